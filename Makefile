@@ -1,0 +1,24 @@
+# Both commands make .venv in the checkout and install what they need into it.
+PYTHON ?= python3
+BIN := .venv/bin
+
+.PHONY: demo test install clean
+
+install: .venv/installed
+
+.venv/installed: pyproject.toml
+	$(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	touch $@
+
+demo: install
+	$(BIN)/dryquarry demo demo
+
+test: install
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/pytest
+
+clean:
+	rm -rf .venv demo build dist src/*.egg-info

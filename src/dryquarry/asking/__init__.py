@@ -1,0 +1,1 @@
+"""Entrants, the wire protocol, and the engine that asks."""

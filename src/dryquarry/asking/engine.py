@@ -1,0 +1,217 @@
+"""The run engine: asks what is wanted, so many at a time, and hands on every reply as it arrives.
+
+Workers take questions from one list and put replies in a queue. One recorder takes what has gathered there,
+stores it in one transaction, and only then reports it as received. So what was reported is in the ledger
+whatever happens next, and a fast service is met with large transactions, a slow one with small ones.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import Any
+
+from dryquarry.asking.entrants import Entrant
+from dryquarry.asking.protocol import messages_for, read_response, request_body
+from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
+from dryquarry.ledger.records import Received, Reply
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.suites.question import Ask
+
+FAILURES_TO_GIVE_UP = 8
+GRACE_S = 5.0
+MOST_IN_ONE_BATCH = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """One reply to be had: the trial-th to an ask."""
+
+    ask: Ask
+    ask_digest: str
+    trial: int = 1
+
+
+@dataclass
+class Asked:
+    """What became of one entrant's part of a run; `gave_up` says why when questions were left unasked."""
+
+    entrant: str
+    wanted: int
+    received: int = 0
+    failed: int = 0
+    causes: dict[str, int] = field(default_factory=dict)
+    gave_up: str | None = None
+
+
+class Stop:
+    """A person's wish to stop: once, no new questions and a few seconds for those in flight; twice, now."""
+
+    def __init__(self) -> None:
+        self.times = 0
+        self._asked = asyncio.Event()
+        self._now = asyncio.Event()
+
+    def ask(self) -> None:
+        """Note the wish once more."""
+        self.times += 1
+        self._asked.set()
+        if self.times > 1:
+            self._now.set()
+
+    @property
+    def asked(self) -> bool:
+        """Whether a stop was asked for."""
+        return self._asked.is_set()
+
+    async def final(self) -> None:
+        """Return when waiting is over: a few seconds after the first wish, or at the second."""
+        await self._asked.wait()
+        try:
+            await asyncio.wait_for(self._now.wait(), GRACE_S)
+        except TimeoutError:
+            return
+
+
+Record = Callable[[Sequence[Reply]], None]
+OnReceived = Callable[[Asked], None]
+
+
+async def ask_entrant(
+    entrant: Entrant,
+    endpoint: str,
+    wanted: Sequence[Wanted],
+    transport: Transport,
+    record: Record,
+    stop: Stop,
+    on_received: OnReceived = lambda asked: None,
+) -> Asked:
+    """Ask one entrant everything wanted; return what became of it.
+
+    `record` stores a batch of replies and is called in a thread; `on_received` is told after it returned.
+    Raises UsageFault when the entrant's key is not in the environment.
+    """
+    asked = Asked(entrant.name, len(wanted))
+    sitting = _Sitting(entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop)
+    recorder = asyncio.create_task(_record_all(sitting.queue, record, asked, on_received))
+    remaining = iter(wanted)
+    workers = [
+        asyncio.create_task(sitting.work(remaining))
+        for _ in range(min(entrant.limits.in_flight, len(wanted)))
+    ]
+    ending = asyncio.create_task(stop.final())
+    everyone = asyncio.gather(*workers)
+    try:
+        waited: list[asyncio.Future[Any]] = [everyone, ending, recorder]
+        await asyncio.wait(waited, return_when=asyncio.FIRST_COMPLETED)
+    finally:
+        for worker in workers:
+            worker.cancel()
+        ending.cancel()
+        results = await asyncio.gather(everyone, return_exceptions=True)
+        if not recorder.done():
+            await sitting.queue.put(None)
+        await recorder  # a failure to store ends the run here
+    for result in results:
+        if isinstance(result, Exception):
+            raise result
+    return asked
+
+
+class _Sitting:
+    """The state that one entrant's workers share."""
+
+    def __init__(
+        self,
+        entrant: Entrant,
+        url: str,
+        headers: dict[str, str],
+        transport: Transport,
+        asked: Asked,
+        stop: Stop,
+    ):
+        self.entrant = entrant
+        self.url = url
+        self.headers = headers
+        self.transport = transport
+        self.asked = asked
+        self.stop = stop
+        self.queue: asyncio.Queue[Reply | None] = asyncio.Queue(maxsize=4 * MOST_IN_ONE_BATCH)
+        self.failures_in_a_row = 0
+        self.next_start = 0.0
+
+    async def work(self, remaining: Iterator[Wanted]) -> None:
+        """Ask one question after another until none is left, a stop is wished, or the service is down."""
+        for wanted in remaining:
+            await self._keep_pace()
+            if self.stop.asked or self.asked.gave_up:
+                return
+            await self.queue.put(await self._ask(wanted))
+
+    async def _ask(self, wanted: Wanted) -> Reply:
+        body = request_body(self.entrant, messages_for(self.entrant, wanted.ask))
+        started = time.perf_counter()
+        received = await self.post(body)
+        seconds = time.perf_counter() - started
+        self._note(received)
+        now = datetime.now(UTC).isoformat(timespec="milliseconds")
+        return Reply(wanted.ask_digest, wanted.trial, received, seconds, now)
+
+    async def post(self, body: bytes) -> Received:
+        return await post_once(self.transport, self.entrant, self.url, self.headers, body)
+
+    def _note(self, received: Received) -> None:
+        if received.outcome is not Outcome.FAILED:
+            self.failures_in_a_row = 0
+            return
+        self.failures_in_a_row += 1
+        if self.failures_in_a_row >= FAILURES_TO_GIVE_UP:
+            self.asked.gave_up = (
+                f"{self.failures_in_a_row} requests in a row failed, the last: {received.cause}"
+            )
+
+    async def _keep_pace(self) -> None:
+        """Wait so that no more than the allowed requests a minute are started."""
+        if self.entrant.limits.per_minute is None:
+            return
+        now = time.monotonic()
+        start = max(now, self.next_start)
+        self.next_start = start + 60.0 / self.entrant.limits.per_minute
+        await asyncio.sleep(start - now)
+
+
+async def post_once(
+    transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes
+) -> Received:
+    """Return what came back for one request; a network that gives nothing is an outcome, not an error."""
+    try:
+        response = await transport.post(url, headers, body, entrant.limits.timeout_s)
+    except NoResponse as error:
+        return Received(Outcome.TIMED_OUT if error.timed_out else Outcome.FAILED, cause=str(error))
+    return read_response(response.status, response.body)
+
+
+async def _record_all(
+    queue: asyncio.Queue[Reply | None], record: Record, asked: Asked, on_received: OnReceived
+) -> None:
+    """Store what gathers in the queue until None comes, telling of replies only once they are stored."""
+    ended = False
+    while not ended:
+        batch = [await queue.get()]
+        while len(batch) < MOST_IN_ONE_BATCH and not queue.empty():
+            batch.append(queue.get_nowait())
+        ended = batch[-1] is None
+        replies = [reply for reply in batch if reply is not None]
+        if not replies:
+            continue
+        await asyncio.to_thread(record, replies)
+        for reply in replies:
+            asked.received += 1
+            if reply.received.outcome is Outcome.FAILED:
+                asked.failed += 1
+                cause = reply.received.cause or "unknown"
+                asked.causes[cause] = asked.causes.get(cause, 0) + 1
+        on_received(asked)

@@ -1,0 +1,95 @@
+"""The command line: reads arguments, calls Workspace, shows. No rules of the job stand here."""
+
+from __future__ import annotations
+
+import sys
+from importlib import import_module
+from typing import Any
+
+import click
+
+from dryquarry import __version__
+from dryquarry.errors import DryQuarryError
+
+UNFORESEEN = 70
+
+# name → (module, attribute, help). The modules are imported when a command of theirs is called, and
+# not for the list of commands, so that help comes at once.
+COMMANDS: dict[str, tuple[str, str, str]] = {
+    "init": ("start", "init", "Write a new workspace with a small example suite."),
+    "demo": ("start", "demo", "Write the demo workspace and run everything in it, offline."),
+    "suite": ("suite", "suite", "List, show and check suites of questions."),
+    "entrant": ("entrant", "entrant", "List, show and ping the models that are asked."),
+    "run": ("run", "run", "Ask a suite of entrants and mark the replies; only what is missing is asked."),
+    "mark": ("run", "mark", "Mark stored replies that the present keys have not marked yet."),
+    "board": ("standing", "board", "Show the leaderboard of a suite, or of several together."),
+    "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
+    "replies": ("standing", "replies", "Read the replies behind the numbers."),
+    "standin": ("standin", "standin", "Serve the simulated model service on a port."),
+}
+
+
+class CommandFailed(click.ClickException):
+    """An expected failure on its way to the terminal, with the exit code of its class."""
+
+    def __init__(self, message: str, exit_code: int):
+        super().__init__(message)
+        self.exit_code = exit_code  # type: ignore[misc]
+
+    def show(self, file: Any = None) -> None:
+        """Print the message to standard error."""
+        click.echo(f"dryquarry: {self.message}", file=file, err=file is None)
+
+
+class Commands(click.Group):
+    """The root group: finds commands by name, and is the one place where errors become text."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the names in the order of use."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """Return the command, importing its module."""
+        if cmd_name not in COMMANDS:
+            return None
+        module, attribute, _ = COMMANDS[cmd_name]
+        command: click.Command = getattr(import_module(f"dryquarry.cli.{module}"), attribute)
+        return command
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """Write the list of commands without importing them."""
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, help_text) for name, (_, _, help_text) in COMMANDS.items()])
+
+    def invoke(self, ctx: click.Context) -> Any:
+        """Run the command, turning every failure into a message and an exit code."""
+        try:
+            return super().invoke(ctx)
+        except (click.ClickException, click.exceptions.Exit, click.Abort):
+            raise
+        except DryQuarryError as error:
+            if ctx.params.get("debug"):
+                raise
+            raise CommandFailed(str(error), error.exit_code) from error
+        except KeyboardInterrupt:
+            raise CommandFailed("interrupted; what was received is stored", 130) from None
+        except BrokenPipeError:
+            sys.stderr.close()
+            raise click.exceptions.Exit(0) from None
+        except Exception as error:
+            if ctx.params.get("debug"):
+                raise
+            message = f"unforeseen: {type(error).__name__}: {error}; 'dryquarry --debug …' shows where"
+            raise CommandFailed(message, UNFORESEEN) from error
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="dryquarry")
+@click.option("--debug", is_flag=True, help="Show the whole traceback of an error.")
+def cli(debug: bool) -> None:
+    """Ask versioned suites of questions of language models, mark the replies, show who is better."""
+
+
+def main() -> None:
+    """Run the command line."""
+    cli(prog_name="dryquarry")

@@ -1,0 +1,100 @@
+"""Options that commands share, and the one way in which they show a view."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import click
+
+from dryquarry.errors import FileFault
+
+if TYPE_CHECKING:
+    from dryquarry.showing.view import View
+    from dryquarry.workspace import Workspace
+
+Command = TypeVar("Command", bound=Callable[..., Any])
+
+FORMATS = ("table", "json", "csv", "markdown")
+
+
+def workspace_option(command: Command) -> Command:
+    """Add --workspace."""
+    return click.option(
+        "--workspace",
+        type=click.Path(path_type=Path),
+        help="The workspace folder (default: the nearest one upwards).",
+    )(command)
+
+
+def format_options(*more: str) -> Callable[[Command], Command]:
+    """Add --format (with `more` formats than the usual four) and --out."""
+
+    def add(command: Command) -> Command:
+        command = click.option(
+            "--out", type=click.Path(path_type=Path, dir_okay=False), help="Write to this file instead."
+        )(command)
+        return click.option(
+            "--format",
+            "form",
+            type=click.Choice([*FORMATS, *more]),
+            default="table",
+            show_default=True,
+            help="How to show it.",
+        )(command)
+
+    return add
+
+
+def entrant_option(command: Command) -> Command:
+    """Add -e NAME, as often as wanted."""
+    return click.option(
+        "-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant."
+    )(command)
+
+
+def open_workspace(directory: Path | None) -> Workspace:
+    """Open the workspace that the options name."""
+    from dryquarry.workspace import Workspace
+
+    return Workspace.open(directory)
+
+
+def show(view: View, form: str, out: Path | None) -> None:
+    """Write the view to standard output or a file."""
+    from dryquarry.showing.view import rendered
+
+    if out is not None:
+        write_file(out, rendered(view, form))
+        hint(f"written to {out}")
+        return
+    terminal = sys.stdout.isatty()
+    width = max(40, os.get_terminal_size().columns) if terminal else None
+    colour = terminal and not os.environ.get("NO_COLOR")
+    click.echo(rendered(view, form, colour=colour, width=width), nl=False, color=colour)
+
+
+def write_file(path: Path, text: str) -> None:
+    """Write a file whole or not at all."""
+    partial = path.with_name(f".{path.name}.part")
+    try:
+        partial.write_text(text, encoding="utf-8", newline="")
+        partial.replace(path)
+    except OSError as error:
+        raise FileFault(f"{path} cannot be written: {error.strerror}") from None
+
+
+def hint(*lines: str) -> None:
+    """Tell something beside the data, on standard error."""
+    for line in lines:
+        click.echo(line, err=True)
+
+
+def hints(lines: Sequence[str]) -> None:
+    """Tell each line of a list as a note."""
+    from dryquarry.showing.figures import visible
+
+    hint(*(f"note: {visible(line)}" for line in lines))

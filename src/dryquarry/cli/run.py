@@ -1,0 +1,54 @@
+"""run and mark."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from dryquarry.cli.options import format_options, hint, hints, open_workspace, show, workspace_option
+from dryquarry.errors import Interrupted, RepliesMissing
+
+
+@click.command()
+@click.argument("reference", metavar="SUITE")
+@click.option(
+    "-e",
+    "--entrant",
+    "entrants",
+    multiple=True,
+    metavar="NAME",
+    help="Whom to ask (default: all with an endpoint).",
+)
+@workspace_option
+@format_options()
+def run(
+    reference: str, entrants: tuple[str, ...], workspace: Path | None, form: str, out: Path | None
+) -> None:
+    """Ask SUITE of entrants and mark the replies.
+
+    Replies that are held are not asked for again; failed ones are. Ctrl-C ends it cleanly, twice at once;
+    the same command goes on from there.
+    """
+    from dryquarry.showing.runs import RunWatcher, summary_hints, summary_view
+
+    opened = open_workspace(workspace)
+    with RunWatcher() as watcher:
+        summary = opened.run(reference, entrants, watcher)
+    show(summary_view(summary), form, out)
+    hints(summary_hints(summary))
+    if summary.interrupted:
+        raise Interrupted("interrupted; what was received is stored, the same command goes on from there")
+    if summary.missing:
+        raise RepliesMissing(
+            f"{summary.missing} replies could not be had; the same command asks for them again"
+        )
+
+
+@click.command()
+@click.argument("reference", metavar="SUITE")
+@workspace_option
+def mark(reference: str, workspace: Path | None) -> None:
+    """Mark the stored replies to SUITE that have no mark under the present keys; asks no entrant anything."""
+    marked = open_workspace(workspace).mark(reference)
+    hint(f"{marked} replies marked" + ("" if marked else ": all had their marks already"))

@@ -1,0 +1,95 @@
+"""board, grid and replies."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from dryquarry.cli.options import (
+    entrant_option,
+    format_options,
+    hint,
+    hints,
+    open_workspace,
+    show,
+    workspace_option,
+)
+
+
+@click.command()
+@click.argument("references", nargs=-1, required=True, metavar="SUITE...")
+@entrant_option
+@workspace_option
+@format_options()
+def board(
+    references: tuple[str, ...],
+    entrants: tuple[str, ...],
+    workspace: Path | None,
+    form: str,
+    out: Path | None,
+) -> None:
+    """Show the leaderboard of SUITE, or one board over several suites with a score for each."""
+    from dryquarry.showing.boards import board_view
+
+    result = open_workspace(workspace).board(references, entrants)
+    show(board_view(result), form, out)
+    hints(result.notes)
+
+
+@click.command()
+@click.argument("reference", metavar="SUITE")
+@entrant_option
+@click.option("--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG.")
+@workspace_option
+@format_options()
+def grid(
+    reference: str,
+    entrants: tuple[str, ...],
+    picture: Path | None,
+    workspace: Path | None,
+    form: str,
+    out: Path | None,
+) -> None:
+    """Show SUITE's questions down, entrants across, a mark in each cell."""
+    from dryquarry.showing.grids import grid_view
+
+    opened = open_workspace(workspace)
+    result = opened.grid(reference, entrants)
+    show(grid_view(result), form, out)
+    if picture is not None:
+        from dryquarry.showing.pictures import draw_grid
+
+        draw_grid(result, picture, opened.suite(reference).title)
+        hint(f"picture written to {picture}")
+
+
+@click.command()
+@click.argument("reference", metavar="SUITE")
+@click.option("--question", "questions", multiple=True, metavar="ID", help="Only this question.")
+@entrant_option
+@click.option(
+    "--verdict",
+    "verdicts",
+    multiple=True,
+    type=click.Choice(["pass", "fail", "open", "void", "none"]),
+    help="Only replies with this verdict ('none': not marked).",
+)
+@workspace_option
+@format_options("jsonl")
+def replies(
+    reference: str,
+    questions: tuple[str, ...],
+    entrants: tuple[str, ...],
+    verdicts: tuple[str, ...],
+    workspace: Path | None,
+    form: str,
+    out: Path | None,
+) -> None:
+    """Read the replies to SUITE, beside key, answer read and reason."""
+    from dryquarry.showing.replies import replies_view
+
+    found = open_workspace(workspace).replies(
+        reference, names=entrants, questions=questions, verdicts=verdicts
+    )
+    show(replies_view(found), form, out)

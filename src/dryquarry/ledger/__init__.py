@@ -1,0 +1,1 @@
+"""The ledger: schema, storing and queries. No SQL stands anywhere else."""

@@ -1,0 +1,108 @@
+"""Opening the ledger's database, and turning its errors into messages for a person."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.exc import DatabaseError, SQLAlchemyError
+
+from dryquarry.errors import FileFault
+from dryquarry.ledger import schema
+
+BUSY_TIMEOUT_S = 30
+
+
+def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
+    """Return an engine on the ledger, made if absent; raises FileFault when that cannot be."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileFault(f"the ledger's folder {path.parent} cannot be made: {error.strerror}") from None
+    engine = sa.create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_TIMEOUT_S})
+    sa.event.listen(engine, "connect", _prepare_for_writing)
+    with translated(path), engine.begin() as connection:
+        # Two programs may make the ledger at the same moment; the write lock lets one of them do it.
+        connection.exec_driver_sql("BEGIN IMMEDIATE") if not _in_transaction(connection) else None
+        schema.metadata.create_all(connection)
+        if connection.execute(sa.select(sa.func.count()).select_from(schema.about)).scalar() == 0:
+            facts = {"schema": str(schema.SCHEMA_NUMBER), "made_by": f"dryquarry {tool_version}"}
+            rows = [{"name": name, "value": value} for name, value in facts.items()]
+            connection.execute(sa.insert(schema.about), rows)
+    _check_number(engine, path)
+    return engine
+
+
+def open_for_reading(path: Path) -> sa.Engine:
+    """Return a read-only engine on an existing ledger, also where the folder cannot be written."""
+    for query in ("mode=ro", "mode=ro&immutable=1"):
+        engine = sa.create_engine(
+            f"sqlite:///file:{path}?{query}&uri=true", connect_args={"timeout": BUSY_TIMEOUT_S}
+        )
+        sa.event.listen(engine, "connect", _prepare_for_reading)
+        try:
+            with engine.connect() as connection:
+                connection.execute(sa.select(schema.about.c.name))
+            break
+        except SQLAlchemyError as error:
+            # A write-ahead log needs its folder writable unless the file is taken as unchanging.
+            if query != "mode=ro" or "unable to open" not in str(error):
+                with translated(path):
+                    raise
+    _check_number(engine, path)
+    return engine
+
+
+@contextmanager
+def translated(path: Path) -> Iterator[None]:
+    """Turn the database's errors into a FileFault that names the file and what to do."""
+    try:
+        yield
+    except (DatabaseError, sqlite3.Error) as error:
+        said = str(getattr(error, "orig", error))
+        advice = {
+            "readonly": "make the folder writable, or work in a copy",
+            "unable to open": "check that the folder exists and is writable",
+            "locked": "another program is writing to it; try again when that has ended",
+            "full": "make room on the disk; what was stored before is safe",
+            "not a database": "move the file away, or restore it from a copy",
+            "malformed": "move the file away, or restore it from a copy",
+        }
+        step = next(
+            (step for sign, step in advice.items() if sign in said), "see --debug for the whole error"
+        )
+        raise FileFault(f"the ledger {path} cannot be used: {said}; {step}") from error
+
+
+def _check_number(engine: sa.Engine, path: Path) -> None:
+    with translated(path), engine.connect() as connection:
+        query = sa.select(schema.about.c.value).where(schema.about.c.name == "schema")
+        number = connection.execute(query).scalar()
+    if number != str(schema.SCHEMA_NUMBER):
+        raise FileFault(
+            f"the ledger {path} has schema {number}, this version knows {schema.SCHEMA_NUMBER}; "
+            "use the version of dryquarry that made it, or a newer one"
+        )
+
+
+def _in_transaction(connection: sa.Connection) -> bool:
+    driver: Any = connection.connection.driver_connection
+    return bool(driver.in_transaction)
+
+
+def _prepare_for_writing(connection: Any, _: object) -> None:
+    cursor = connection.cursor()
+    cursor.execute("PRAGMA journal_mode = WAL")
+    # A reply counts as received only when it would survive a power cut.
+    cursor.execute("PRAGMA synchronous = FULL")
+    cursor.execute("PRAGMA foreign_keys = ON")
+    cursor.execute("PRAGMA temp_store = MEMORY")
+    cursor.close()
+
+
+def _prepare_for_reading(connection: Any, _: object) -> None:
+    connection.execute("PRAGMA temp_store = MEMORY")

@@ -1,0 +1,174 @@
+"""What the ledger is asked: which replies are held, how they are marked, and what they say."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import sqlalchemy as sa
+
+from dryquarry.ledger import schema
+from dryquarry.ledger.records import EarlierSitter, FullReply, HeldReply, Slot, WaitingReply
+from dryquarry.ledger.store import Ledger, ids_of
+from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.suites.question import Question
+
+# The questions that a query is about, as a table to join with; each connection has its own.
+_wanted = sa.Table(
+    "wanted",
+    sa.MetaData(),
+    sa.Column("position", sa.Integer, primary_key=True),
+    sa.Column("ask_id", sa.Integer, nullable=False),
+    sa.Column("marking_id", sa.Integer),
+    prefixes=["TEMPORARY"],
+)
+
+
+def slots_of(ledger: Ledger, questions: Sequence[Question]) -> list[Slot]:
+    """Return, for each question in order, the rows of its digests."""
+    with ledger.connected() as connection:
+        ask_ids = ids_of(connection, schema.asks, [question.ask_digest for question in questions])
+        marking_ids = ids_of(connection, schema.markings, [question.mark_digest for question in questions])
+    return [
+        Slot(position, ask_ids.get(question.ask_digest), marking_ids.get(question.mark_digest))
+        for position, question in enumerate(questions)
+    ]
+
+
+def sitter_id_of(ledger: Ledger, digest: str) -> int | None:
+    """Return the row of an entrant digest, or None when no such entrant ever sat."""
+    with ledger.connected() as connection:
+        return ids_of(connection, schema.sitters, [digest]).get(digest)
+
+
+def held_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
+    """Return an entrant's current replies to the questions, with their marks under the present keys."""
+    return [
+        _held(row)
+        for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK))
+    ]
+
+
+def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[FullReply]:
+    """Return an entrant's current replies with everything that is known of them."""
+    columns = (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK, *_FULL)
+    return [
+        FullReply(
+            held=_held(row),
+            text=row.text,
+            reasoning=row.reasoning,
+            finish=row.finish,
+            cause=row.cause,
+            first_token_s=row.first_token_s,
+            served_model=row.served_model,
+            received_at=row.received_at,
+            answer=row.answer,
+            read_by=row.read_by,
+            reason=row.reason,
+        )
+        for row in _joined(ledger, slots, sitter_id, columns)
+    ]
+
+
+def waiting_replies(
+    ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, verdict: Verdict | None
+) -> list[WaitingReply]:
+    """Return the replies that wait: for their first mark (verdict None), or as `open` for a judge."""
+    marks, replies = schema.marks, schema.replies
+    wanted = marks.c.id.is_(None) if verdict is None else marks.c.verdict == str(verdict)
+    columns = (replies.c.id, replies.c.outcome, replies.c.text)
+    rows = _joined(ledger, slots, sitter_id, columns, wanted, replies.c.outcome != str(Outcome.FAILED))
+    return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text) for row in rows]
+
+
+def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str]) -> list[EarlierSitter]:
+    """Return who has replies to these questions under settings (digests) other than the present ones."""
+    replies, sittings, sitters = schema.replies, schema.sittings, schema.sitters
+    with ledger.connected() as connection:
+        _fill_wanted(connection, slots)
+        query = (
+            sa.select(
+                sittings.c.entrant,
+                sitters.c.digest,
+                sa.func.count(sa.distinct(replies.c.id)).label("replies"),
+            )
+            .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+            .join(sitters, sitters.c.id == replies.c.sitter_id)
+            .join(sittings, sittings.c.id == replies.c.sitting_id)
+            .where(replies.c.current, sitters.c.digest.not_in(list(present)))
+            .group_by(sittings.c.entrant, sitters.c.digest)
+            .order_by(sittings.c.entrant, sitters.c.digest)
+        )
+        return [EarlierSitter(row.entrant, row.digest, row.replies) for row in connection.execute(query)]
+
+
+_HELD_REPLY = (
+    schema.replies.c.trial,
+    schema.replies.c.outcome,
+    schema.replies.c.seconds,
+    schema.replies.c.input_tokens,
+    schema.replies.c.output_tokens,
+)
+_HELD_MARK = (schema.marks.c.score, schema.marks.c.verdict)
+_FULL = (
+    schema.replies.c.text,
+    schema.replies.c.reasoning,
+    schema.replies.c.finish,
+    schema.replies.c.cause,
+    schema.replies.c.first_token_s,
+    schema.replies.c.served_model,
+    schema.replies.c.received_at,
+    schema.marks.c.answer,
+    schema.marks.c.read_by,
+    schema.marks.c.reason,
+)
+
+
+def _joined(
+    ledger: Ledger, slots: Sequence[Slot], sitter_id: int, columns: Sequence[Any], *conditions: Any
+) -> Sequence[sa.Row[Any]]:
+    replies, marks = schema.replies, schema.marks
+    with ledger.connected() as connection:
+        _fill_wanted(connection, slots)
+        query = (
+            sa.select(_wanted.c.position, *columns)
+            .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+            .outerjoin(
+                marks,
+                sa.and_(
+                    marks.c.reply_id == replies.c.id,
+                    marks.c.marking_id == _wanted.c.marking_id,
+                    marks.c.current,
+                ),
+            )
+            .where(replies.c.sitter_id == sitter_id, replies.c.current, *conditions)
+            .order_by(_wanted.c.position, replies.c.trial)
+        )
+        return connection.execute(query).all()
+
+
+def _fill_wanted(connection: sa.Connection, slots: Sequence[Slot]) -> None:
+    _wanted.create(connection, checkfirst=True)
+    connection.execute(sa.delete(_wanted))
+    rows = [
+        {"position": slot.position, "ask_id": slot.ask_id, "marking_id": slot.marking_id}
+        for slot in slots
+        if slot.ask_id is not None
+    ]
+    if rows:
+        connection.execute(sa.insert(_wanted), rows)
+
+
+def _held(row: Any) -> HeldReply:
+    return HeldReply(
+        position=row.position,
+        reply_id=row.id,
+        trial=row.trial,
+        outcome=Outcome(row.outcome),
+        score=row.score,
+        verdict=None if row.verdict is None else Verdict(row.verdict),
+        seconds=row.seconds,
+        input_tokens=row.input_tokens,
+        output_tokens=row.output_tokens,
+    )

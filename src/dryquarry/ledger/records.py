@@ -1,0 +1,126 @@
+"""What the ledger gives back: small frozen records, one for each kind of question put to it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.rubric import Point
+
+
+@dataclass(frozen=True, slots=True)
+class Received:
+    """What came back for one request; `cause` says why when the outcome is not `answered`."""
+
+    outcome: Outcome
+    text: str = ""
+    reasoning: str | None = None
+    finish: str | None = None
+    cause: str | None = None
+    input_tokens: int | None = None
+    output_tokens: int | None = None
+    served_model: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Reply:
+    """A reply as it goes to the ledger; `seconds` from sending to the last byte, `received_at` in UTC."""
+
+    ask_digest: str
+    trial: int
+    received: Received
+    seconds: float
+    received_at: str
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """What a judge said of one reply: its points, or None and why the verdict is unreadable."""
+
+    reply_id: int
+    marking_id: int
+    points: tuple[Point, ...] | None
+    problem: str | None
+    received: Received
+    attempts: int
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """A question as the ledger knows it: its place in the suite, and the rows of its two digests.
+
+    `ask_id` or `marking_id` is None where the ledger has never seen the digest.
+    """
+
+    position: int
+    ask_id: int | None
+    marking_id: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class HeldReply:
+    """A current reply with its current mark under the present key; mark fields are None without one.
+
+    `position` is the question's place in the suite asked about. `received_at` is UTC, times in seconds.
+    """
+
+    position: int
+    reply_id: int
+    trial: int
+    outcome: Outcome
+    score: float | None
+    verdict: Verdict | None
+    seconds: float | None
+    input_tokens: int | None
+    output_tokens: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class FullReply:
+    """A reply with all that is known of it."""
+
+    held: HeldReply
+    text: str
+    reasoning: str | None
+    finish: str | None
+    cause: str | None
+    first_token_s: float | None
+    served_model: str | None
+    received_at: str
+    answer: str | None
+    read_by: str | None
+    reason: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class WaitingReply:
+    """A reply that waits for a mark: the question's place in the suite, and what there is to mark."""
+
+    position: int
+    reply_id: int
+    outcome: Outcome
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class NewMark:
+    """A mark to be stored for a reply, in place of the current one under the same key."""
+
+    reply_id: int
+    marking_id: int
+    score: float | None
+    verdict: Verdict
+    reason: str
+    answer: str | None
+    read_by: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class EarlierSitter:
+    """An entrant's name with settings that are no longer those of entrants.toml, and its replies."""
+
+    entrant: str
+    digest: str
+    replies: int

@@ -1,0 +1,149 @@
+"""The tables of the ledger, and their number.
+
+Digests are 64-character texts; each is stored once (in `asks`, `markings`, `sitters`) and meant by its row's
+integer elsewhere, which keeps a ledger of a million replies small and its joins fast.
+
+Schema history:
+    1  first release
+"""
+
+from __future__ import annotations
+
+from sqlalchemy import (
+    Boolean,
+    Column,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    MetaData,
+    String,
+    Table,
+    Text,
+    text,
+)
+
+SCHEMA_NUMBER = 1
+
+metadata = MetaData()
+
+about = Table(
+    "about",
+    metadata,
+    Column("name", String(40), primary_key=True, comment="'schema' or 'made_by'"),
+    Column("value", Text, nullable=False),
+)
+
+
+def _by_digest(name: str, comment: str) -> Table:
+    return Table(
+        name,
+        metadata,
+        Column("id", Integer, primary_key=True),
+        Column("digest", String(64), nullable=False, unique=True),
+        Column("content", Text, nullable=False, comment="canonical JSON that the digest is of"),
+        comment=comment,
+    )
+
+
+asks = _by_digest("asks", "what reached models from suites, by ask digest")
+markings = _by_digest("markings", "keys, schemes and rubrics, by mark digest")
+sitters = _by_digest("sitters", "models with settings, by entrant digest")
+
+runs = Table(
+    "runs",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("suite", Text, nullable=False),
+    Column("edition", Text, nullable=False),
+    Column("started_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    Column("ended_at", String(32), comment="absent when the run was killed"),
+    Column("tool_version", String(20), nullable=False),
+    comment="one asking of a suite by one or more entrants",
+)
+
+sittings = Table(
+    "sittings",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("run_id", ForeignKey("runs.id"), nullable=False),
+    Column("sitter_id", ForeignKey("sitters.id"), nullable=False),
+    Column("entrant", Text, nullable=False, comment="the name it had in entrants.toml"),
+    Column("endpoint", Text),
+    comment="one entrant's part of a run",
+)
+
+replies = Table(
+    "replies",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("ask_id", ForeignKey("asks.id"), nullable=False),
+    Column("sitter_id", ForeignKey("sitters.id"), nullable=False),
+    Column("trial", Integer, nullable=False),
+    Column("sitting_id", ForeignKey("sittings.id"), nullable=False),
+    Column("current", Boolean, nullable=False, comment="false once another reply took its place"),
+    Column("outcome", String(12), nullable=False),
+    Column("text", Text, nullable=False),
+    Column("reasoning", Text),
+    Column("finish", Text, comment="the service's own word for how it ended"),
+    Column("cause", Text, comment="why the outcome is not 'answered'"),
+    Column("seconds", Float, comment="from sending to the last byte"),
+    Column("first_token_s", Float),
+    Column("input_tokens", Integer),
+    Column("output_tokens", Integer),
+    Column("served_model", Text, comment="the model name that the service itself reports"),
+    Column("received_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    comment="everything that came back for one asking",
+)
+Index(
+    "one_current_reply",
+    replies.c.sitter_id,
+    replies.c.ask_id,
+    replies.c.trial,
+    unique=True,
+    sqlite_where=text("current = 1"),
+)
+
+marks = Table(
+    "marks",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("reply_id", ForeignKey("replies.id"), nullable=False),
+    Column("marking_id", ForeignKey("markings.id"), nullable=False),
+    Column("current", Boolean, nullable=False, comment="false once another mark took its place"),
+    Column("score", Float, comment="in [0, 1]; absent while open or void"),
+    Column("verdict", String(8), nullable=False),
+    Column("reason", Text, nullable=False),
+    Column("answer", Text, comment="the part of the reply read as its final answer"),
+    Column("read_by", Text, comment="how that part was found"),
+    Column("marked_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    Column("tool_version", String(20), nullable=False),
+    comment="marks, never deleted",
+)
+Index(
+    "one_current_mark",
+    marks.c.reply_id,
+    marks.c.marking_id,
+    unique=True,
+    sqlite_where=text("current = 1"),
+)
+
+verdicts = Table(
+    "verdicts",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("reply_id", ForeignKey("replies.id"), nullable=False),
+    Column("marking_id", ForeignKey("markings.id"), nullable=False),
+    Column("judge_id", ForeignKey("sitters.id"), nullable=False),
+    Column("judge", Text, nullable=False, comment="the name it had in entrants.toml"),
+    Column("text", Text, nullable=False, comment="the judge's last answer, as it came"),
+    Column("points", Text, comment="JSON; absent when the answer was unreadable"),
+    Column("problem", Text, comment="what was amiss with an unreadable answer"),
+    Column("attempts", Integer, nullable=False),
+    Column("seconds", Float, nullable=False),
+    Column("input_tokens", Integer),
+    Column("output_tokens", Integer),
+    Column("received_at", String(32), nullable=False),
+    comment="what judges said of replies",
+)
+Index("verdicts_of_reply", verdicts.c.reply_id, verdicts.c.marking_id)

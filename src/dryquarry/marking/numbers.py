@@ -1,0 +1,136 @@
+r"""Reading numbers out of text: separators, fractions, powers of ten, per cent, scale words, simple LaTeX."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+
+from dryquarry.marking.text import uniform
+
+MOST_DIGITS = 60
+LARGEST_EXPONENT = 400
+CURRENCY_SIGNS = "€$£¥"
+
+_SCALES: Mapping[str, int] = {
+    "dozen": 12,
+    "hundred": 100,
+    "k": 1000,
+    "thousand": 1000,
+    "million": 10**6,
+    "billion": 10**9,
+}
+
+_NUMBER = re.compile(
+    rf"""
+    (?<![\w.,/^])
+    (?P<sign>[-+]\s?)?
+    (?:[{CURRENCY_SIGNS}]\s?(?P<sign_after>-)?)?
+    (?P<digits>
+        \d{{1,3}}(?:[ ']\d{{3}})+(?:[.,]\d+)?(?![\d])   # 1 234.5 · 1'234,5
+      | \d{{1,3}}(?:,\d{{3}})+(?:\.\d+)?(?![\d,])       # 1,234.5
+      | \d{{1,3}}(?:\.\d{{3}})+,\d+(?!\d)               # 1.234,5
+      | \d+(?:[.,]\d+)?
+      | \.\d+
+    )
+    (?:
+        \s?/\s?(?P<denominator>\d+)(?![\d.,/]*\d)
+      | (?:\s?(?:[x×*·]|\*)\s?10\s?(?:\^|\*\*)\s?[{{(]?(?P<power>[-+]?\d{{1,4}})[}})]?)
+      | [eE](?P<exponent>[-+]?\d{{1,4}})
+    )?
+    (?:\s?(?P<percent>%)|[ -]?(?P<scale>k|dozen|hundred|thousand|million|billion)(?![^\W\d_]))?
+    (?!\w*\d)
+    """,
+    re.VERBOSE,
+)
+_FRACTION = re.compile(r"\\[dt]?frac\s*\{([^{}]*)\}\s*\{([^{}]*)\}")
+_MIXED = re.compile(r"(?<![\d.,/])(\d+) (\d+)/(\d+)(?!\d)")
+_TEXT_COMMAND = re.compile(r"\\(?:text|mathrm|mathbf|textbf|operatorname)\s*\{([^{}]*)\}")
+_LATEX_WORDS = (
+    (re.compile(r"\\(?:times|cdot)(?![a-z])"), "×"),
+    (re.compile(r"\\(?:approx|simeq)(?![a-z])"), "≈"),
+    (re.compile(r"\\(?:left|right|displaystyle|,|;|:|!|quad|qquad| )"), " "),
+    (re.compile(r"\{,\}"), ","),
+    (re.compile(r"\\([%$€£&_#])"), r"\1"),
+    (re.compile(r"\\euro(?:\{\})?"), "€"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class NumberFound:
+    """A number in a text: its exact value and the stretch in which it stands."""
+
+    value: Fraction
+    start: int
+    end: int
+    text: str
+
+
+def plain_math(text: str) -> str:
+    """Return the text with uniform characters and simple LaTeX written out (\\frac{1}{2} as 1/2)."""
+    text = uniform(text)
+    if "\\" in text or "{,}" in text:
+        text = _FRACTION.sub(r"\1/\2", text)
+        text = _TEXT_COMMAND.sub(r" \1", text)
+        for pattern, plain in _LATEX_WORDS:
+            text = pattern.sub(plain, text)
+    return _MIXED.sub(_improper, text).replace("*", " ").replace("_", " ")
+
+
+def find_numbers(text: str) -> list[NumberFound]:
+    """Return the numbers in a text that has been through `plain_math`, in order.
+
+    A number beyond the bounds of this module (more digits or a larger power of ten) is passed over.
+    """
+    found = []
+    for match in _NUMBER.finditer(text):
+        value = _value(match)
+        if value is not None:
+            found.append(NumberFound(value, match.start(), match.end(), match.group().strip()))
+    return found
+
+
+def _improper(match: re.Match[str]) -> str:
+    whole, top, bottom = match.groups()
+    if max(len(whole), len(top), len(bottom)) > MOST_DIGITS:
+        return match.group()
+    return f"{int(whole) * int(bottom) + int(top)}/{bottom}"
+
+
+def _value(match: re.Match[str]) -> Fraction | None:
+    digits = _decimal_text(match.group("digits"))
+    denominator = match.group("denominator")
+    if len(digits) > MOST_DIGITS or len(denominator or "") > MOST_DIGITS:
+        return None
+    value = Fraction(digits)
+    if denominator:
+        if not int(denominator):
+            return None
+        value /= int(denominator)
+    exponent = int(match.group("power") or match.group("exponent") or 0)
+    if abs(exponent) > LARGEST_EXPONENT:
+        return None
+    if exponent:
+        value *= Fraction(10) ** exponent
+    if match.group("percent"):
+        value /= 100
+    scale = match.group("scale")
+    if scale:
+        value *= _SCALES[scale]
+    negative = (match.group("sign") or "").strip() == "-" or match.group("sign_after") == "-"
+    return -value if negative else value
+
+
+def _decimal_text(digits: str) -> str:
+    """Return the digits with a point as the decimal mark and no thousands separators."""
+    digits = digits.replace(" ", "").replace("'", "")
+    if "," in digits and "." in digits:
+        decimal = max(digits.rfind(","), digits.rfind("."))
+        whole = digits[:decimal].replace(",", "").replace(".", "")
+        return f"{whole}.{digits[decimal + 1 :]}"
+    if "," in digits:
+        groups = digits.split(",")
+        thousands = all(len(group) == 3 for group in groups[1:]) and groups[0] not in ("", "0")
+        return "".join(groups) if thousands else digits.replace(",", ".", 1)
+    return digits

@@ -1,0 +1,142 @@
+r"""Finding the final answer in a reply, and saying how it was found.
+
+The places where a final answer can stand, in order of preference:
+
+1. `answer line`: what stands after the suite's answer line ("Answer: …"), on its last such line
+2. `boxed`: the content of the last LaTeX \boxed{…}
+3. `statement`: what follows the last "the answer is …"
+4. `conclusion`: a sentence of the last paragraph that begins with so, therefore, in total, …
+5. `last sentence`: the sentences from the end backwards
+
+A reply with one of the first three is taken at its word: nothing else in it is read. Of the others, the
+first from which the scheme can read an answer counts.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TypeVar
+
+from dryquarry.marking.text import bare
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """The stretch of a reply taken as its final answer: without outer markup, how found, and where."""
+
+    text: str
+    read_by: str
+    start: int
+
+
+_BOXED = re.compile(r"\\boxed\s*\{")
+_STATEMENT = re.compile(
+    r"\banswer(?:\s+(?:here|then|to\s+[^.\n:]{1,40}))?[*_\s]*(?:\b(?:is|are|would\s+be|comes\s+to)\b|:|=)"
+    r"[*_\s]*(?:therefore\s+|then\s+|thus\s+)?(?P<rest>[^\n]+)",
+    re.IGNORECASE,
+)
+_CONCLUDES = re.compile(
+    r"\W*(?:so|therefore|thus|hence|in\s+total|in\s+all|altogether|in\s+the\s+end|this\s+means|it\s+follows|"
+    r"that\s+(?:makes|leaves|gives|is)|that's|which\s+(?:makes|leaves|gives)|we\s+get)\b[,:]?\s*",
+    re.IGNORECASE,
+)
+_SENTENCE = re.compile(
+    r"[^\n]+?(?:(?<=[^\d\s.][.!?])(?<!i\.e\.)(?<!e\.g\.)(?<!ca\.)(?<!approx\.)(?=[\s*_]*\s)|(?<=\d[.!?])(?=[*_]*\s+[A-Z\"'(*_])|(?=\n|\Z))"
+)
+_NEXT_LINE = re.compile(r"\s*\n\s*(?P<rest>[^\n]+)")
+
+MOST_SENTENCES = 6
+Read = TypeVar("Read")
+
+
+@lru_cache(maxsize=256)
+def _label(answer_line: str) -> re.Pattern[str]:
+    words = answer_line.strip().rstrip(":").strip()
+    colon = r"\s*:" if answer_line.strip().endswith(":") else r"\s*:?"
+    spelled = r"\s+".join(re.escape(word) for word in words.split())
+    return re.compile(rf"(?<!\w){spelled}[*_`]*{colon}[*_`]*[ \t]*(?P<rest>[^\n]*)", re.IGNORECASE)
+
+
+def read_answer(
+    text: str, answer_line: str | None, read: Callable[[Found], Read | None]
+) -> tuple[Found | None, Read | None]:
+    """Return the place of the final answer and what `read` makes of it.
+
+    The places are tried in order of preference. Where `read` makes nothing of any of them the first place
+    is returned with None, and (None, None) for an empty reply.
+    """
+    first: Found | None = None
+    for found in places(text, answer_line):
+        first = first or found
+        answer = read(found)
+        if answer is not None:
+            return found, answer
+    return first, None
+
+
+def places(text: str, answer_line: str | None) -> Iterator[Found]:
+    """Yield the places where the final answer may stand, the most telling first."""
+    said = _after_answer_line(text, answer_line) if answer_line else None
+    said = said or _boxed(text) or _statement(text)
+    if said:
+        yield said
+        return
+    sentences = _sentences(text)
+    last_paragraph = len(text.rstrip()[: text.rstrip().rfind("\n\n") + 1])
+    for sentence in reversed(sentences):
+        opening = _CONCLUDES.match(sentence.text)
+        if opening and sentence.start >= last_paragraph and bare(sentence.text[opening.end() :]):
+            rest = sentence.text[opening.end() :]
+            yield Found(bare(rest), "conclusion", sentence.start + opening.end())
+    for sentence in list(reversed(sentences))[:MOST_SENTENCES]:
+        yield Found(bare(sentence.text), "last sentence", sentence.start)
+
+
+def first_sentence(text: str) -> str:
+    """Return the text up to the end of its first sentence; a point inside a number ends none."""
+    match = _SENTENCE.match(text)
+    return match.group() if match else text
+
+
+def _sentences(text: str) -> list[Found]:
+    found = (Found(match.group().strip(), "", match.start()) for match in _SENTENCE.finditer(text))
+    return [sentence for sentence in found if bare(sentence.text)]
+
+
+def _after_answer_line(text: str, answer_line: str) -> Found | None:
+    for match in reversed(list(_label(answer_line).finditer(text))):
+        rest, start = match.group("rest"), match.start("rest")
+        if not bare(rest):
+            below = _NEXT_LINE.match(text, match.end())
+            if below is None:
+                continue
+            rest, start = below.group("rest"), below.start("rest")
+        inner = _boxed(rest)
+        if inner is not None:
+            return Found(inner.text, "answer line", start + inner.start)
+        if bare(rest):
+            return Found(bare(rest), "answer line", start)
+    return None
+
+
+def _boxed(text: str) -> Found | None:
+    for match in reversed(list(_BOXED.finditer(text))):
+        depth, position = 1, match.end()
+        while position < len(text) and depth:
+            depth += {"{": 1, "}": -1}.get(text[position], 0)
+            position += 1
+        inside = bare(text[match.end() : position - 1])
+        if depth == 0 and inside:
+            return Found(inside, "boxed", match.end())
+    return None
+
+
+def _statement(text: str) -> Found | None:
+    for match in reversed(list(_STATEMENT.finditer(text))):
+        said = bare(first_sentence(match.group("rest")))
+        if said:
+            return Found(said, "statement", match.start("rest"))
+    return None

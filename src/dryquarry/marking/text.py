@@ -1,0 +1,92 @@
+"""Making texts comparable: characters that are never a difference, and the folds of the exact scheme."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+# Curly and straight quotes, dash variants and no-break spaces are never a difference.
+_UNIFORM = str.maketrans(
+    {
+        **dict.fromkeys("‘’‚‛′ʼ`´", "'"),
+        **dict.fromkeys("“”„‟″«»", '"'),
+        **dict.fromkeys("‐‑‒–—―−﹣-", "-"),
+        **dict.fromkeys("\u00a0\u2007\u202f\u2009\u200a\u2002\u2003\u3000", " "),
+        **dict.fromkeys("\u200b\u200c\u200d\u2060\ufeff\u00ad", None),
+    }
+)
+_SPACES = re.compile(r"\s+")
+_ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
+_DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
+_EDGE_MARKUP = " \t\r\n*_`\"'#>|"
+_TEXT_COMMAND = re.compile(r"\\(?:text|mathrm|mathbf|textbf|textit)\s*\{([^{}]*)\}")
+_INLINE_MATH = re.compile(r"^\\?[\(\[]\s*(.*?)\s*\\[\)\]]$|^\$+\s*(.*?)\s*\$+$", re.DOTALL)
+
+
+def uniform(text: str) -> str:
+    """Return the text composed (NFC), with one kind of quote, dash and space."""
+    if text.isascii():
+        return text.replace("`", "'")
+    return unicodedata.normalize("NFC", text).translate(_UNIFORM)
+
+
+def fold(
+    text: str,
+    *,
+    case: bool = False,
+    accents: bool = False,
+    punctuation: bool = False,
+    articles: bool = False,
+) -> str:
+    """Return the text without the differences that do not count; a flag set to True makes one count."""
+    text = uniform(text)
+    if not case:
+        text = text.casefold()
+    if not accents and not text.isascii():
+        decomposed = unicodedata.normalize("NFD", text)
+        text = "".join(mark for mark in decomposed if unicodedata.category(mark) != "Mn")
+    if not punctuation:
+        text = _without_punctuation(text)
+    text = _SPACES.sub(" ", text).strip()
+    return text if articles else _ARTICLE.sub("", text)
+
+
+def _without_punctuation(text: str) -> str:
+    """Drop punctuation, save what changes the value of a number (3.5, -5, 1/2, 50 %)."""
+    text = _DASH_IN_WORD.sub(" ", text)
+    last = len(text) - 1
+    kept = []
+    for index, char in enumerate(text):
+        if char.isalnum() or char.isspace() or unicodedata.category(char)[0] not in "P":
+            kept.append(char)
+            continue
+        digit_next = index < last and text[index + 1].isdigit()
+        digit_before = index > 0 and text[index - 1].isdigit()
+        if (char in ".,:/" and digit_before and digit_next) or (char == "-" and digit_next) or char == "%":
+            kept.append(char)
+    return "".join(kept)
+
+
+def bare(text: str) -> str:
+    """Return an answer without the markup, quotes, math delimiters, emoji and full stop around it."""
+    before = None
+    text = text.strip()
+    if "\\" in text:
+        text = _TEXT_COMMAND.sub(r"\1", text)
+    while text != before:
+        before = text
+        text = text.strip(_EDGE_MARKUP)
+        while text and unicodedata.category(text[-1]) in ("So", "Mn") and not text[-1].isalnum():
+            text = text[:-1].rstrip()
+        math = _INLINE_MATH.match(text)
+        if math:
+            text = math.group(1) if math.group(1) is not None else math.group(2)
+        if text.endswith((".", "!", ";", ",")) and not text.endswith("..."):
+            text = text[:-1]
+    return text
+
+
+def shortened(text: str, most: int = 60) -> str:
+    """Return the text on one line, cut with an ellipsis where it is longer than `most` characters."""
+    line = _SPACES.sub(" ", text).strip()
+    return line if len(line) <= most else line[: most - 1].rstrip() + "…"

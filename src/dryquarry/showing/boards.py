@@ -1,0 +1,107 @@
+"""The leaderboard as a view."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from dryquarry.showing import figures
+from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+from dryquarry.standing.board import Board, BoardRow
+
+_FIELDS = (
+    "rank",
+    "band",
+    "entrant",
+    "title",
+    "score",
+    "low",
+    "high",
+    "passed",
+    "marked",
+    "asked",
+    "trials",
+    "categories",
+    "outcomes",
+    "median_s",
+    "output_tokens",
+    "cost",
+)
+
+
+def board_view(board: Board) -> View:
+    """Return the board as table, JSON (the documented shape) and sheet."""
+    return View(data=_data(board), sheet=_sheet(board), table=_table(board))
+
+
+def _data(board: Board) -> dict[str, Any]:
+    rows = [{name: asdict(row)[name] for name in _FIELDS} for row in board.rows]
+    return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows}
+
+
+def _categories(board: Board) -> list[str]:
+    return list(dict.fromkeys(name for row in board.rows for name in row.categories))
+
+
+def _sheet(board: Board) -> Sheet:
+    categories = _categories(board)
+    plain = [name for name in _FIELDS if name not in ("categories", "outcomes")]
+    outcomes = sorted({name for row in board.rows for name in row.outcomes})
+    names = ["suite", "edition", *plain, *(f"score: {name}" for name in categories), *outcomes]
+    rows = [
+        [
+            board.suite,
+            board.edition,
+            *(getattr(row, name) for name in plain),
+            *(row.categories.get(name) for name in categories),
+            *(row.outcomes.get(name, 0) for name in outcomes),
+        ]
+        for row in board.rows
+    ]
+    return Sheet(names, rows)
+
+
+def _table(board: Board) -> Table:
+    categories = _categories(board)
+    columns = [
+        Column("rank", right=True),
+        Column("entrant"),
+        Column("score", right=True),
+        Column("95 % interval", right=True),
+        Column("passed"),
+        *(Column(name, right=True) for name in categories),
+        Column("not answered"),
+        Column("median s", right=True),
+        Column("tokens out", right=True),
+        Column("cost", right=True),
+    ]
+    rows = [_row(row, categories) for row in board.rows]
+    rules = [
+        place
+        for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
+        if row.band != after.band
+    ]
+    edition = f"@{board.edition}" if board.edition else ""
+    title = f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
+    below = []
+    if rules:
+        below.append("A line parts bands: entrants that a paired test tells apart (5 %).")
+    elif len(board.rows) > 1:
+        below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
+    return Table(title, columns, rows, rules, below)
+
+
+def _row(row: BoardRow, categories: list[str]) -> list[str | Cell]:
+    unanswered = [f"{count} {name}" for name, count in sorted(row.outcomes.items()) if name != "answered"]
+    return [
+        "–" if row.rank is None else str(row.rank),
+        Cell(row.entrant, "bold" if row.rank == 1 else ""),
+        Cell(figures.percent(row.score), "bold"),
+        figures.interval(row.low, row.high),
+        f"{row.passed} of {row.marked}",
+        *(figures.percent(row.categories.get(name), 0) for name in categories),
+        ", ".join(unanswered) or "–",
+        figures.seconds(row.median_s),
+        figures.count(row.output_tokens),
+        figures.cost(row.cost),
+    ]

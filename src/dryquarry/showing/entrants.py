@@ -1,0 +1,88 @@
+"""Entrants and pings as views."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from dryquarry.asking.entrants import Entrant, Entrants
+from dryquarry.asking.pinging import Ping
+from dryquarry.showing import figures
+from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+
+
+def entrants_view(everyone: Entrants) -> View:
+    """Return the list of entrants and judges."""
+    names = ["role", "name", "title", "model", "build", "endpoint", "digest"]
+    people = [("entrant", one) for one in everyone.entrants.values()]
+    people += [("judge", one) for one in everyone.judges.values()]
+    rows = [
+        [role, one.name, one.title, one.model, one.build, one.endpoint or "by hand", one.digest]
+        for role, one in people
+    ]
+    shown = [[str(value or "–") for value in row[:-1]] + [str(row[-1])[:8]] for row in rows]
+    table = Table("", [Column(name) for name in names], shown)
+    return View([dict(zip(names, row, strict=True)) for row in rows], Sheet(names, rows), table)
+
+
+def entrant_view(entrant: Entrant, role: str) -> View:
+    """Return everything that is set of one entrant; of the key only the name of its variable is known."""
+    data: dict[str, Any] = {
+        "role": role,
+        "name": entrant.name,
+        "title": entrant.title,
+        "endpoint": entrant.endpoint,
+        "model": entrant.model,
+        "build": entrant.build,
+        "key_env": entrant.key_env,
+        "system": entrant.system,
+        "settings": dict(entrant.settings),
+        "traits": dict(entrant.traits),
+        "price": asdict(entrant.price) if entrant.price else None,
+        "limits": asdict(entrant.limits),
+        "digest": entrant.digest,
+    }
+    rows = [[name, _said(value)] for name, value in data.items()]
+    table = Table(f"{role} {entrant.name}", [Column("field"), Column("value")], rows)
+    return View(data, Sheet(["field", "value"], rows), table)
+
+
+def pings_view(pings: list[Ping]) -> View:
+    """Return what pings showed."""
+    names = ["entrant", "endpoint", "model", "reachable", "key_accepted", "model_known", "seconds", "problem"]
+    data = [asdict(ping) for ping in pings]
+    rows = [[row[name] for name in names] for row in data]
+    shown: list[list[str | Cell]] = [
+        [
+            ping.entrant,
+            ping.endpoint,
+            _yes(ping.reachable),
+            _yes(ping.key_accepted),
+            _yes(ping.model_known),
+            figures.seconds(ping.seconds),
+            Cell(ping.problem or "–", "bold magenta" if ping.problem else ""),
+        ]
+        for ping in pings
+    ]
+    columns = [
+        Column("entrant"),
+        Column("endpoint"),
+        Column("reachable"),
+        Column("key accepted"),
+        Column("model known"),
+        Column("seconds", right=True),
+        Column("problem"),
+    ]
+    return View(data, Sheet(names, rows), Table("", columns, shown))
+
+
+def _yes(value: bool | None) -> str:
+    return "–" if value is None else "yes" if value else "no"
+
+
+def _said(value: Any) -> str:
+    if value in (None, {}, ""):
+        return "–"
+    if isinstance(value, dict):
+        return ", ".join(f"{name} = {part}" for name, part in value.items() if part is not None)
+    return str(value)

@@ -1,0 +1,69 @@
+"""Numbers as people read them."""
+
+from __future__ import annotations
+
+
+def percent(share: float | None, places: int = 1) -> str:
+    """Return a share in [0, 1] as per cent; what is not all or nothing is never rounded to it."""
+    if share is None:
+        return "–"
+    rounded = round(share * 100, places)
+    step = 10**-places
+    if rounded >= 100 and share < 1 - 1e-9:
+        rounded = 100 - step
+    if rounded <= 0 and share > 1e-9:
+        rounded = step
+    return f"{rounded:.{places}f}"
+
+
+def interval(low: float | None, high: float | None) -> str:
+    """Return the two ends of an interval in per cent."""
+    if low is None or high is None:
+        return "–"
+    return f"{low * 100:.0f}–{high * 100:.0f}"
+
+
+def seconds(value: float | None) -> str:
+    """Return seconds with as many places as matter."""
+    return "–" if value is None else f"{value:.2f}" if value < 10 else f"{value:.0f}"
+
+
+def count(value: int | None) -> str:
+    """Return a count with thousands apart."""
+    return "–" if value is None else f"{value:,}".replace(",", "\u202f")
+
+
+def cost(value: float | None) -> str:
+    """Return a cost to at least two significant digits."""
+    if value is None:
+        return "–"
+    if value == 0:
+        return "0"
+    return f"{value:.2f}" if value >= 1 else f"{value:.4f}" if value >= 0.001 else f"{value:.2g}"
+
+
+def plural(number: int, noun: str) -> str:
+    """Return the number with its noun, in the plural where there is not just one."""
+    if number == 1:
+        return f"1 {noun}"
+    many = noun[:-1] + "ies" if noun.endswith("y") and noun[-2] not in "aeou" else noun + "s"
+    return f"{number} {many}"
+
+
+def visible(text: str) -> str:
+    """Return the text with control characters as visible escapes, so that a reply cannot drive a terminal."""
+    if text.isprintable():
+        return text
+    return "".join(char if char in "\n\t" or _harmless(char) else _escape(char) for char in text)
+
+
+def _harmless(char: str) -> bool:
+    code = ord(char)
+    control = code < 0x20 or 0x7F <= code < 0xA0
+    # Marks that reorder or hide text could make a reply look like something it is not.
+    hiding = 0x202A <= code <= 0x202E or 0x2066 <= code <= 0x2069 or 0xD800 <= code <= 0xDFFF
+    return not (control or hiding)
+
+
+def _escape(char: str) -> str:
+    return f"\\x{ord(char):02x}" if ord(char) < 0x100 else f"\\u{ord(char):04x}"

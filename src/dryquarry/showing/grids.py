@@ -1,0 +1,101 @@
+"""The grid as a view: a sign for each mark, so that it reads without colour."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from dryquarry.showing import figures
+from dryquarry.showing.view import Cell as ViewCell
+from dryquarry.showing.view import Column, Sheet, Table, View
+from dryquarry.standing.grid import Cell, CellKind, Grid
+
+SIGNS: Mapping[CellKind, str] = {
+    CellKind.PASS: "■",
+    CellKind.PART: "◧",
+    CellKind.FAIL: "□",
+    CellKind.OPEN: "?",
+    CellKind.VOID: "/",
+    CellKind.NO_ANSWER: "~",
+    CellKind.NOT_ASKED: "·",
+}
+_STYLES: Mapping[CellKind, str] = {
+    CellKind.PASS: "cyan",
+    CellKind.PART: "yellow",
+    CellKind.FAIL: "magenta",
+    CellKind.OPEN: "bold",
+    CellKind.VOID: "dim",
+    CellKind.NO_ANSWER: "bold magenta",
+    CellKind.NOT_ASKED: "dim",
+}
+LEGEND = "■ pass   ◧ part, with its score   □ fail   ? open   / void   ~ no answer   · not asked"
+
+
+def grid_view(grid: Grid) -> View:
+    """Return the grid as table, JSON and sheet."""
+    return View(data=_data(grid), sheet=_sheet(grid), table=_table(grid))
+
+
+def sign(cell: Cell) -> str:
+    """Return what stands in a cell: its sign, and the score of a part mark."""
+    if cell.kind is CellKind.PART and cell.score is not None:
+        return f"{SIGNS[cell.kind]} {figures.percent(cell.score, 0)}"
+    return SIGNS[cell.kind]
+
+
+def _data(grid: Grid) -> dict[str, Any]:
+    return {
+        "suite": grid.suite,
+        "edition": grid.edition,
+        "entrants": list(grid.entrants),
+        "questions": [
+            {
+                "id": row.item.question,
+                "category": row.item.category,
+                "weight": row.item.weight,
+                "mean": row.mean,
+                "cells": {
+                    name: {"kind": str(cell.kind), "score": cell.score, "outcome": cell.outcome}
+                    for name, cell in row.cells.items()
+                },
+            }
+            for row in grid.rows
+        ],
+        "totals": {
+            name: {"passed": total.passed, "counted": total.counted, "score": total.score}
+            for name, total in grid.totals.items()
+        },
+    }
+
+
+def _sheet(grid: Grid) -> Sheet:
+    names = ["question", "category", "weight", "mean"]
+    for entrant in grid.entrants:
+        names += [entrant, f"{entrant}: score"]
+    rows: list[list[Any]] = []
+    for row in grid.rows:
+        cells: list[Any] = [row.item.question, row.item.category, row.item.weight, row.mean]
+        for entrant in grid.entrants:
+            cells += [str(row.cells[entrant].kind), row.cells[entrant].score]
+        rows.append(cells)
+    return Sheet(names, rows)
+
+
+def _table(grid: Grid) -> Table:
+    columns = [
+        Column("question"),
+        Column("category"),
+        *(Column(entrant) for entrant in grid.entrants),
+        Column("mean", right=True),
+    ]
+    rows: list[list[str | ViewCell]] = []
+    for row in grid.rows:
+        cells = [ViewCell(sign(row.cells[name]), _STYLES[row.cells[name].kind]) for name in grid.entrants]
+        rows.append([row.item.question, row.item.category or "", *cells, figures.percent(row.mean, 0)])
+    totals = [grid.totals[name] for name in grid.entrants]
+    rules = [len(rows) - 1]
+    rows.append(["passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""])
+    rows.append(["score", "", *(ViewCell(figures.percent(total.score), "bold") for total in totals), ""])
+    edition = f"@{grid.edition}" if grid.edition else ""
+    title = f"{grid.suite}{edition}: {figures.plural(len(grid.rows), 'question')}"
+    return Table(title, columns, rows, rules, [LEGEND])

@@ -1,0 +1,130 @@
+"""Replies as a view: each one in full, beside its key, the answer read and the reason."""
+
+from __future__ import annotations
+
+import json
+import textwrap
+from collections.abc import Sequence
+from typing import Any
+
+from dryquarry.showing import figures
+from dryquarry.showing.view import Sheet, View
+from dryquarry.workspace.standings import ReplyView
+
+_NAMES = (
+    "suite",
+    "edition",
+    "question",
+    "entrant",
+    "trial",
+    "outcome",
+    "text",
+    "reasoning",
+    "answer",
+    "read_by",
+    "score",
+    "verdict",
+    "reason",
+    "scheme",
+    "seconds",
+    "first_token_s",
+    "input_tokens",
+    "output_tokens",
+    "cost",
+    "finish",
+)
+
+
+def replies_view(replies: Sequence[ReplyView]) -> View:
+    """Return the replies as readable text, JSON objects (the documented shape), sheet and Markdown."""
+    data = [_data(view) for view in replies]
+    return View(
+        data=data,
+        sheet=Sheet(_NAMES, [[row[name] for name in _NAMES] for row in data]),
+        text=lambda: (
+            "\n".join(_text(view) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n"
+        ),
+        markdown=lambda: "\n".join(_markdown(view) for view in replies),
+    )
+
+
+def key_text(view: ReplyView) -> str:
+    """Return the question's key as a person reads it."""
+    key = view.question.marking.key
+    choices = dict(view.question.marking.choices)
+    if key is None:
+        rubric = view.question.marking.rubric
+        return f"none; rubric {rubric.name}" if rubric else "none"
+    if isinstance(key, str) and key in choices:
+        return f"{key} ({choices[key]})"
+    return key if isinstance(key, str) else json.dumps(key, ensure_ascii=False)
+
+
+def _data(view: ReplyView) -> dict[str, Any]:
+    reply, held = view.reply, view.reply.held
+    values = (
+        view.suite.name,
+        view.suite.edition,
+        view.question.id,
+        view.entrant.name,
+        held.trial,
+        str(held.outcome),
+        reply.text,
+        reply.reasoning,
+        reply.answer,
+        reply.read_by,
+        held.score,
+        None if held.verdict is None else str(held.verdict),
+        reply.reason,
+        view.question.marking.scheme,
+        held.seconds,
+        reply.first_token_s,
+        held.input_tokens,
+        held.output_tokens,
+        view.cost,
+        reply.finish,
+    )
+    return dict(zip(_NAMES, values, strict=True))
+
+
+def _facts(view: ReplyView) -> list[tuple[str, str]]:
+    reply, held = view.reply, view.reply.held
+    score = f", score {figures.percent(held.score, 0)}" if held.score not in (None, 0.0, 1.0) else ""
+    facts = [
+        ("question", view.question.text),
+        ("key", key_text(view)),
+        ("answer", f"{reply.answer}  [{reply.read_by}]" if reply.answer else "none read"),
+        ("verdict", f"{held.verdict or 'not marked'}{score}: {reply.reason or 'no mark yet'}"),
+        ("outcome", f"{held.outcome}" + (f" ({reply.cause})" if reply.cause else "")),
+        ("took", f"{figures.seconds(held.seconds)} s, {figures.count(held.output_tokens)} tokens out"),
+    ]
+    if view.cost is not None:
+        facts[-1] = ("took", facts[-1][1] + f", cost {figures.cost(view.cost)}")
+    if reply.reason is None or view.question.marking.scheme == "rubric":
+        facts = [fact for fact in facts if fact[0] != "answer"]
+    return facts
+
+
+def _text(view: ReplyView) -> str:
+    trial = f" · trial {view.reply.held.trial}" if view.reply.held.trial > 1 else ""
+    lines = [f"{view.suite.name}/{view.question.id} · {view.entrant.name}{trial}"]
+    for name, value in _facts(view):
+        wrapped = textwrap.wrap(figures.visible(value), 92) or [""]
+        lines += [f"  {name:<9}{wrapped[0]}", *(f"  {'':<9}{line}" for line in wrapped[1:])]
+    lines += [
+        "",
+        *(f"  ¦ {line}".rstrip() for line in figures.visible(view.reply.text or "").split("\n")),
+        "",
+    ]
+    return "\n".join(lines) + "\n"
+
+
+def _markdown(view: ReplyView) -> str:
+    fence = "```"
+    while fence in view.reply.text:
+        fence += "`"
+    lines = [f"### {view.suite.name}/{view.question.id} · {view.entrant.name}", ""]
+    for name, value in _facts(view):
+        value = figures.visible(value).replace("<", "&lt;").replace("\n", " ")
+        lines.append(f"- **{name}**: {value}")
+    return "\n".join([*lines, "", fence, figures.visible(view.reply.text), fence, ""])

@@ -1,0 +1,130 @@
+"""How a run goes on, and what became of it."""
+
+from __future__ import annotations
+
+import sys
+import time
+from types import TracebackType
+from typing import Any, Self
+
+from rich.console import Console
+from rich.progress import BarColumn, MofNCompleteColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
+
+from dryquarry.asking.engine import Asked
+from dryquarry.showing import figures
+from dryquarry.showing.view import Column, Sheet, Table, View
+from dryquarry.workspace.running import RunPlan, RunSummary
+
+PLAIN_LINE_EVERY_S = 10.0
+
+
+class RunWatcher:
+    """Tells on standard error how a run goes: bars on a terminal, else a plain line every ten seconds."""
+
+    def __init__(self) -> None:
+        self.console = Console(stderr=True, highlight=False)
+        self.bars: Progress | None = None
+        self.tasks: dict[str, TaskID] = {}
+        self.wanted: dict[str, int] = {}
+        self.last_line = time.monotonic()
+
+    def __enter__(self) -> Self:
+        if self.console.is_terminal:
+            self.bars = Progress(
+                TextColumn("{task.description:<14}"),
+                BarColumn(bar_width=30, style="dim", complete_style="cyan", finished_style="cyan"),
+                MofNCompleteColumn(),
+                TimeRemainingColumn(compact=True),
+                TextColumn("{task.fields[failed]}"),
+                console=self.console,
+            )
+            self.bars.start()
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if self.bars is not None:
+            self.bars.stop()
+
+    def planned(self, plan: RunPlan) -> None:
+        """Say what is held and what will be asked."""
+        for sitting in plan.sittings:
+            self.console.print(
+                f"{plan.suite.reference} · {sitting.entrant.name}: "
+                f"{sitting.held} held, {len(sitting.to_ask)} to ask",
+                markup=False,
+            )
+            self.wanted[sitting.entrant.name] = len(sitting.to_ask)
+            if self.bars is not None and sitting.to_ask:
+                task = self.bars.add_task(sitting.entrant.name, total=len(sitting.to_ask), failed="")
+                self.tasks[sitting.entrant.name] = task
+
+    def received(self, asked: Asked) -> None:
+        """Move the entrant's bar on."""
+        failed = f"{asked.failed} failed" if asked.failed else ""
+        self._show(asked.entrant, asked.received, asked.wanted, failed)
+
+    def judging(self, done: int, of: int) -> None:
+        """Move the judges' bar on."""
+        self._show("judging", done, of, "")
+
+    def _show(self, name: str, done: int, of: int, failed: str) -> None:
+        if self.bars is not None:
+            if name not in self.tasks:
+                self.tasks[name] = self.bars.add_task(name, total=of, failed="")
+            self.bars.update(self.tasks[name], completed=done, total=of, failed=failed)
+        elif time.monotonic() - self.last_line >= PLAIN_LINE_EVERY_S:
+            self.last_line = time.monotonic()
+            print(f"{name}: {done} of {of}" + (f", {failed}" if failed else ""), file=sys.stderr, flush=True)
+
+
+def summary_view(summary: RunSummary) -> View:
+    """Return what a run did."""
+    rows: list[list[Any]] = [
+        [one.entrant, one.wanted, one.received - one.failed, one.failed, one.wanted - one.received]
+        for one in summary.asked
+    ]
+    names = ["entrant", "to_ask", "received", "failed", "not_asked"]
+    data = {
+        "run": summary.reference,
+        "sittings": [
+            {**dict(zip(names, row, strict=True)), "causes": one.causes, "gave_up": one.gave_up}
+            for row, one in zip(rows, summary.asked, strict=True)
+        ],
+        "marked": summary.marked,
+        "judged": summary.judged,
+        "unreadable_verdicts": summary.unreadable_verdicts,
+        "open_without_judge": summary.open_without_judge,
+        "interrupted": summary.interrupted,
+        "missing": summary.missing,
+    }
+    columns = [Column(name.replace("_", " "), right=name != "entrant") for name in names]
+    title = f"{summary.reference}: {summary.marked} marked" + (
+        f", {summary.judged} judged" if summary.judged else ""
+    )
+    shown = [[str(value) for value in row] for row in rows] or [["nothing to ask", "0", "0", "0", "0"]]
+    return View(data, Sheet(names, rows), Table(title, columns, shown))
+
+
+def summary_hints(summary: RunSummary) -> list[str]:
+    """Return what a person should know of a run beyond its figures."""
+    hints = []
+    for one in summary.asked:
+        hints += [
+            f"{one.entrant}: {figures.plural(count, 'request')} failed: {cause}"
+            for cause, count in one.causes.items()
+        ]
+        if one.gave_up:
+            left = one.wanted - one.received
+            hints.append(f"{one.entrant}: left alone after {one.gave_up}; {left} not asked")
+    if summary.unreadable_verdicts:
+        hints.append(
+            f"{figures.plural(summary.unreadable_verdicts, 'verdict')} unreadable; those marks stay open"
+        )
+    if summary.open_without_judge:
+        hints.append(
+            f"{figures.plural(summary.open_without_judge, 'mark')} open: no judge to ask; "
+            "add one [judge.NAME] to entrants.toml, or name one with `judge:` in the question's mark"
+        )
+    return hints

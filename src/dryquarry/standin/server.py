@@ -1,0 +1,131 @@
+"""The stand-in as an HTTP server that speaks the chat-completions protocol on loopback."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass
+from functools import lru_cache
+
+import orjson
+from aiohttp import web
+
+from dryquarry.standin.bank import Bank, BankReply, ModelVoice
+from dryquarry.standin.judge import judged
+
+CHARACTERS_PER_TOKEN = 4
+LARGEST_REQUEST = 64 * 1024 * 1024
+
+
+@dataclass(frozen=True, slots=True)
+class StandinSettings:
+    """`reply_s` fixes the seconds a reply takes (None: by model); `key` is wanted from clients if given."""
+
+    reply_s: float | None = None
+    key: str | None = None
+
+
+class Standin:
+    """The service: answers from a bank, and counts the requests for chat completions."""
+
+    def __init__(self, bank: Bank, settings: StandinSettings | None = None):
+        self.bank = bank
+        self.settings = settings or StandinSettings()
+        self.requests = 0
+        # Looking a question up means searching for its words; the same few texts come again and again.
+        self._reply = lru_cache(maxsize=200_000)(self._look_up)
+
+    def application(self) -> web.Application:
+        """Return the web application."""
+        application = web.Application(client_max_size=LARGEST_REQUEST)
+        application.router.add_post("/v1/chat/completions", self._complete)
+        application.router.add_get("/v1/models", self._models)
+        application.router.add_get("/v1/standin/count", self._count)
+        return application
+
+    async def _models(self, _: web.Request) -> web.Response:
+        rows = [{"id": name, "object": "model"} for name in sorted(self.bank.models)]
+        return web.json_response({"object": "list", "data": rows})
+
+    async def _count(self, _: web.Request) -> web.Response:
+        return web.json_response({"requests": self.requests})
+
+    async def _complete(self, request: web.Request) -> web.Response:
+        self.requests += 1
+        if self.settings.key and request.headers.get("Authorization") != f"Bearer {self.settings.key}":
+            return _error(401, "this key is not known here")
+        try:
+            content = orjson.loads(await request.read())
+            name, messages = str(content["model"]), content["messages"]
+            asked = str(messages[-1]["content"])
+        except (ValueError, KeyError, IndexError, TypeError):
+            return _error(400, "the request wants 'model' and 'messages'")
+        model = self.bank.model(name)
+        if model is None:
+            return _error(404, f"there is no model '{name}' here")
+        reply = _capped(self._reply(model.voice, asked), content.get("max_tokens"))
+        output_tokens = tokens(reply.text)
+        await asyncio.sleep(self._seconds(model, output_tokens))
+        input_tokens = sum(tokens(str(message.get("content", ""))) for message in messages)
+        return web.Response(
+            body=_completion(name, reply, input_tokens, output_tokens), content_type="application/json"
+        )
+
+    def _look_up(self, voice: str, asked: str) -> BankReply:
+        verdict = judged(asked, self.bank.cues) if asked.startswith("{") else None
+        return BankReply(verdict) if verdict is not None else self.bank.reply(voice, asked)
+
+    def _seconds(self, model: ModelVoice, output_tokens: int) -> float:
+        if self.settings.reply_s is not None:
+            return self.settings.reply_s
+        return model.first_token_s + (output_tokens / model.tokens_per_s if model.tokens_per_s else 0.0)
+
+
+def tokens(text: str) -> int:
+    """Return the tokens that the stand-in counts for a text."""
+    return -(-len(text) // CHARACTERS_PER_TOKEN)
+
+
+def _capped(reply: BankReply, max_tokens: object) -> BankReply:
+    if isinstance(max_tokens, int) and 0 < max_tokens < tokens(reply.text):
+        return BankReply(reply.text[: max_tokens * CHARACTERS_PER_TOKEN], "length")
+    return reply
+
+
+def _completion(model: str, reply: BankReply, input_tokens: int, output_tokens: int) -> bytes:
+    return orjson.dumps(
+        {
+            "object": "chat.completion",
+            "model": model,
+            "choices": [
+                {
+                    "index": 0,
+                    "message": {"role": "assistant", "content": reply.text},
+                    "finish_reason": reply.finish,
+                }
+            ],
+            "usage": {
+                "prompt_tokens": input_tokens,
+                "completion_tokens": output_tokens,
+                "total_tokens": input_tokens + output_tokens,
+            },
+        }
+    )
+
+
+def _error(status: int, message: str) -> web.Response:
+    return web.json_response({"error": {"message": message, "code": status}}, status=status)
+
+
+@asynccontextmanager
+async def serving(standin: Standin, port: int = 0, host: str = "127.0.0.1") -> AsyncIterator[str]:
+    """Serve on loopback while the context lasts; gives the base URL. Port 0 takes a free one."""
+    runner = web.AppRunner(standin.application(), access_log=None)
+    await runner.setup()
+    try:
+        site = web.TCPSite(runner, host, port, backlog=1024)
+        await site.start()
+        yield f"http://{host}:{runner.addresses[0][1]}/v1"
+    finally:
+        await runner.cleanup()

@@ -1,0 +1,1 @@
+"""Scores, intervals, paired tests and bands. Pure computation on results passed in."""

@@ -1,0 +1,148 @@
+"""The leaderboard of a suite: scores with intervals, ranks and bands."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from statistics import median
+from typing import TypeVar
+
+from dryquarry.marking.model import Verdict
+from dryquarry.standing.comparing import paired_p_value
+from dryquarry.standing.intervals import effective_count, score_interval
+from dryquarry.standing.results import EntrantResults, Item, question_scores, weighted_mean
+
+BAND_LEVEL = 0.05
+
+Amount = TypeVar("Amount", int, float)
+
+
+@dataclass(frozen=True, slots=True)
+class BoardRow:
+    """One entrant's line: `score` in [0, 1] with its 95 % interval, counts of replies, and what they took.
+
+    `marked` counts the replies that the score stands on, `asked` those it should stand on. `band` numbers
+    the groups that the data cannot tell apart, 1 the best. Absent figures are None.
+    """
+
+    entrant: str
+    title: str
+    score: float | None
+    low: float | None
+    high: float | None
+    passed: int
+    marked: int
+    asked: int
+    trials: int
+    categories: Mapping[str, float | None]
+    outcomes: Mapping[str, int]
+    median_s: float | None
+    output_tokens: int | None
+    cost: float | None
+    rank: int | None = None
+    band: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Board:
+    """The rows in order, on so many questions of one edition; `notes` say what was left out or is missing."""
+
+    suite: str
+    edition: str | None
+    questions: int
+    rows: tuple[BoardRow, ...]
+    notes: tuple[str, ...] = ()
+
+
+def build_board(
+    suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]
+) -> Board:
+    """Return the board of the entrants on the items, best first; entrants without a score stand last."""
+    scores = {one.entrant: question_scores(one.results) for one in entrants}
+    rows = [_row(items, one, scores[one.entrant]) for one in entrants]
+    rows.sort(key=lambda row: (row.score is None, -(row.score or 0.0), row.entrant))
+    notes = tuple(
+        f"{row.entrant}: {row.asked - row.marked} of {row.asked} replies are missing or have no mark yet"
+        for row in rows
+        if row.marked < row.asked
+    )
+    return Board(suite, edition, len(items), _with_bands(_with_ranks(rows), items, scores), notes)
+
+
+def _row(items: Sequence[Item], entrant: EntrantResults, scores: Mapping[str, float]) -> BoardRow:
+    results = entrant.results
+    counted = [result for result in results if result.counts]
+    score = weighted_mean(items, scores)
+    interval = None
+    if score is not None:
+        weights = [item.weight for item in items if item.question in scores]
+        interval = score_interval(score, effective_count(weights))
+    trials = max((result.trial for result in results), default=1)
+    times = [result.seconds for result in results if result.seconds is not None]
+    return BoardRow(
+        entrant=entrant.entrant,
+        title=entrant.title,
+        score=score,
+        low=interval.low if interval else None,
+        high=interval.high if interval else None,
+        passed=sum(result.verdict is Verdict.PASS for result in counted),
+        marked=len(counted),
+        asked=len(items) * trials,
+        trials=trials,
+        categories=category_scores(items, scores),
+        outcomes=dict(Counter(str(result.outcome) for result in results)),
+        median_s=median(times) if times else None,
+        output_tokens=_sum_of_known([result.output_tokens for result in results]),
+        cost=_sum_of_known([result.cost for result in results]),
+    )
+
+
+def category_scores(items: Sequence[Item], scores: Mapping[str, float]) -> dict[str, float | None]:
+    """Return the score in each category, in the order in which the items name them."""
+    names = dict.fromkeys(item.category for item in items if item.category)
+    return {name: weighted_mean([item for item in items if item.category == name], scores) for name in names}
+
+
+def _sum_of_known(values: Sequence[Amount | None]) -> Amount | None:
+    known = [value for value in values if value is not None]
+    return sum(known[1:], known[0]) if known else None
+
+
+def _with_ranks(rows: Sequence[BoardRow]) -> list[BoardRow]:
+    """Give equal scores the same rank, and the next one its place in the order."""
+    ranked: list[BoardRow] = []
+    for place, row in enumerate(rows, start=1):
+        if row.score is None:
+            ranked.append(row)
+            continue
+        before = ranked[-1] if ranked else None
+        same = before is not None and before.score is not None and abs(before.score - row.score) < 1e-9
+        ranked.append(replace(row, rank=before.rank if same and before else place))
+    return ranked
+
+
+def _with_bands(
+    rows: Sequence[BoardRow], items: Sequence[Item], scores: Mapping[str, Mapping[str, float]]
+) -> tuple[BoardRow, ...]:
+    """Open a new band at each entrant that a paired test tells apart from the best of the band before."""
+    banded: list[BoardRow] = []
+    band, leader = 0, None
+    for row in rows:
+        if row.score is None:
+            banded.append(row)
+            continue
+        if leader is None or told_apart(items, scores[leader], scores[row.entrant]):
+            band, leader = band + 1, row.entrant
+        banded.append(replace(row, band=band))
+    return tuple(banded)
+
+
+def told_apart(items: Sequence[Item], first: Mapping[str, float], second: Mapping[str, float]) -> bool:
+    """Tell whether the shared questions show a difference beyond luck (paired test, two-sided, 5 %)."""
+    differences = [
+        item.weight * (first[item.question] - second[item.question])
+        for item in items
+        if item.question in first and item.question in second
+    ]
+    return paired_p_value(differences) < BAND_LEVEL

@@ -1,0 +1,117 @@
+"""Questions down, entrants across, a mark in each cell."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.standing.results import EntrantResults, Item, Result, question_scores, weighted_mean
+
+
+class CellKind(StrEnum):
+    """What a cell says: a mark, or that there is none."""
+
+    PASS = "pass"
+    PART = "part"
+    FAIL = "fail"
+    OPEN = "open"
+    VOID = "void"
+    NO_ANSWER = "no answer"
+    NOT_ASKED = "not asked"
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One entrant's mark on one question: `score` is None unless a mark counts.
+
+    `passed` is the mark's verdict, which a part score may reach too (a rubric's pass mark).
+    """
+
+    kind: CellKind
+    score: float | None = None
+    outcome: str | None = None
+    passed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class GridRow:
+    """One question's cells, by entrant, and its mean score over the entrants (None where none counts)."""
+
+    item: Item
+    cells: Mapping[str, Cell]
+    mean: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class GridTotal:
+    """One entrant's totals at the foot: questions passed of those that count, and the score."""
+
+    passed: int
+    counted: int
+    score: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """The grid of one edition; entrants stand in the board's order."""
+
+    suite: str
+    edition: str | None
+    entrants: tuple[str, ...]
+    rows: tuple[GridRow, ...]
+    totals: Mapping[str, GridTotal]
+
+
+def build_grid(
+    suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]
+) -> Grid:
+    """Return the grid, the best entrant first, the questions in the suite's order."""
+    scores = {one.entrant: question_scores(one.results) for one in entrants}
+    totals = {one.entrant: weighted_mean(items, scores[one.entrant]) for one in entrants}
+    order = sorted(totals, key=lambda name: (totals[name] is None, -(totals[name] or 0.0), name))
+    by_question: dict[str, dict[str, list[Result]]] = defaultdict(lambda: defaultdict(list))
+    for one in entrants:
+        for result in one.results:
+            by_question[result.question][one.entrant].append(result)
+    rows = []
+    for item in items:
+        cells = {name: cell_of(by_question[item.question][name]) for name in order}
+        known = [cell.score for cell in cells.values() if cell.score is not None]
+        rows.append(GridRow(item, cells, sum(known) / len(known) if known else None))
+    return Grid(
+        suite, edition, tuple(order), tuple(rows), {name: _total(rows, name, totals[name]) for name in order}
+    )
+
+
+def cell_of(results: Sequence[Result]) -> Cell:
+    """Return the cell for one entrant's trials of one question; a score below 1 in any trial is part."""
+    if not results:
+        return Cell(CellKind.NOT_ASKED)
+    counted = [result for result in results if result.counts and result.score is not None]
+    unanswered = [result for result in results if result.outcome is not Outcome.ANSWERED]
+    outcome = str((unanswered or results)[0].outcome)
+    if not counted:
+        verdicts = {result.verdict for result in results}
+        if Verdict.VOID in verdicts:
+            return Cell(CellKind.VOID, outcome=outcome)
+        kind = CellKind.NO_ANSWER if len(unanswered) == len(results) else CellKind.OPEN
+        return Cell(kind, outcome=outcome)
+    score = sum(result.score or 0.0 for result in counted) / len(counted)
+    if len(unanswered) == len(results):
+        return Cell(CellKind.NO_ANSWER, score, outcome)
+    passed = all(result.verdict is Verdict.PASS for result in counted)
+    kind = CellKind.PART if 0 < score < 1 else CellKind.PASS if score == 1 else CellKind.FAIL
+    return Cell(kind, score, outcome, passed)
+
+
+def _total(rows: Sequence[GridRow], entrant: str, score: float | None) -> GridTotal:
+    cells = [row.cells[entrant] for row in rows]
+    return GridTotal(
+        passed=sum(cell.passed for cell in cells),
+        counted=sum(cell.score is not None for cell in cells),
+        score=score,
+    )

@@ -1,0 +1,70 @@
+"""What the standings are computed from: one result for each reply."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    """One reply to one question, with its mark; `score` and `verdict` are None while it has no mark.
+
+    `seconds` is the whole time the reply took, `cost` is in the entrant's own currency.
+    """
+
+    question: str
+    trial: int
+    outcome: Outcome
+    score: float | None
+    verdict: Verdict | None
+    seconds: float | None = None
+    output_tokens: int | None = None
+    cost: float | None = None
+
+    @property
+    def counts(self) -> bool:
+        """Whether the result counts towards a score: marked, neither open nor void, and not failed."""
+        return (
+            self.score is not None
+            and self.verdict in (Verdict.PASS, Verdict.FAIL)
+            and self.outcome is not Outcome.FAILED
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """A question as the standings see it: its id, its weight, and the group its score is also shown in."""
+
+    question: str
+    weight: float = 1.0
+    category: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class EntrantResults:
+    """All results of one entrant on the items of a board."""
+
+    entrant: str
+    title: str
+    results: tuple[Result, ...]
+
+
+def question_scores(results: Iterable[Result]) -> Mapping[str, float]:
+    """Return the score of each question that has one: the mean over its trials that count."""
+    by_question: dict[str, list[float]] = defaultdict(list)
+    for result in results:
+        if result.counts and result.score is not None:
+            by_question[result.question].append(result.score)
+    return {question: sum(scores) / len(scores) for question, scores in by_question.items()}
+
+
+def weighted_mean(items: Sequence[Item], scores: Mapping[str, float]) -> float | None:
+    """Return the weighted mean over the items that have a score, or None where none has."""
+    counted = [item for item in items if item.question in scores]
+    total = sum(item.weight for item in counted)
+    return sum(item.weight * scores[item.question] for item in counted) / total if total else None

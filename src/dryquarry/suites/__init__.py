@@ -1,0 +1,1 @@
+"""Suites and their questions: reading, checking, digests. Pure computation on file contents passed in."""

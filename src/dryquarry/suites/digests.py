@@ -1,0 +1,59 @@
+"""Digests: what identifies an ask, a way of marking and an entrant, the same on every machine.
+
+A digest is the SHA-256, in lower-case hexadecimal, of canonical JSON in UTF-8: object keys sorted by code
+point, no spaces, no escapes but those JSON demands, a number without a fractional part written as an
+integer, any other number with the fewest digits that read back to the same double.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from dryquarry.marking.model import Marking
+from dryquarry.suites.question import Ask
+
+
+def canonical_json(content: Any) -> str:
+    """Return the canonical JSON text of plain data (mappings, lists, texts, numbers, booleans, None)."""
+    return json.dumps(
+        _plain(content), ensure_ascii=False, sort_keys=True, separators=(",", ":"), allow_nan=False
+    )
+
+
+def digest(content: Any) -> str:
+    """Return the SHA-256 of the canonical JSON of plain data, in hexadecimal."""
+    return hashlib.sha256(canonical_json(content).encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def ask_content(ask: Ask) -> dict[str, Any]:
+    """Return what the ask digest covers: exactly what reaches the model from the suite."""
+    return {"system": ask.system, "turns": list(ask.turns)}
+
+
+def mark_content(marking: Marking) -> dict[str, Any]:
+    """Return what the mark digest covers: key, scheme, options, choices, answer line and rubric."""
+    content: dict[str, Any] = {
+        "answer_line": marking.answer_line,
+        "choices": [list(choice) for choice in marking.choices],
+        "key": marking.key,
+        "options": dict(marking.options),
+        "scheme": marking.scheme,
+    }
+    if marking.rubric is not None:
+        content["rubric"] = {
+            "about": marking.rubric.about,
+            "criteria": [[one.id, one.asks, one.points] for one in marking.rubric.criteria],
+        }
+    return content
+
+
+def _plain(content: Any) -> Any:
+    if isinstance(content, float) and content.is_integer():
+        return int(content)
+    if isinstance(content, dict):
+        return {str(name): _plain(value) for name, value in content.items()}
+    if isinstance(content, list | tuple):
+        return [_plain(member) for member in content]
+    return content

@@ -1,0 +1,100 @@
+"""Taking typed fields out of plain data, collecting every fault on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping
+from typing import Any, TypeVar
+
+from dryquarry.errors import Fault, closest
+
+Kind = TypeVar("Kind")
+
+
+class Fields:
+    """One mapping of a file, read field by field; faults go to the list it is given."""
+
+    def __init__(
+        self,
+        data: Mapping[str, Any],
+        file: str,
+        line: Callable[[str | None], int | None],
+        faults: list[Fault],
+        *,
+        question: str | None = None,
+        what: str = "",
+    ):
+        self.data = data
+        self.file = file
+        self.line = line
+        self.faults = faults
+        self.question = question
+        self.what = what
+
+    def fault(self, kind: str, message: str, field: str | None = None) -> None:
+        """Note a fault at the field's line."""
+        self.faults.append(Fault(kind, message, self.file, self.line(field), self.question))
+
+    def only(self, known: Collection[str]) -> None:
+        """Note a fault for every field that is not known."""
+        for name in self.data:
+            if name not in known:
+                where = f" in {self.what}" if self.what else ""
+                self.fault("unknown-field", f"unknown field '{name}'{where}{closest(name, known)}", name)
+
+    def text(self, name: str, *, required: bool = False) -> str | None:
+        """Return the text of a field with its outer blank lines removed; numbers count as text."""
+        value = self.data.get(name)
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            value = str(value)
+        if value is None or (isinstance(value, str) and not value.strip()):
+            if required:
+                self.fault("missing-field", f"the field '{name}' is missing or empty", name)
+            return None
+        if not isinstance(value, str):
+            self.fault("wrong-shape", f"the field '{name}' wants a text, not {described(value)}", name)
+            return None
+        return value.strip()
+
+    def number(self, name: str, default: float) -> float:
+        """Return a number above 0."""
+        value = self.data.get(name, default)
+        if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value < float("inf"):
+            self.fault(
+                "wrong-shape", f"the field '{name}' wants a number above 0, not {described(value)}", name
+            )
+            return default
+        return float(value)
+
+    def texts(self, name: str) -> tuple[str, ...]:
+        """Return a list of texts; one text alone counts as a list of one."""
+        value = self.data.get(name)
+        members = [] if value is None else value if isinstance(value, list) else [value]
+        if not all(
+            isinstance(member, str | int | float) and not isinstance(member, bool) for member in members
+        ):
+            self.fault("wrong-shape", f"the field '{name}' wants a list of texts", name)
+            return ()
+        return tuple(str(member) for member in members)
+
+    def mapping(self, name: str) -> Mapping[str, Any]:
+        """Return a mapping, empty where the field is absent."""
+        value = self.data.get(name)
+        if value is None:
+            return {}
+        if not isinstance(value, dict):
+            self.fault("wrong-shape", f"the field '{name}' wants a mapping, not {described(value)}", name)
+            return {}
+        return value
+
+
+def described(value: Any) -> str:
+    """Return what a value is, for a message: "a list", "the text 'x'", "3"."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, list):
+        return "a list"
+    if isinstance(value, dict):
+        return "a mapping"
+    if value is None:
+        return "nothing"
+    return f"the text '{value}'" if isinstance(value, str) else str(value)

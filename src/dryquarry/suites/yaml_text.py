@@ -1,0 +1,115 @@
+"""YAML 1.2 text to plain data, with the line of every field and list member."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from io import StringIO
+from typing import Any
+
+from ruamel.yaml import YAML
+from ruamel.yaml.comments import CommentedMap, CommentedSeq
+from ruamel.yaml.constructor import DuplicateKeyError, RoundTripConstructor
+from ruamel.yaml.error import MarkedYAMLError, YAMLError
+
+from dryquarry.errors import Fault
+
+Path = tuple[str | int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """Plain data, and the line on which the thing at a path (("questions", 2, "key")) stands."""
+
+    data: Any
+    lines: Mapping[Path, int]
+
+    def line(self, *path: str | int) -> int | None:
+        """Return the line at the path, or at its nearest parent that has one."""
+        for length in range(len(path), -1, -1):
+            line = self.lines.get(path[:length])
+            if line is not None:
+                return line
+        return None
+
+
+class UnreadableText(ValueError):
+    """The content is not UTF-8 or not YAML; `fault` says what and where."""
+
+    def __init__(self, fault: Fault):
+        super().__init__(str(fault))
+        self.fault = fault
+
+
+class _TextConstructor(RoundTripConstructor):
+    """A date in a key or a note is a text here, as YAML 1.2's core rules have it."""
+
+
+_TextConstructor.add_constructor(
+    "tag:yaml.org,2002:timestamp", lambda constructor, node: constructor.construct_scalar(node)
+)
+
+
+def decoded(content: bytes, file: str) -> str:
+    """Return the text of a file's bytes without byte-order mark; raises UnreadableText when not UTF-8."""
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = content[: error.start].count(b"\n") + 1
+        message = f"not a text in UTF-8 (byte 0x{content[error.start]:02x} at position {error.start})"
+        raise UnreadableText(Fault("unreadable", message, file, line)) from None
+    return text.replace("\r\n", "\n")
+
+
+def read_yaml(content: bytes, file: str) -> Document:
+    """Return the document in the bytes of a YAML file; raises UnreadableText with file and line."""
+    text = decoded(content, file)
+    yaml = YAML(typ="rt", pure=True)
+    yaml.Constructor = _TextConstructor
+    try:
+        loaded = yaml.load(StringIO(text))
+    except DuplicateKeyError as error:
+        name = str(error.problem).split('"')
+        said = f"field '{name[1]}' stands twice" if len(name) > 1 else "a field stands twice"
+        raise _unreadable(error, said, file) from None
+    except MarkedYAMLError as error:
+        raise _unreadable(error, _explained(error), file) from None
+    except (YAMLError, ValueError, RecursionError) as error:
+        message = (
+            f"not readable as YAML: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
+        )
+        raise UnreadableText(Fault("unreadable", message, file)) from None
+    lines: dict[Path, int] = {}
+    return Document(_plain(loaded, (), lines), lines)
+
+
+def _unreadable(error: MarkedYAMLError, message: str, file: str) -> UnreadableText:
+    mark = error.problem_mark or error.context_mark
+    return UnreadableText(Fault("unreadable", message, file, mark.line + 1 if mark else None))
+
+
+def _explained(error: MarkedYAMLError) -> str:
+    problem = str(error.problem or error.context or error)
+    if "'\\t'" in problem:
+        return "a tab stands where YAML wants spaces; indent with spaces"
+    return f"not readable as YAML: {problem}"
+
+
+def _plain(node: Any, path: Path, lines: dict[Path, int]) -> Any:
+    """Return ruamel's node as plain data, noting lines on the way."""
+    if isinstance(node, CommentedMap):
+        if path not in lines:
+            lines[path] = node.lc.line + 1
+        for name in node:
+            lines[(*path, str(name))] = node.lc.key(name)[0] + 1
+        return {str(name): _plain(value, (*path, str(name)), lines) for name, value in node.items()}
+    if isinstance(node, CommentedSeq):
+        for index in range(len(node)):
+            lines[(*path, index)] = node.lc.item(index)[0] + 1
+        return [_plain(member, (*path, index), lines) for index, member in enumerate(node)]
+    if isinstance(node, bool) or type(node).__name__ == "ScalarBoolean":
+        return bool(node)
+    for kind in (int, float, str):
+        if isinstance(node, kind):
+            return kind(node)
+    return node

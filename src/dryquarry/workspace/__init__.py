@@ -1,0 +1,151 @@
+"""Workspace: one object that opens the folder and hands on to the use cases; what a Python user imports."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+from dryquarry import __version__
+from dryquarry.asking.entrants import Entrant, Entrants
+from dryquarry.asking.pinging import Ping, ping_all
+from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.store import Ledger
+from dryquarry.standing.board import Board
+from dryquarry.standing.grid import Grid
+from dryquarry.suites.checking import SuiteCheck, check_suite
+from dryquarry.suites.question import Suite
+from dryquarry.workspace import running, standings
+from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.marking import mark_waiting
+from dryquarry.workspace.running import RunSummary, Watcher
+from dryquarry.workspace.standings import ReplyView
+
+
+class Workspace:
+    """A folder with suites, entrants and a ledger, and what can be done with them.
+
+    Every method raises UsageFault for names that do not exist, and FileFault (or FaultyFiles, with every
+    fault) for files that cannot be used.
+    """
+
+    def __init__(self, folder: Folder):
+        self.folder = folder
+
+    @classmethod
+    def open(cls, directory: Path | None = None) -> Workspace:
+        """Open the workspace in a folder, or the nearest one at or above the current folder."""
+        return cls(Folder.find(directory or Path.cwd(), exactly=directory is not None))
+
+    def suite_names(self) -> list[str]:
+        """Return the names of the suites, sorted."""
+        return self.folder.suite_names()
+
+    def suite(self, reference: str) -> Suite:
+        """Return a suite by `NAME` or `NAME@draft`."""
+        return self.folder.suite(reference)
+
+    def check(self, name: str) -> SuiteCheck:
+        """Return what is at fault in a suite's files, and what could be better."""
+        return check_suite(name, self.folder.read_suite(name.removesuffix("@draft")))
+
+    def entrants(self) -> Entrants:
+        """Return the entrants and judges of entrants.toml."""
+        return self.folder.entrants()
+
+    def ping(self, names: Sequence[str]) -> list[Ping]:
+        """Send one tiny request to each of the named entrants or judges (all of them if none is named)."""
+        known = self.entrants()
+        people = (
+            _named(names, {**known.entrants, **known.judges})
+            if names
+            else [person for person in (*known.entrants.values(), *known.judges.values()) if person.endpoint]
+        )
+        return ping_all(people, lambda: running.endpoints(people, self.folder.bank()))
+
+    def run(self, reference: str, names: Sequence[str], watcher: Watcher) -> RunSummary:
+        """Ask a suite of the named entrants (all with an endpoint if none is named) and mark the replies."""
+        suite, known = self.suite(reference), self.entrants()
+        entrants = (
+            _named(names, known.entrants)
+            if names
+            else [entrant for entrant in known.entrants.values() if entrant.endpoint]
+        )
+        with self._ledger_for_writing() as ledger:
+            return running.run(ledger, suite, entrants, known.judges, self.folder.bank(), watcher)
+
+    def mark(self, reference: str) -> int:
+        """Mark the stored replies that have no mark under the present keys; return how many."""
+        with self._ledger_for_writing() as ledger, running.alone(ledger):
+            return mark_waiting(ledger, self.suite(reference), list(self.entrants().entrants.values()))
+
+    def board(self, references: Sequence[str], names: Sequence[str] = ()) -> Board:
+        """Return the board of a suite, or the combined board of several."""
+        suites = [self.suite(reference) for reference in references]
+        with self._ledger_for_reading() as ledger:
+            return standings.board_of(ledger, suites, self._shown(names))
+
+    def grid(self, reference: str, names: Sequence[str] = ()) -> Grid:
+        """Return the grid of a suite."""
+        suite = self.suite(reference)
+        with self._ledger_for_reading() as ledger:
+            return standings.grid_of(ledger, suite, self._shown(names))
+
+    def replies(
+        self,
+        reference: str,
+        names: Sequence[str] = (),
+        questions: Sequence[str] = (),
+        verdicts: Sequence[str] = (),
+    ) -> list[ReplyView]:
+        """Return the replies behind a suite's numbers, those with the named questions and verdicts only.
+
+        A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
+        """
+        suite = self.suite(reference)
+        known = [question.id for question in suite.asked()]
+        for question in questions:
+            if question not in known:
+                raise UsageFault(
+                    f"suite '{suite.name}' asks no question '{question}'{closest(question, known)}"
+                )
+        with self._ledger_for_reading() as ledger:
+            views = standings.replies_of(ledger, suite, self._shown(names))
+        return [
+            view
+            for view in views
+            if (not questions or view.question.id in questions)
+            and (not verdicts or str(view.reply.held.verdict or "none") in verdicts)
+        ]
+
+    def _shown(self, names: Sequence[str]) -> list[Entrant]:
+        known = self.entrants().entrants
+        return _named(names, known) if names else list(known.values())
+
+    @contextmanager
+    def _ledger_for_writing(self) -> Iterator[Ledger]:
+        ledger = Ledger.write(self.folder.ledger_path, __version__)
+        try:
+            yield ledger
+        finally:
+            ledger.close()
+
+    @contextmanager
+    def _ledger_for_reading(self) -> Iterator[Ledger]:
+        path = self.folder.ledger_path
+        if not path.exists():
+            raise UsageFault(
+                f"nothing has been asked in {self.folder.root} yet; start with 'dryquarry run SUITE -e NAME'"
+            )
+        ledger = Ledger.read(path, __version__)
+        try:
+            yield ledger
+        finally:
+            ledger.close()
+
+
+def _named(names: Sequence[str], known: Mapping[str, Entrant]) -> list[Entrant]:
+    for name in names:
+        if name not in known:
+            raise UsageFault(f"there is no entrant '{name}' in entrants.toml{closest(name, known)}")
+    return [known[name] for name in dict.fromkeys(names)]

@@ -1,0 +1,163 @@
+"""The workspace's folder: finding it, reading its files, and writing a new one."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Iterable
+from importlib import resources
+from importlib.abc import Traversable
+from pathlib import Path
+
+from dryquarry.asking.entrants import Entrants, read_entrants
+from dryquarry.errors import Fault, FaultyFiles, FileFault, UsageFault, closest
+from dryquarry.standin.bank import Bank, demo_bank, read_bank
+from dryquarry.suites.question import DRAFT, Suite
+from dryquarry.suites.reader import SuiteRead, read_suite
+
+MARKER = "dryquarry.toml"
+ENTRANTS = "entrants.toml"
+SUITES = "suites"
+SUITE_FILE = "suite.yaml"
+LEDGER = Path(".dryquarry") / "ledger.db"
+
+
+class Folder:
+    """The files of one workspace; raises FileFault or UsageFault with what, where and what next."""
+
+    def __init__(self, root: Path):
+        self.root = root
+
+    @classmethod
+    def find(cls, start: Path, *, exactly: bool = False) -> Folder:
+        """Return the nearest workspace at or above `start`, or exactly there."""
+        start = start.resolve()
+        for place in [start] if exactly else [start, *start.parents]:
+            if (place / MARKER).is_file():
+                folder = cls(place)
+                folder._check_marker()
+                return folder
+        where = f"{start} has no {MARKER}" if exactly else f"no {MARKER} in {start} or any folder above it"
+        raise UsageFault(
+            f"there is no workspace here: {where}; "
+            "go to one, name it with --workspace DIR, or make one with 'dryquarry init DIR'"
+        )
+
+    @property
+    def ledger_path(self) -> Path:
+        """Where the ledger is kept."""
+        return self.root / LEDGER
+
+    def suite_names(self) -> list[str]:
+        """Return the names of all suites, sorted."""
+        folder = self.root / SUITES
+        if not folder.is_dir():
+            return []
+        return sorted(place.name for place in folder.iterdir() if (place / SUITE_FILE).is_file())
+
+    def read_suite(self, name: str) -> SuiteRead:
+        """Return what the suite's files hold, faults and all."""
+        path = self.root / SUITES / name / SUITE_FILE
+        if name not in self.suite_names():
+            near = closest(name, self.suite_names())
+            raise UsageFault(f"there is no suite '{name}' (no file {self.relative(path)}){near}")
+        return read_suite(name, self.relative(path), self.bytes_of(path))
+
+    def suite(self, reference: str) -> Suite:
+        """Return the suite named by `NAME` or `NAME@draft`; raises FaultyFiles when it has faults."""
+        name, _, edition = reference.partition("@")
+        if edition not in ("", DRAFT):
+            raise UsageFault(f"suite '{name}' has no edition {edition}; it has a draft, '{name}@{DRAFT}'")
+        read = self.read_suite(name)
+        if read.faults or read.suite is None:
+            raise FaultyFiles(f"suite '{name}'", read.faults)
+        return read.suite
+
+    def entrants(self) -> Entrants:
+        """Return who is in entrants.toml."""
+        path = self.root / ENTRANTS
+        if not path.is_file():
+            raise FileFault(
+                f"{path} is missing; it names the models to ask ('dryquarry init' shows an example)"
+            )
+        return read_entrants(self.bytes_of(path), self.relative(path))
+
+    def bank(self) -> Bank:
+        """Return the stand-in's bank: the workspace's own `standin/*.toml`, or else the demo's."""
+        own = sorted((self.root / "standin").glob("*.toml"))
+        if not own:
+            return demo_bank()
+        return read_bank((self.relative(path), self.bytes_of(path)) for path in own)
+
+    def relative(self, path: Path) -> str:
+        """Return a path as it is shown in messages: from the workspace's root."""
+        return path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
+
+    def bytes_of(self, path: Path) -> bytes:
+        """Return the content of a file; raises FileFault when it cannot be read."""
+        try:
+            return path.read_bytes()
+        except OSError as error:
+            raise FileFault(f"{self.relative(path)} cannot be read: {error.strerror}") from None
+
+    def _check_marker(self) -> None:
+        path = self.root / MARKER
+        try:
+            data = tomllib.loads(self.bytes_of(path).decode("utf-8"))
+        except ValueError as error:
+            raise FaultyFiles(
+                MARKER, [Fault("unreadable", f"not readable as TOML: {error}", str(path))]
+            ) from None
+        for name in data:
+            if name != "title":
+                fault = Fault("unknown-field", f"unknown field '{name}'{closest(name, ['title'])}", str(path))
+                raise FaultyFiles(MARKER, [fault])
+
+
+def write_workspace(target: Path, kind: str) -> list[str]:
+    """Write the files of a new workspace (`example` or `demo`), and return their paths.
+
+    Nothing is ever overwritten: raises UsageFault when the folder holds anything but such a workspace's
+    folder of results.
+    """
+    source = _template(kind)
+    files = dict(_files_below(source))
+    try:
+        taken = sorted(place.name for place in target.iterdir()) if target.is_dir() else []
+        if taken or (target.exists() and not target.is_dir()):
+            held = f"it holds {', '.join(taken[:3])}" if taken else "it is a file"
+            raise UsageFault(
+                f"{target} is not empty ({held}); name a new or empty folder, nothing was written"
+            )
+        for path, content in files.items():
+            place = target / path
+            place.parent.mkdir(parents=True, exist_ok=True)
+            place.write_bytes(content)
+    except OSError as error:
+        raise FileFault(f"{error.filename or target} cannot be written: {error.strerror}") from None
+    return sorted(files)
+
+
+def write_demo(target: Path) -> bool:
+    """Write the demo workspace unless it is there, unchanged; tell whether it was written.
+
+    Raises UsageFault when the folder holds something else, or a demo that somebody has changed.
+    """
+    files = dict(_files_below(_template("demo")))
+    if all((target / path).is_file() and (target / path).read_bytes() == files[path] for path in files):
+        return False
+    write_workspace(target, "demo")
+    return True
+
+
+def _template(kind: str) -> Traversable:
+    if kind == "demo":
+        return resources.files("dryquarry.standin") / "data" / "demo"
+    return resources.files("dryquarry.workspace") / "example"
+
+
+def _files_below(folder: Traversable, prefix: str = "") -> Iterable[tuple[str, bytes]]:
+    for place in sorted(folder.iterdir(), key=lambda one: one.name):
+        if place.is_dir():
+            yield from _files_below(place, f"{prefix}{place.name}/")
+        else:
+            yield f"{prefix}{place.name}", place.read_bytes()

@@ -1,0 +1,105 @@
+"""Giving stored replies the marks they lack, and taking judges' verdicts over."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from dryquarry.asking.entrants import Entrant
+from dryquarry.asking.judging import ToJudge
+from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.queries import sitter_id_of, slots_of, waiting_replies
+from dryquarry.ledger.records import Judged, NewMark
+from dryquarry.ledger.store import Ledger
+from dryquarry.marking import registry
+from dryquarry.marking.model import Mark, Verdict
+from dryquarry.marking.outcomes import mark_reply
+from dryquarry.marking.rubric import mark_from_points
+from dryquarry.suites.question import Question, Suite
+
+IN_ONE_TRANSACTION = 2000
+
+
+@dataclass(frozen=True, slots=True)
+class JudgeWork:
+    """What waits for one judge; `judge` is None where none is named and entrants.toml has not just one."""
+
+    judge: Entrant | None
+    waiting: tuple[ToJudge, ...]
+
+
+def mark_waiting(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> int:
+    """Mark every held reply that has no mark under its question's present key; return how many."""
+    questions = suite.asked()
+    ledger.note_questions(questions)
+    slots = slots_of(ledger, questions)
+    markers = [registry.prepare(question.marking) for question in questions]
+    marked = 0
+    for entrant in entrants:
+        sitter_id = sitter_id_of(ledger, entrant.digest)
+        if sitter_id is None:
+            continue
+        waiting = waiting_replies(ledger, slots, sitter_id, verdict=None)
+        for start in range(0, len(waiting), IN_ONE_TRANSACTION):
+            new_marks = []
+            for reply in waiting[start : start + IN_ONE_TRANSACTION]:
+                mark = mark_reply(markers[reply.position], reply.outcome, reply.text)
+                marking_id = slots[reply.position].marking_id
+                if mark is not None and marking_id is not None:
+                    new_marks.append(new_mark(reply.reply_id, marking_id, mark))
+            ledger.record_marks(new_marks)
+            marked += len(new_marks)
+    return marked
+
+
+def new_mark(reply_id: int, marking_id: int, mark: Mark) -> NewMark:
+    """Return the mark as it is stored for a reply."""
+    return NewMark(reply_id, marking_id, mark.score, mark.verdict, mark.reason, mark.answer, mark.read_by)
+
+
+def judge_work(
+    ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str, Entrant]
+) -> list[JudgeWork]:
+    """Return what waits for which judge."""
+    questions = suite.asked()
+    slots = slots_of(ledger, questions)
+    by_judge: dict[str | None, list[ToJudge]] = {}
+    for entrant in entrants:
+        sitter_id = sitter_id_of(ledger, entrant.digest)
+        if sitter_id is None:
+            continue
+        for reply in waiting_replies(ledger, slots, sitter_id, verdict=Verdict.OPEN):
+            question, marking_id = questions[reply.position], slots[reply.position].marking_id
+            if not registry.SCHEMES[question.marking.scheme].needs_judge or marking_id is None:
+                continue
+            judge = judge_for(question, judges)
+            one = ToJudge(reply.reply_id, marking_id, question.text, reply.text, question.marking)
+            by_judge.setdefault(judge.name if judge else None, []).append(one)
+    return [
+        JudgeWork(judges[name] if name is not None else None, tuple(waiting))
+        for name, waiting in by_judge.items()
+    ]
+
+
+def judge_for(question: Question, judges: Mapping[str, Entrant]) -> Entrant | None:
+    """Return the judge that the question names, or else the only one there is; raises UsageFault."""
+    named = question.marking.options.get("judge")
+    if named is None:
+        return next(iter(judges.values())) if len(judges) == 1 else None
+    if named not in judges:
+        raise UsageFault(
+            f"{question.file}:{question.line}: question {question.id}: there is no judge '{named}' "
+            f"in entrants.toml{closest(named, judges)}"
+        )
+    return judges[named]
+
+
+def settle(ledger: Ledger, judge_id: int, judge: Entrant, waiting: ToJudge, judged: Judged) -> None:
+    """Store a judge's verdict and the mark it comes to; an unreadable verdict leaves the mark open."""
+    ledger.record_verdict(judge_id, judge.name, judged)
+    if judged.points is not None:
+        mark = mark_from_points(judged.points, waiting.marking, judge.name)
+    else:
+        reason = f"judge {judge.name}: {judged.problem} (asked {judged.attempts} times); waits for a judge"
+        mark = Mark(None, Verdict.OPEN, reason)
+    ledger.record_marks([new_mark(judged.reply_id, judged.marking_id, mark)])

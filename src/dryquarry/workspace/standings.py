@@ -1,0 +1,135 @@
+"""From the ledger to boards, grids and the replies behind them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from dryquarry.asking.entrants import Entrant
+from dryquarry.ledger.queries import earlier_sitters, full_replies, held_replies, sitter_id_of, slots_of
+from dryquarry.ledger.records import FullReply, HeldReply
+from dryquarry.ledger.store import Ledger
+from dryquarry.standing.board import Board, build_board
+from dryquarry.standing.grid import Grid, build_grid
+from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.suites.question import Question, Suite
+
+
+@dataclass(frozen=True, slots=True)
+class ReplyView:
+    """One reply beside what it answers: the question, the entrant, the reply with its mark, its cost."""
+
+    suite: Suite
+    question: Question
+    entrant: Entrant
+    reply: FullReply
+    cost: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Collected:
+    entrants: list[EntrantResults]
+    notes: list[str]
+
+
+def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
+    """Return the board of one suite, or the combined board of several with a score for each."""
+    if len(suites) == 1:
+        suite = suites[0]
+        collected = _collect(ledger, suite, entrants)
+        board = build_board(suite.name, suite.edition, items_of(suite), collected.entrants)
+        return replace(board, notes=(*collected.notes, *board.notes))
+    return _combined(ledger, suites, entrants)
+
+
+def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> Grid:
+    """Return the grid of a suite."""
+    collected = _collect(ledger, suite, entrants)
+    return build_grid(suite.name, suite.edition, items_of(suite), collected.entrants)
+
+
+def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> list[ReplyView]:
+    """Return every current reply to the suite's questions, by question, then entrant, then trial."""
+    questions = suite.asked()
+    slots = slots_of(ledger, questions)
+    views = []
+    for entrant in entrants:
+        sitter_id = sitter_id_of(ledger, entrant.digest)
+        for reply in full_replies(ledger, slots, sitter_id) if sitter_id is not None else []:
+            cost = _cost(entrant, reply.held)
+            views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost))
+    places = {question.id: place for place, question in enumerate(questions)}
+    return sorted(views, key=lambda view: places[view.question.id])
+
+
+def items_of(suite: Suite, category: str | None = None) -> list[Item]:
+    """Return the suite's scored questions; with `category` given they all stand in that one."""
+    return [Item(question.id, question.weight, category or question.category) for question in suite.scored()]
+
+
+def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Collected:
+    questions = suite.scored()
+    slots = slots_of(ledger, questions)
+    collected, notes = [], []
+    for entrant in entrants:
+        sitter_id = sitter_id_of(ledger, entrant.digest)
+        replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
+        if replies:
+            results = tuple(_result(questions[reply.position].id, entrant, reply) for reply in replies)
+            collected.append(EntrantResults(entrant.name, entrant.title, results))
+        unmarked = sum(reply.verdict is None and reply.outcome != "failed" for reply in replies)
+        if unmarked:
+            notes.append(
+                f"{entrant.name}: {unmarked} replies have no mark under the present keys; "
+                f"'dryquarry mark {suite.name}' marks them"
+            )
+    for earlier in earlier_sitters(ledger, slots, [entrant.digest for entrant in entrants]):
+        if earlier.entrant in {entrant.name for entrant in entrants}:
+            notes.append(
+                f"not shown: {earlier.replies} replies of {earlier.entrant} under other settings "
+                f"than today's (entrant digest {earlier.digest[:8]})"
+            )
+    return _Collected(collected, notes)
+
+
+def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
+    """Rank the entrants that sat every one of the suites; the others are named in a note."""
+    items: list[Item] = []
+    results: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
+    sat: dict[str, int] = dict.fromkeys(results, 0)
+    notes: list[str] = []
+    for suite in suites:
+        collected = _collect(ledger, suite, entrants)
+        notes += collected.notes
+        items += [
+            replace(item, question=f"{suite.name}/{item.question}") for item in items_of(suite, suite.name)
+        ]
+        for one in collected.entrants:
+            sat[one.entrant] += 1
+            results[one.entrant] += [
+                replace(result, question=f"{suite.name}/{result.question}") for result in one.results
+            ]
+    complete = [entrant for entrant in entrants if sat[entrant.name] == len(suites)]
+    left_out = [name for name, count in sat.items() if 0 < count < len(suites)]
+    if left_out:
+        notes.append(f"left out, as they did not sit all {len(suites)} suites: {', '.join(left_out)}")
+    everyone = [EntrantResults(one.name, one.title, tuple(results[one.name])) for one in complete]
+    board = build_board(" + ".join(suite.name for suite in suites), None, items, everyone)
+    return replace(board, notes=(*notes, *board.notes))
+
+
+def _result(question: str, entrant: Entrant, reply: HeldReply) -> Result:
+    return Result(
+        question=question,
+        trial=reply.trial,
+        outcome=reply.outcome,
+        score=reply.score,
+        verdict=reply.verdict,
+        seconds=reply.seconds,
+        output_tokens=reply.output_tokens,
+        cost=_cost(entrant, reply),
+    )
+
+
+def _cost(entrant: Entrant, reply: HeldReply) -> float | None:
+    return entrant.price.cost(reply.input_tokens, reply.output_tokens) if entrant.price else None
