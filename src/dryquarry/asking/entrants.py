@@ -110,7 +110,7 @@ def read_entrants(content: bytes, file: str) -> Entrants:
         line = int(place.group(1)) if place else None
         raise FaultyFiles(file, [Fault("unreadable", f"not readable as TOML: {error}", file, line)]) from None
     faults: list[Fault] = []
-    top = Fields(data, file, lambda name: _line(text, name, None), faults, what=file)
+    top = Fields(data, file, lambda name=None: _line(text, name, None), faults, what=file)
     top.only(("entrant", "judge"))
     entrants = {
         kind: {
@@ -129,7 +129,7 @@ def _read_entrant(
     kind: str, name: str, data: Any, file: str, text: str, faults: list[Fault]
 ) -> Entrant | None:
     table = f"{kind}.{name}"
-    fields = Fields({}, file, lambda field: _line(text, table, field), faults, what=f"[{table}]")
+    fields = Fields({}, file, lambda field=None: _line(text, table, field), faults, what=f"[{table}]")
     if not isinstance(data, dict):
         fields.fault("wrong-shape", f"[{table}] wants a table of fields")
         return None
@@ -178,7 +178,7 @@ def _read_price(fields: Fields) -> Price | None:
     data = fields.mapping("price")
     if not data:
         return None
-    price = Fields(data, fields.file, lambda _: fields.line("price"), fields.faults, what="`price`")
+    price = Fields(data, fields.file, lambda *_: fields.line("price"), fields.faults, what="`price`")
     price.only(("input", "output"))
     for side in ("input", "output"):
         value = data.get(side)
@@ -190,7 +190,7 @@ def _read_price(fields: Fields) -> Price | None:
 
 def _read_limits(fields: Fields) -> Limits:
     data = fields.mapping("limits")
-    limits = Fields(data, fields.file, lambda _: fields.line("limits"), fields.faults, what="`limits`")
+    limits = Fields(data, fields.file, lambda *_: fields.line("limits"), fields.faults, what="`limits`")
     limits.only(("in_flight", "per_minute", "timeout_s"))
     per_minute = limits.number("per_minute", 1.0) if "per_minute" in data else None
     in_flight = limits.number("in_flight", Limits().in_flight)

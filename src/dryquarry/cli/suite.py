@@ -20,6 +20,7 @@ def suite() -> None:
 @format_options()
 def list_suites(workspace: Path | None, form: str, out: Path | None) -> None:
     """List the suites of the workspace; one with faults is told of, and left out."""
+    from dryquarry.showing.figures import plural
     from dryquarry.showing.suites import suites_view
 
     opened = open_workspace(workspace)
@@ -28,7 +29,8 @@ def list_suites(workspace: Path | None, form: str, out: Path | None) -> None:
         try:
             suites.append(opened.suite(name))
         except FaultyFiles as error:
-            hint(f"note: {name} has {len(error.faults)} faults; 'dryquarry suite check {name}' lists them")
+            count = plural(len(error.faults), "fault")
+            hint(f"note: {name} has {count}; 'dryquarry suite check {name}' lists them")
     show(suites_view(suites), form, out)
 
 

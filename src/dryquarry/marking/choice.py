@@ -47,14 +47,12 @@ def read_letters(found: Found, folded: Mapping[str, str]) -> Letters | None:
     chooses nothing.
     """
     said = bare(found.text)
-    whole = fold(said)
-    by_text = [letter for letter, option in folded.items() if option == whole]
-    if len(by_text) == 1:
-        return (by_text[0],)
     letters, _ = _letters_beside(said, folded)
     if letters:
         return None if contradiction(found, folded) else letters
-    mentioned = _mentioned(whole, folded)
+    whole = fold(said)
+    by_text = [letter for letter, option in folded.items() if option == whole]
+    mentioned = tuple(by_text) or _mentioned(whole, folded)
     return mentioned if len(mentioned) == 1 else None
 
 

@@ -81,7 +81,7 @@ def prepare(marking: Marking) -> Marker:
 def read_number(reply: str, found: Found) -> NumberFound | None:
     """Return the number that a found answer states: the result of a working, not a number in it."""
     said = plain_math(found.text)
-    if found.read_by in ("answer line", "boxed"):
+    if found.read_by in ("answer line", "boxed", "statement"):
         return _stated(said)
     return _bold_number(reply, found) or _stated(said, prefer_verb=True)
 

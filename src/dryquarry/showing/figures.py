@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 
 def percent(share: float | None, places: int = 1) -> str:
     """Return a share in [0, 1] as per cent; what is not all or nothing is never rounded to it."""
@@ -34,12 +36,12 @@ def count(value: int | None) -> str:
 
 
 def cost(value: float | None) -> str:
-    """Return a cost to at least two significant digits."""
+    """Return a cost to at least two significant digits, never with a power of ten."""
     if value is None:
         return "–"
-    if value == 0:
-        return "0"
-    return f"{value:.2f}" if value >= 1 else f"{value:.4f}" if value >= 0.001 else f"{value:.2g}"
+    if value >= 1 or value == 0:
+        return f"{value:.2f}"
+    return f"{value:.{max(4, 1 - math.floor(math.log10(value)))}f}"
 
 
 def plural(number: int, noun: str) -> str:

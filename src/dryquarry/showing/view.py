@@ -106,8 +106,9 @@ def _terminal(table: Table, colour: bool, width: int | None) -> str:
     )
     if table.title:
         console.print(Text(visible(table.title), style="bold"), soft_wrap=True)
-        console.print()
-    console.print(rich_table, no_wrap=width is None)
+        console.print() if table.rows else None
+    if table.rows:
+        console.print(rich_table, no_wrap=width is None)
     for line in table.below:
         console.print(Text(visible(line), style="dim"), soft_wrap=True)
     return "\n".join(line.rstrip() for line in out.getvalue().splitlines()) + "\n"

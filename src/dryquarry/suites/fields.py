@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from typing import Any, TypeVar
+from typing import Any
 
 from dryquarry.errors import Fault, closest
 
-Kind = TypeVar("Kind")
+# The line of what stands at a path below the mapping, or of the mapping itself.
+LineOf = Callable[..., int | None]
 
 
 class Fields:
@@ -17,7 +18,7 @@ class Fields:
         self,
         data: Mapping[str, Any],
         file: str,
-        line: Callable[[str | None], int | None],
+        line: LineOf,
         faults: list[Fault],
         *,
         question: str | None = None,
@@ -32,7 +33,8 @@ class Fields:
 
     def fault(self, kind: str, message: str, field: str | None = None) -> None:
         """Note a fault at the field's line."""
-        self.faults.append(Fault(kind, message, self.file, self.line(field), self.question))
+        line = self.line() if field is None else self.line(field)
+        self.faults.append(Fault(kind, message, self.file, line, self.question))
 
     def only(self, known: Collection[str]) -> None:
         """Note a fault for every field that is not known."""

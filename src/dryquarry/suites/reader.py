@@ -11,7 +11,7 @@ from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
 from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric
 from dryquarry.suites.digests import ask_content, digest, mark_content
-from dryquarry.suites.fields import Fields, described
+from dryquarry.suites.fields import Fields, LineOf, described
 from dryquarry.suites.question import Ask, Proofs, Question, State, Suite, full_text
 from dryquarry.suites.yaml_text import Document, UnreadableText, read_yaml
 
@@ -86,8 +86,8 @@ def read_suite(name: str, file: str, content: bytes) -> SuiteRead:
     return SuiteRead(suite, tuple(sorted(faults, key=lambda fault: fault.line or 0)))
 
 
-def _line_of(document: Document, *prefix: str | int) -> Any:
-    return lambda field: document.line(*prefix, field) if field is not None else document.line(*prefix)
+def _line_of(document: Document, *prefix: str | int) -> LineOf:
+    return lambda *path: document.line(*prefix, *path)
 
 
 def _read_defaults(fields: Fields, document: Document) -> _Defaults:
@@ -152,24 +152,24 @@ def _read_questions(fields: Fields, document: Document, defaults: _Defaults) -> 
         line = _line_of(document, "questions", index)
         if not isinstance(entry, dict):
             place = Fault(
-                "wrong-shape", f"a question is a mapping, not {described(entry)}", fields.file, line(None)
+                "wrong-shape", f"a question is a mapping, not {described(entry)}", fields.file, line()
             )
             fields.faults.append(place)
             continue
+        name = str(entry.get("id"))
+        if name in first_lines:
+            message = f"the id stands twice; first on line {first_lines[name]}"
+            fields.faults.append(Fault("duplicate-id", message, fields.file, line("id"), name))
         question = read_question(entry, fields.file, line, defaults, fields.faults)
-        if question is None:
-            continue
-        if question.id in first_lines:
-            message = f"the id stands twice; first on line {first_lines[question.id]}"
-            fields.faults.append(Fault("duplicate-id", message, fields.file, line("id"), question.id))
-            continue
-        first_lines[question.id] = question.line
-        questions.append(question)
+        if question is not None and name not in first_lines:
+            questions.append(question)
+        if "id" in entry:
+            first_lines.setdefault(name, line("id"))
     return tuple(questions)
 
 
 def read_question(
-    data: Mapping[str, Any], file: str, line: Any, defaults: _Defaults, faults: list[Fault]
+    data: Mapping[str, Any], file: str, line: LineOf, defaults: _Defaults, faults: list[Fault]
 ) -> Question | None:
     """Return the question in a mapping, or None when something in it is at fault (noted in `faults`)."""
     before = len(faults)
@@ -185,7 +185,14 @@ def read_question(
     choices = _read_choices(fields)
     marking = _read_marking(fields, choices, defaults)
     state = _read_state(fields)
-    proofs = Fields(fields.mapping("proofs"), file, line, faults, question=name, what="`proofs`")
+    proofs = Fields(
+        fields.mapping("proofs"),
+        file,
+        lambda *path: line("proofs", *path),
+        faults,
+        question=name,
+        what="`proofs`",
+    )
     proofs.only(PROOF_FIELDS)
     ask = Ask(defaults.system, (full_text(text, choices, defaults.answer_line),))
     question = Question(
@@ -206,7 +213,7 @@ def read_question(
         retired_because=fields.text("retired_because"),
         proofs=Proofs(proofs.texts("pass"), proofs.texts("fail")),
         file=file,
-        line=line(None),
+        line=line(),
     )
     return question if len(faults) == before else None
 

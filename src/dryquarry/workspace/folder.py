@@ -116,13 +116,14 @@ class Folder:
 def write_workspace(target: Path, kind: str) -> list[str]:
     """Write the files of a new workspace (`example` or `demo`), and return their paths.
 
-    Nothing is ever overwritten: raises UsageFault when the folder holds anything but such a workspace's
-    folder of results.
+    Nothing is ever overwritten: raises UsageFault when the folder holds anything already.
     """
     source = _template(kind)
     files = dict(_files_below(source))
     try:
-        taken = sorted(place.name for place in target.iterdir()) if target.is_dir() else []
+        names = sorted(place.name for place in target.iterdir()) if target.is_dir() else []
+        # A fresh folder often holds version control's own files already.
+        taken = [name for name in names if not name.startswith(".git")]
         if taken or (target.exists() and not target.is_dir()):
             held = f"it holds {', '.join(taken[:3])}" if taken else "it is a file"
             raise UsageFault(
