@@ -75,7 +75,7 @@ def bare(text: str) -> str:
         text = _TEXT_COMMAND.sub(r"\1", text)
     while text != before:
         before = text
-        text = text.strip(_EDGE_MARKUP)
+        text = text.strip().strip(_EDGE_MARKUP).strip()
         while text and unicodedata.category(text[-1]) in ("So", "Mn") and not text[-1].isalnum():
             text = text[:-1].rstrip()
         math = _INLINE_MATH.match(text)
