@@ -1,0 +1,137 @@
+"""The ledger: what is stored comes back, replies and marks take each other's place, faults are told."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from dryquarry.errors import FileFault
+from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
+from dryquarry.ledger.records import NewMark, Received, Reply
+from dryquarry.ledger.store import Ledger
+from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.suites.reader import read_suite
+
+SUITE = read_suite(
+    "s",
+    "f",
+    b"title: t\nmark: {scheme: number}\nquestions: [{id: a, ask: A, key: 1}, {id: b, ask: B, key: 2}]",
+).suite
+assert SUITE is not None
+QUESTIONS = SUITE.questions
+DIGEST = "e" * 64
+
+
+def reply(place: int, received: Received) -> Reply:
+    return Reply(QUESTIONS[place].ask_digest, 1, received, 0.5, "2026-11-23T08:00:00.000+00:00")
+
+
+def filled(path: Path) -> tuple[Ledger, int, int]:
+    ledger = Ledger.write(path, "1.0")
+    ledger.note_questions(QUESTIONS)
+    sitter_id = ledger.note_sitter(DIGEST, {"model": "m"})
+    sitting_id = ledger.begin_sitting(ledger.begin_run("s", "draft"), sitter_id, "knot", None)
+    return ledger, sitter_id, sitting_id
+
+
+texts = st.text(st.characters(exclude_categories=["Cs"]), max_size=60)
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@given(texts, st.none() | texts, st.sampled_from(Outcome), st.none() | st.integers(0, 10**9))
+def test_a_reply_comes_back_as_it_was(
+    tmp_path_factory: pytest.TempPathFactory,
+    text: str,
+    reasoning: str | None,
+    outcome: Outcome,
+    tokens: int | None,
+) -> None:
+    ledger, sitter_id, sitting_id = filled(tmp_path_factory.mktemp("l") / "ledger.db")
+    received = Received(outcome, text, reasoning, "stop", "why", tokens, tokens, "served")
+    ledger.record_replies(sitting_id, sitter_id, [reply(1, received)])
+    (got,) = full_replies(ledger, slots_of(ledger, QUESTIONS), sitter_id)
+    assert (got.text, got.reasoning, got.cause, got.served_model) == (text, reasoning, "why", "served")
+    assert (got.held.position, got.held.outcome, got.held.output_tokens) == (1, outcome, tokens)
+    ledger.close()
+
+
+def test_a_later_reply_takes_the_place_of_a_failed_one_and_both_are_kept(tmp_path: Path) -> None:
+    ledger, sitter_id, sitting_id = filled(tmp_path / "ledger.db")
+    ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.FAILED, cause="reset"))])
+    ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
+    (held,) = held_replies(ledger, slots_of(ledger, QUESTIONS), sitter_id)
+    assert held.outcome is Outcome.ANSWERED
+    rows = sqlite3.connect(ledger.path).execute("SELECT outcome, current FROM replies ORDER BY id").fetchall()
+    assert rows == [("failed", 0), ("answered", 1)]
+
+
+def test_a_new_mark_supersedes_the_old_one_and_never_deletes_it(tmp_path: Path) -> None:
+    ledger, sitter_id, sitting_id = filled(tmp_path / "ledger.db")
+    ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
+    slots = slots_of(ledger, QUESTIONS)
+    (waiting,) = waiting_replies(ledger, slots, sitter_id, verdict=None)
+    marking_id = slots[0].marking_id or 0
+    for score, verdict in ((0.0, Verdict.FAIL), (1.0, Verdict.PASS)):
+        ledger.record_marks(
+            [NewMark(waiting.reply_id, marking_id, score, verdict, "reason", "1", "statement")]
+        )
+    (held,) = held_replies(ledger, slots, sitter_id)
+    assert (held.score, held.verdict) == (1.0, Verdict.PASS)
+    assert waiting_replies(ledger, slots, sitter_id, verdict=None) == []
+    assert sqlite3.connect(ledger.path).execute("SELECT count(*) FROM marks").fetchone() == (2,)
+
+
+def test_two_replies_to_the_same_trial_cannot_both_be_current(tmp_path: Path) -> None:
+    ledger, sitter_id, sitting_id = filled(tmp_path / "ledger.db")
+    ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
+    raw = sqlite3.connect(ledger.path)
+    columns = "ask_id, sitter_id, trial, sitting_id, current, outcome, text, received_at"
+    with pytest.raises(sqlite3.IntegrityError):
+        raw.execute(f"INSERT INTO replies ({columns}) SELECT {columns} FROM replies")
+
+
+def test_an_unknown_entrant_has_no_replies(tmp_path: Path) -> None:
+    ledger, _, _ = filled(tmp_path / "ledger.db")
+    assert sitter_id_of(ledger, "f" * 64) is None
+
+
+def test_a_ledger_is_read_while_nothing_can_be_written(tmp_path: Path) -> None:
+    path = tmp_path / "ledger.db"
+    ledger, sitter_id, sitting_id = filled(path)
+    ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
+    ledger.close()
+    before = sorted(place.name for place in tmp_path.iterdir())
+    reading = Ledger.read(path, "1.0")
+    assert len(held_replies(reading, slots_of(reading, QUESTIONS), sitter_id)) == 1
+    with pytest.raises(FileFault, match="readonly"):
+        reading.note_sitter("a" * 64, {})
+    reading.close()
+    assert "ledger.db" in before
+
+
+@pytest.mark.parametrize(
+    "content", [b"this is no database at all, but it is long enough to look at" * 20, b"\0" * 4096]
+)
+def test_a_file_that_is_no_ledger_is_told(tmp_path: Path, content: bytes) -> None:
+    path = tmp_path / "ledger.db"
+    path.write_bytes(content)
+    for way in (Ledger.write, Ledger.read):
+        with pytest.raises(FileFault, match="ledger"):
+            way(path, "1.0").note_sitter("a" * 64, {})
+        assert path.read_bytes() == content
+
+
+def test_a_ledger_of_another_schema_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "ledger.db"
+    Ledger.write(path, "1.0").close()
+    raw = sqlite3.connect(path)
+    raw.execute("UPDATE about SET value = '99' WHERE name = 'schema'")
+    raw.commit()
+    raw.close()
+    with pytest.raises(FileFault, match="has schema 99"):
+        Ledger.write(path, "1.0")
