@@ -147,7 +147,7 @@ def test_no_content_breaks_the_reader(content: bytes) -> None:
 
 
 @given(st.recursive(st.none() | st.booleans() | st.integers() | st.text(max_size=8),
-                    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4)))  # fmt: skip  # noqa: E501
+                    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4)))  # fmt: skip
 def test_no_shape_of_data_breaks_the_reader(data: object) -> None:
     assert read_suite("s", "f.yaml", json.dumps(data).encode()).faults
     question = {
