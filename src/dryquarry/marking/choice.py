@@ -26,7 +26,14 @@ def prepare(marking: Marking) -> Marker:
     answer_line = marking.answer_line
 
     def mark(text: str) -> Mark:
-        found, letters = read_answer(text, answer_line, lambda place: read_letters(place, folded))
+        restated = restates_options(text, folded)
+
+        def read(place: Found) -> Letters | None:
+            if restated and place.read_by == "last sentence" and _is_listed_option(place.text, folded):
+                return None
+            return read_letters(place, folded)
+
+        found, letters = read_answer(text, answer_line, read)
         if found is None:
             return failed("the reply is empty")
         if not letters:
@@ -54,6 +61,16 @@ def read_letters(found: Found, folded: Mapping[str, str]) -> Letters | None:
     by_text = [letter for letter, option in folded.items() if option == whole]
     mentioned = tuple(by_text) or _mentioned(whole, folded)
     return mentioned if len(mentioned) == 1 else None
+
+
+def restates_options(text: str, folded: Mapping[str, str]) -> bool:
+    """Tell whether the reply lists options as the question does; the last one listed is then no choice."""
+    return sum(_is_listed_option(line, folded) for line in text.splitlines()) > 1
+
+
+def _is_listed_option(line: str, folded: Mapping[str, str]) -> bool:
+    letters, rest = _leading_letters(bare(line), folded)
+    return len(letters) == 1 and fold(rest) == folded[letters[0]]
 
 
 def contradiction(found: Found, folded: Mapping[str, str]) -> str | None:

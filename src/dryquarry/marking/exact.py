@@ -15,7 +15,8 @@ MOST_WORDS_WITHOUT_VERB = 5
 _REMARK = re.compile(r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$")
 _CLAUSE = re.compile(r"\s*\([^()]*\)|\s+[-–—]\s+.*$|,\s+.*$", re.DOTALL)
 _VERB = re.compile(
-    r"(?:\b(?:is|are|was|were|be|called|named|known\s+as|written(?:\s+as)?|spelled|means|keeps|has|gets|takes)\b"
+    r"(?:\b(?:is|are|was|were|be|called|named|known\s+as|written(?:\s+as)?|spelled|means|keeps|has|"
+    r"gets|takes|falls(?:\s+on)?|lies(?:\s+in)?|stands(?:\s+in)?)\b"
     r"|(?<=\w)'s\b|(?<=\w)'re\b)[:\s]+",
     re.IGNORECASE,
 )

@@ -24,7 +24,7 @@ _SCALES: Mapping[str, int] = {
 
 _NUMBER = re.compile(
     rf"""
-    (?<![\w.,/^])
+    (?<![\w.,/^])(?<!\d:)                              # the 05 of 14:05 is no number of its own
     (?P<sign>[-+]\s?)?
     (?:[{CURRENCY_SIGNS}]\s?(?P<sign_after>-)?)?
     (?P<digits>
@@ -36,16 +36,19 @@ _NUMBER = re.compile(
     )
     (?:
         \s?/\s?(?P<denominator>\d+)(?![\d.,/]*\d)
-      | (?:\s?(?:[x×*·]|\*)\s?10\s?(?:\^|\*\*)\s?[{{(]?(?P<power>[-+]?\d{{1,4}})[}})]?)
+      | (?:\s?[x×·]\s?10\s?\^\s?[{{(]?(?P<power>[-+]?\d{{1,4}})[}})]?)
       | [eE](?P<exponent>[-+]?\d{{1,4}})
     )?
     (?:\s?(?P<percent>%)|[ -]?(?P<scale>k|dozen|hundred|thousand|million|billion)(?![^\W\d_]))?
-    (?!\w*\d)
+    (?!\w*\d)(?!:\d\d)
     """,
     re.VERBOSE,
 )
 _FRACTION = re.compile(r"\\[dt]?frac\s*\{([^{}]*)\}\s*\{([^{}]*)\}")
 _MIXED = re.compile(r"(?<![\d.,/])(\d+) (\d+)/(\d+)(?!\d)")
+# A star between numbers is a sign of arithmetic; any other is markup.
+_POWER_SIGN = re.compile(r"(?<=\d)\*\*(?=[-+(\d])")
+_TIMES_SIGN = re.compile(r"(?<=[\d)])\s*\*\s*(?=[\d(])")
 _TEXT_COMMAND = re.compile(r"\\(?:text|mathrm|mathbf|textbf|operatorname)\s*\{([^{}]*)\}")
 _LATEX_WORDS = (
     (re.compile(r"\\(?:times|cdot)(?![a-z])"), "×"),
@@ -75,6 +78,9 @@ def plain_math(text: str) -> str:
         text = _TEXT_COMMAND.sub(r" \1", text)
         for pattern, plain in _LATEX_WORDS:
             text = pattern.sub(plain, text)
+    if "*" in text:
+        text = _POWER_SIGN.sub("^", text)
+        text = _TIMES_SIGN.sub("×", text)
     return _MIXED.sub(_improper, text).replace("*", " ").replace("_", " ")
 
 
