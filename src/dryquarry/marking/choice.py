@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
@@ -11,8 +13,6 @@ from dryquarry.marking.reading import Found, read_answer
 from dryquarry.marking.text import bare, fold, shortened
 
 Letters = tuple[str, ...]
-
-_LIST_JOIN = r"\s*(?:,|;|&|/|\+|\band\b|,\s*and\b)\s*"
 
 
 def prepare(marking: Marking) -> Marker:
@@ -26,41 +26,47 @@ def prepare(marking: Marking) -> Marker:
     answer_line = marking.answer_line
 
     def mark(text: str) -> Mark:
-        restated = restates_options(text, folded)
+        def read(place: Found) -> Reading | None:
+            listed = place.read_by == "last sentence" and _is_listed_option(place.text, folded)
+            return None if listed and restates_options(text, folded) else read_letters(place, folded)
 
-        def read(place: Found) -> Letters | None:
-            if restated and place.read_by == "last sentence" and _is_listed_option(place.text, folded):
-                return None
-            return read_letters(place, folded)
-
-        found, letters = read_answer(text, answer_line, read)
+        found, reading = read_answer(text, answer_line, read)
         if found is None:
             return failed("the reply is empty")
-        if not letters:
-            why = contradiction(found, folded) or "no single option chosen"
+        if reading is None or reading.contradiction:
+            why = reading.contradiction if reading else "no single option chosen"
             said = f"{why} in '{shortened(found.text)}'; key {said_key}"
             return failed(said, shortened(found.text, 200), found.read_by)
-        chosen = ", ".join(letters)
-        verdict = passed if sorted(letters) == sorted(wanted) else failed
+        chosen = ", ".join(reading.letters)
+        verdict = passed if sorted(reading.letters) == sorted(wanted) else failed
         return verdict(f"chose {chosen}; key {said_key}", chosen, found.read_by)
 
     return mark
 
 
-def read_letters(found: Found, folded: Mapping[str, str]) -> Letters | None:
-    """Return the option letters that a place chooses, or None when it chooses nothing.
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """The letters that a place chooses, and how a single one is contradicted by the text beside it."""
 
-    `folded` maps each letter to its folded option text. A letter that contradicts the text beside it
-    chooses nothing.
-    """
+    letters: Letters
+    contradiction: str | None = None
+
+
+def read_letters(found: Found, folded: Mapping[str, str]) -> Reading | None:
+    """Return what a place chooses, or None when it chooses nothing; `folded` are folded texts by letter."""
     said = bare(found.text)
-    letters, _ = _letters_beside(said, folded)
+    letters, rest = _leading_letters(said, folded)
+    if not letters:
+        letters, rest = _named_letters(said, folded)
     if letters:
-        return None if contradiction(found, folded) else letters
+        beside = _mentioned(fold(rest), folded) if len(letters) == 1 and rest else ()
+        if beside and letters[0] not in beside:
+            return Reading(letters, f"letter {letters[0]} stands beside the text of {beside[0]}")
+        return Reading(letters)
     whole = fold(said)
-    by_text = [letter for letter, option in folded.items() if option == whole]
-    mentioned = tuple(by_text) or _mentioned(whole, folded)
-    return mentioned if len(mentioned) == 1 else None
+    by_text = tuple(letter for letter, option in folded.items() if option == whole)
+    mentioned = by_text or _mentioned(whole, folded)
+    return Reading(mentioned) if len(mentioned) == 1 else None
 
 
 def restates_options(text: str, folded: Mapping[str, str]) -> bool:
@@ -73,32 +79,31 @@ def _is_listed_option(line: str, folded: Mapping[str, str]) -> bool:
     return len(letters) == 1 and fold(rest) == folded[letters[0]]
 
 
-def contradiction(found: Found, folded: Mapping[str, str]) -> str | None:
-    """Return how a single letter is contradicted by the option text beside it, or None if it is not."""
-    letters, rest = _letters_beside(bare(found.text), folded)
-    if len(letters) == 1:
-        beside = _mentioned(fold(rest), folded)
-        if beside and letters[0] not in beside:
-            return f"letter {letters[0]} stands beside the text of {beside[0]}"
-    return None
-
-
-def _letters_beside(said: str, folded: Mapping[str, str]) -> tuple[Letters, str]:
-    letters, rest = _leading_letters(said, folded)
-    return (letters, rest) if letters else _named_letters(said, folded)
+@lru_cache(maxsize=64)
+def _patterns(letters: str) -> tuple[re.Pattern[str], re.Pattern[str], re.Pattern[str]]:
+    """Return the patterns for a first letter, one more letter, and a letter named in a sentence."""
+    letter = rf"[(\[*]*\b([{letters}])\b[)\]*]*"
+    first = rf"(?:(?:option|choice|letter|answer)s?\s+)?{letter}"
+    more = rf"\s*(?:,|;|&|/|\+|\band\b|,\s*and\b)\s*{letter}(?!\w)"
+    named = (
+        rf"(?:\boption\s+|\bchoice\s+|\()([{letters}])\b"
+        rf"|\b(?:is|be|choose|pick|say|with|for)\s+\**([{letters}])\b(?!')"
+        r"(?=\W*$|[.,;:)*]|\s+(?:as|because|since)\b)"
+    )
+    return re.compile(first, re.IGNORECASE), re.compile(more, re.IGNORECASE), re.compile(named)
 
 
 def _leading_letters(said: str, folded: Mapping[str, str]) -> tuple[Letters, str]:
     """Read "B", "(B)", "B) text", "option B: text", "A and C" at the start of an answer."""
-    letter = rf"[(\[*]*\b([{''.join(folded)}])\b[)\]*]*"
-    start = re.match(rf"(?:(?:option|choice|letter|answer)s?\s+)?{letter}", said, re.IGNORECASE)
+    first, more, _ = _patterns("".join(folded))
+    start = first.match(said)
     # A lone small "a" before a word is an article, not a choice.
     if not start or re.match(r"a\s+\w", said):
         return (), ""
     letters, position = [start.group(1).upper()], start.end()
-    while more := re.compile(rf"{_LIST_JOIN}{letter}(?!\w)", re.IGNORECASE).match(said, position):
-        letters.append(more.group(1).upper())
-        position = more.end()
+    while another := more.match(said, position):
+        letters.append(another.group(1).upper())
+        position = another.end()
     rest = said[position:]
     if re.match(r"'|\s+(?:am|was|think|believe)\b", rest):
         return (), ""
@@ -107,16 +112,12 @@ def _leading_letters(said: str, folded: Mapping[str, str]) -> tuple[Letters, str
 
 def _named_letters(said: str, folded: Mapping[str, str]) -> tuple[Letters, str]:
     """Read the one letter named elsewhere in the answer: "I would go with option B, the lamp"."""
-    letters = "".join(folded)
-    named = list(
-        re.finditer(
-            rf"(?:\boption\s+|\bchoice\s+|\()([{letters}])\b"
-            rf"|\b(?:is|be|choose|pick|say|with|for)\s+\**([{letters}])\b(?!')(?=\W*$|[.,;:)*]|\s+(?:as|because|since)\b)",
-            said,
-        )
-    )
     # "not B" names what is ruled out.
-    named = [match for match in named if not re.search(r"\b(?:not|n't|than)\s*$", said[: match.start()])]
+    named = [
+        match
+        for match in _patterns("".join(folded))[2].finditer(said)
+        if not re.search(r"\b(?:not|n't|than)\s*$", said[: match.start()])
+    ]
     chosen = tuple(dict.fromkeys((match.group(1) or match.group(2)) for match in named))
     return (chosen, said[named[0].end() :]) if len(chosen) == 1 else ((), "")
 
