@@ -76,7 +76,7 @@ def _table(board: Board) -> Table:
         Column("cost", right=True),
     ]
     rows = [_row(row, categories) for row in board.rows]
-    rules = [
+    gaps = [
         place
         for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
         if row.band != after.band
@@ -84,11 +84,11 @@ def _table(board: Board) -> Table:
     edition = f"@{board.edition}" if board.edition else ""
     title = f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
     below = []
-    if rules:
-        below.append("A line parts bands: entrants that a paired test tells apart (5 %).")
+    if gaps:
+        below.append("A gap parts bands: entrants that a paired test tells apart (5 %).")
     elif len(board.rows) > 1:
         below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
-    return Table(title, columns, rows, rules, below)
+    return Table(title, columns, rows, gaps, below)
 
 
 def _row(row: BoardRow, categories: list[str]) -> list[str | Cell]:

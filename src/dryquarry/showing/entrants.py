@@ -60,7 +60,7 @@ def pings_view(pings: list[Ping]) -> View:
             _yes(ping.key_accepted),
             _yes(ping.model_known),
             figures.seconds(ping.seconds),
-            Cell(ping.problem or "–", "bold magenta" if ping.problem else ""),
+            Cell(ping.problem or "–", "bold color(131)" if ping.problem else ""),
         ]
         for ping in pings
     ]

@@ -20,12 +20,12 @@ SIGNS: Mapping[CellKind, str] = {
     CellKind.NOT_ASKED: "·",
 }
 _STYLES: Mapping[CellKind, str] = {
-    CellKind.PASS: "cyan",
-    CellKind.PART: "yellow",
-    CellKind.FAIL: "magenta",
+    CellKind.PASS: "color(30)",
+    CellKind.PART: "color(136)",
+    CellKind.FAIL: "color(131)",
     CellKind.OPEN: "bold",
     CellKind.VOID: "dim",
-    CellKind.NO_ANSWER: "bold magenta",
+    CellKind.NO_ANSWER: "bold color(131)",
     CellKind.NOT_ASKED: "dim",
 }
 LEGEND = "■ pass   ◧ part, with its score   □ fail   ? open   / void   ~ no answer   · not asked"
@@ -93,9 +93,9 @@ def _table(grid: Grid) -> Table:
         cells = [ViewCell(sign(row.cells[name]), _STYLES[row.cells[name].kind]) for name in grid.entrants]
         rows.append([row.item.question, row.item.category or "", *cells, figures.percent(row.mean, 0)])
     totals = [grid.totals[name] for name in grid.entrants]
-    rules = [len(rows) - 1]
+    gaps = [len(rows) - 1]
     rows.append(["passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""])
     rows.append(["score", "", *(ViewCell(figures.percent(total.score), "bold") for total in totals), ""])
     edition = f"@{grid.edition}" if grid.edition else ""
     title = f"{grid.suite}{edition}: {figures.plural(len(grid.rows), 'question')}"
-    return Table(title, columns, rows, rules, [LEGEND])
+    return Table(title, columns, rows, gaps, [LEGEND])

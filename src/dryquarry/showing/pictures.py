@@ -29,6 +29,7 @@ _INK = "#1c2a30"
 
 def draw_grid(grid: Grid, path: Path, title: str) -> None:
     """Write the grid as a PNG (or another format, by the file's ending); raises FileFault."""
+    title = f"{title} ({grid.suite}@{grid.edition})" if grid.edition else title
     import matplotlib
 
     matplotlib.use("Agg")
@@ -55,8 +56,8 @@ def _draw_cell(axes: Axes, cell: Cell, x: float, y: float) -> None:
     fill, edge = _FILLS[cell.kind]
     left, top, width, height = x - 0.42, y - 0.36, 0.84, 0.72
     if cell.kind is CellKind.PART and cell.score is not None:
-        axes.add_patch(Rectangle((left, top), width, height, facecolor="#ffffff", edgecolor=edge))
-        axes.add_patch(Rectangle((left, top), width * cell.score, height, facecolor=fill, edgecolor=edge))
+        axes.add_patch(Rectangle((left, top), width * cell.score, height, facecolor=fill, linewidth=0))
+        axes.add_patch(Rectangle((left, top), width, height, fill=False, edgecolor=edge))
         axes.text(x, y, figures.percent(cell.score, 0), ha="center", va="center", fontsize=8, color=_INK)
         return
     axes.add_patch(Rectangle((left, top), width, height, facecolor=fill, edgecolor=edge, linewidth=1.1))
@@ -68,9 +69,11 @@ def _draw_cell(axes: Axes, cell: Cell, x: float, y: float) -> None:
 def _draw_labels(axes: Axes, grid: Grid, title: str) -> None:
     rows = len(grid.rows)
     axes.set_xlim(-0.6, len(grid.entrants) + 0.25)
-    axes.set_ylim(rows + 2.6, -1.0)
+    axes.set_ylim(rows + 2.6, -0.7)
     axes.set_yticks(range(rows), [row.item.question for row in grid.rows], fontsize=9, color=_INK)
-    axes.set_xticks(range(len(grid.entrants)), grid.entrants, fontsize=10, color=_INK)
+    names = [*grid.entrants, "mean"]
+    places = [*range(len(grid.entrants)), len(grid.entrants) - 0.15]
+    axes.set_xticks(places, names, fontsize=10, color=_INK)
     axes.xaxis.tick_top()
     axes.tick_params(length=0)
     for spine in axes.spines.values():
@@ -78,7 +81,6 @@ def _draw_labels(axes: Axes, grid: Grid, title: str) -> None:
     small: dict[str, Any] = {"ha": "center", "va": "center", "fontsize": 9, "color": _INK}
     for row_number, row in enumerate(grid.rows):
         axes.text(len(grid.entrants) - 0.15, row_number, figures.percent(row.mean, 0), **small)
-    axes.text(len(grid.entrants) - 0.15, -0.85, "mean", **small)
     axes.axhline(rows - 0.4, color="#7c8a90", linewidth=0.8)
     for column, entrant in enumerate(grid.entrants):
         total = grid.totals[entrant]

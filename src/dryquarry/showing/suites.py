@@ -93,7 +93,7 @@ def check_view(check: SuiteCheck) -> View:
     columns = [Column("weight"), Column("where"), Column("question"), Column("what")]
     shown: list[list[str | Cell]] = [
         [
-            Cell(weight, "bold magenta" if weight == "fault" else "dim"),
+            Cell(weight, "bold color(131)" if weight == "fault" else "dim"),
             f"{fault.file}:{fault.line}" if fault.line else fault.file,
             fault.question or "–",
             fault.message,

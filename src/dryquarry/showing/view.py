@@ -37,12 +37,12 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """Rows for people: `rules` are the numbers of the rows after which a line is drawn."""
+    """Rows for people: `gaps` are the numbers of the rows after which a gap is left."""
 
     title: str
     columns: Sequence[Column]
     rows: Sequence[Sequence[str | Cell]]
-    rules: Sequence[int] = ()
+    gaps: Sequence[int] = ()
     below: Sequence[str] = ()
 
 
@@ -94,13 +94,13 @@ def _terminal(table: Table, colour: bool, width: int | None) -> str:
     for number, row in enumerate(table.rows):
         cells = [cell if isinstance(cell, Cell) else Cell(cell) for cell in row]
         texts = [Text(visible(cell.text), style=cell.style) for cell in cells]
-        rich_table.add_row(*texts, end_section=number in table.rules)
+        rich_table.add_row(*texts, end_section=number in table.gaps)
     out = io.StringIO()
     console = Console(
         file=out,
         force_terminal=colour,
         no_color=not colour,
-        color_system="standard" if colour else None,
+        color_system="256" if colour else None,
         width=width or 10_000,
         legacy_windows=False,
     )
@@ -109,6 +109,8 @@ def _terminal(table: Table, colour: bool, width: int | None) -> str:
         console.print() if table.rows else None
     if table.rows:
         console.print(rich_table, no_wrap=width is None)
+    if table.below:
+        console.print()
     for line in table.below:
         console.print(Text(visible(line), style="dim"), soft_wrap=True)
     return "\n".join(line.rstrip() for line in out.getvalue().splitlines()) + "\n"
