@@ -111,7 +111,7 @@ def test_every_format_comes_out_and_goes_to_a_file(demo: tuple[Place, str], comm
 def test_replies_are_found_by_question_entrant_and_verdict(demo: tuple[Place, str]) -> None:
     place = demo[0]
     one = place.run("replies", "tide-sums", "--question", "lamp-oil", "-e", "plover")
-    assert "key      178.5" in one.stdout
+    assert "key       178.5" in one.stdout
     assert "¦ Answer: 107.1" in one.stdout
     fails = place.json("replies", "tide-sums", "--verdict", "fail")
     assert {reply["verdict"] for reply in fails} == {"fail"}  # type: ignore[union-attr]

@@ -110,12 +110,9 @@ def _text(view: ReplyView) -> str:
     lines = [f"{view.suite.name}/{view.question.id} · {view.entrant.name}{trial}"]
     for name, value in _facts(view):
         wrapped = textwrap.wrap(figures.visible(value), 92) or [""]
-        lines += [f"  {name:<9}{wrapped[0]}", *(f"  {'':<9}{line}" for line in wrapped[1:])]
-    lines += [
-        "",
-        *(f"  ¦ {line}".rstrip() for line in figures.visible(view.reply.text or "").split("\n")),
-        "",
-    ]
+        lines += [f"  {name:<10}{wrapped[0]}", *(f"  {'':<10}{line}" for line in wrapped[1:])]
+    said = figures.visible(view.reply.text).split("\n")
+    lines += ["", *(f"  ¦ {line}".rstrip() for line in said)]
     return "\n".join(lines) + "\n"
 
 

@@ -8,7 +8,7 @@ from types import TracebackType
 from typing import Any, Self
 
 from rich.console import Console
-from rich.progress import BarColumn, MofNCompleteColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
+from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
 
 from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
@@ -32,9 +32,12 @@ class RunWatcher:
         if self.console.is_terminal:
             self.bars = Progress(
                 TextColumn("{task.description:<14}"),
-                BarColumn(bar_width=30, style="dim", complete_style="cyan", finished_style="cyan"),
-                MofNCompleteColumn(),
+                BarColumn(
+                    bar_width=30, style="color(245)", complete_style="color(30)", finished_style="color(30)"
+                ),
+                TextColumn("{task.completed} of {task.total}"),
                 TimeRemainingColumn(compact=True),
+                TextColumn("left"),
                 TextColumn("{task.fields[failed]}"),
                 console=self.console,
             )

@@ -88,7 +88,7 @@ def check_view(check: SuiteCheck) -> View:
     ]
     title = (
         f"{check.suite}@{check.edition}: {figures.plural(check.questions, 'question')}, "
-        f"{figures.plural(len(check.faults), 'fault')}, {len(check.advice)} of advice"
+        f"{figures.plural(len(check.faults), 'fault')}, {figures.plural(len(check.advice), 'note')} of advice"
     )
     columns = [Column("weight"), Column("where"), Column("question"), Column("what")]
     shown: list[list[str | Cell]] = [

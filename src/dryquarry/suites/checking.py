@@ -31,7 +31,8 @@ def check_suite(name: str, read: SuiteRead) -> SuiteCheck:
         return SuiteCheck(name, "draft", 0, read.faults, ())
     wrong = [fault for question in suite.questions for fault in wrong_proofs(question)]
     advice = [fault for question in suite.questions for fault in _advice(question)]
-    return SuiteCheck(name, suite.edition, len(suite.questions), (*read.faults, *wrong), tuple(advice))
+    faults = sorted((*read.faults, *wrong), key=lambda fault: fault.line or 0)
+    return SuiteCheck(name, suite.edition, len(suite.questions), tuple(faults), tuple(advice))
 
 
 def wrong_proofs(question: Question) -> Iterator[Fault]:
