@@ -13,6 +13,7 @@ install: .venv/installed
 
 demo: install
 	$(BIN)/dryquarry demo demo
+	@echo "The program is $(BIN)/dryquarry; '. $(BIN)/activate' puts it on the path." >&2
 
 test: install
 	$(BIN)/ruff check .

@@ -290,6 +290,15 @@ def test_a_folder_that_cannot_hold_a_ledger_is_told(place: Place, service) -> No
     assert one.requests == []
 
 
+def test_a_lock_that_cannot_be_written_is_told(place: Place, service) -> None:
+    place.entrant("knot", service(lambda content: (200, completion("Answer: 1"))).url)
+    place.suite("sums", TWO)
+    (place.root / ".dryquarry" / "run.lock").mkdir(parents=True)
+    done = place.program("run", "sums")
+    assert done.returncode == 3
+    assert "run.lock cannot be written" in done.stderr
+
+
 WRONG_USE = [
     (["board", "smus"], 2, "did you mean 'sums'"),
     (["board", "sums@7"], 2, "has no edition 7"),

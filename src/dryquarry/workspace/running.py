@@ -139,13 +139,19 @@ def alone(ledger: Ledger) -> Iterator[None]:
 
     The system lets go of the lock when its holder ends, however it ends.
     """
-    lock = FileLock(ledger.path.with_name("run.lock"))
+    path = ledger.path.with_name("run.lock")
+    lock = FileLock(path)
     try:
         lock.acquire(timeout=0)
     except Timeout:
         raise FileFault(
             f"another run is using the ledger {ledger.path}; wait until it has ended, "
             "then run again: replies it has stored will not be asked for twice"
+        ) from None
+    except OSError as error:
+        raise FileFault(
+            f"the lock {path} cannot be written: {error.strerror}; "
+            "make the folder writable, or work in a copy of the workspace"
         ) from None
     try:
         yield
