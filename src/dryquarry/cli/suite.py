@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option
-from dryquarry.errors import FaultyFiles
+from dryquarry.errors import DoesNotHold, FaultyFiles
 
 
 @click.group()
@@ -49,11 +49,11 @@ def show_suite(reference: str, workspace: Path | None, form: str, out: Path | No
 @click.argument("name", metavar="SUITE")
 @workspace_option
 @format_options()
-@click.pass_context
-def check(ctx: click.Context, name: str, workspace: Path | None, form: str, out: Path | None) -> None:
+def check(name: str, workspace: Path | None, form: str, out: Path | None) -> None:
     """List all that is wrong in a suite's files, and prove its keys; exits with 1 if there are faults."""
     from dryquarry.showing.suites import check_view
 
     found = open_workspace(workspace).check(name)
     show(check_view(found), form, out)
-    ctx.exit(1 if found.faults else 0)
+    if found.faults:
+        raise DoesNotHold(f"suite '{name}' cannot be used as it is")

@@ -16,8 +16,6 @@ from rich.text import Text
 
 from dryquarry.showing.figures import visible
 
-FORMATS = ("table", "json", "csv", "markdown")
-
 
 @dataclass(frozen=True, slots=True)
 class Cell:
@@ -66,7 +64,7 @@ class View:
 
 
 def rendered(view: View, form: str, *, colour: bool = False, width: int | None = None) -> str:
-    """Return the view in one of FORMATS (or `jsonl`, for a list); `width` None means as wide as needed."""
+    """Return the view as table, json, jsonl (of a list), csv or markdown; `width` None: as wide as needed."""
     if form == "json":
         return json.dumps(view.data, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
     if form == "jsonl":
