@@ -9,9 +9,7 @@ from dryquarry.marking.registry import prepare
 
 REPLIES = 20_000
 CHOICES = (("A", "the red lamp"), ("B", "the green lamp"), ("C", "the white lamp"))
-WORKING = (
-    "Let me work through this.\n\nThe question gives what is needed, so step by step: 3 × 12.50 = 37.50.\n\n"
-)
+WORKING = "Let me work through this.\n\nThe question gives what is needed, so step by step: 3 × 12.50 = 37.50.\n\n"
 CASES = {
     "exact": (Marking("exact", ["Arctic tern"], answer_line="Answer:"), "**Answer:** the Arctic tern"),
     "number": (

@@ -17,9 +17,7 @@ def main() -> None:
     times: dict[str, list[float]] = {"bare": [], "help": []}
     for _ in range(ROUNDS):
         for name, command in commands.items():
-            times[name].append(
-                seconds(lambda: subprocess.run(command, stdout=subprocess.DEVNULL, check=True))
-            )
+            times[name].append(seconds(lambda: subprocess.run(command, stdout=subprocess.DEVNULL, check=True)))
     report("dryquarry --help", median(times["help"]), 3 * median(times["bare"]), "s")
 
 

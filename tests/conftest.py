@@ -30,9 +30,7 @@ questions:
 
 def arithmetic_suite(count: int) -> str:
     """A suite of `count` questions, n + 1 each."""
-    return ARITHMETIC + "".join(
-        f"  - {{id: q{n}, ask: What is {n} plus 1?, key: {n + 1}}}\n" for n in range(count)
-    )
+    return ARITHMETIC + "".join(f"  - {{id: q{n}, ask: What is {n} plus 1?, key: {n + 1}}}\n" for n in range(count))
 
 
 @dataclass

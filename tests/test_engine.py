@@ -46,9 +46,7 @@ def wanted(count: int) -> list[Wanted]:
     return [Wanted(Ask(None, (f"question {n}",)), f"{n:064x}") for n in range(count)]
 
 
-def ask(
-    transport: Scripted, count: int, entrant: Entrant = ENTRANT, stop: Stop | None = None, on_received=None
-):
+def ask(transport: Scripted, count: int, entrant: Entrant = ENTRANT, stop: Stop | None = None, on_received=None):
     stored: list[Reply] = []
     asked = asyncio.run(
         ask_entrant(
@@ -77,9 +75,7 @@ def test_a_reply_is_reported_only_once_it_is_stored() -> None:
     def on_received(asked: Asked) -> None:
         assert asked.received <= len(stored)
 
-    asyncio.run(
-        ask_entrant(ENTRANT, "http://x", wanted(50), Scripted(ok), stored.extend, Stop(), on_received)
-    )
+    asyncio.run(ask_entrant(ENTRANT, "http://x", wanted(50), Scripted(ok), stored.extend, Stop(), on_received))
     assert len(stored) == 50
 
 
@@ -218,9 +214,7 @@ def test_a_request_joins_system_texts_and_passes_settings_on() -> None:
         "temperature": 0.5,
         "top_k": 3,
     }
-    assert messages_for(Entrant("k", "K", "m"), Ask(None, ("What?",))) == [
-        {"role": "user", "content": "What?"}
-    ]
+    assert messages_for(Entrant("k", "K", "m"), Ask(None, ("What?",))) == [{"role": "user", "content": "What?"}]
 
 
 def test_a_missing_key_is_told_by_the_name_of_its_variable(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -15,13 +15,10 @@ from dryquarry.ledger.records import NewMark, Received, Reply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.suites.reader import read_suite
+from dryquarry.suites.reader import SuiteContent, read_suite
 
-SUITE = read_suite(
-    "s",
-    "f",
-    b"title: t\nmark: {scheme: number}\nquestions: [{id: a, ask: A, key: 1}, {id: b, ask: B, key: 2}]",
-).suite
+TEXT = b"title: t\nmark: {scheme: number}\nquestions: [{id: a, ask: A, key: 1}, {id: b, ask: B, key: 2}]"
+SUITE = read_suite(SuiteContent("s", (("f", TEXT),))).suite
 assert SUITE is not None
 QUESTIONS = SUITE.questions
 DIGEST = "e" * 64
@@ -77,9 +74,7 @@ def test_a_new_mark_supersedes_the_old_one_and_never_deletes_it(tmp_path: Path) 
     (waiting,) = waiting_replies(ledger, slots, sitter_id, verdict=None)
     marking_id = slots[0].marking_id or 0
     for score, verdict in ((0.0, Verdict.FAIL), (1.0, Verdict.PASS)):
-        ledger.record_marks(
-            [NewMark(waiting.reply_id, marking_id, score, verdict, "reason", "1", "statement")]
-        )
+        ledger.record_marks([NewMark(waiting.reply_id, marking_id, score, verdict, "reason", "1", "statement")])
     (held,) = held_replies(ledger, slots, sitter_id)
     assert (held.score, held.verdict) == (1.0, Verdict.PASS)
     assert waiting_replies(ledger, slots, sitter_id, verdict=None) == []

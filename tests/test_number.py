@@ -69,9 +69,7 @@ REPLIES = [
 
 
 @pytest.mark.parametrize(("key", "reply", "passes", "read_by"), REPLIES)
-def test_replies_come_out_as_a_fair_examiner_says(
-    key: object, reply: str, passes: bool, read_by: str
-) -> None:
+def test_replies_come_out_as_a_fair_examiner_says(key: object, reply: str, passes: bool, read_by: str) -> None:
     got = mark(key, reply)
     assert (got.verdict is Verdict.PASS, got.read_by) == (passes, read_by), got
 
@@ -166,7 +164,7 @@ def test_key_expressions_are_worked_out(text: str, value: Fraction | float) -> N
 
 @pytest.mark.parametrize(
     "text",
-    ["9**9**9", "1/0", "__import__('os')", "a", "x" * 300, "(" * 150, "2 **", "1 if 1 else 2", "(-8)**0.5",
+    ["9**9**9", "1/0", "__import__('os')", "a", "x" * 300, "(" * 150, "2 **", "1 if 2", "(-8)**0.5",
      "'a'*9", "sqrt(-1)", "10**400 * 10**400", "True + 1", ""],
 )  # fmt: skip
 def test_other_expressions_end_in_a_clear_fault(text: str) -> None:

@@ -55,9 +55,7 @@ def test_changed_settings_are_another_entrant_and_the_board_says_so(place: Place
     place.entrant("knot", one.url)
     place.suite("sums", TWO)
     place.run("run", "sums")
-    place.entrants(
-        f'[entrant.knot]\nendpoint = "{one.url}"\nmodel = "standin-knot"\nsettings = {{temperature = 1}}\n'
-    )
+    place.entrants(f'[entrant.knot]\nendpoint = "{one.url}"\nmodel = "standin-knot"\nsettings = {{temperature = 1}}\n')
     board = place.run("board", "sums")
     assert "not shown: 2 replies of knot under other settings" in board.stderr
     assert "2 to ask" in place.run("run", "sums").stderr
@@ -165,9 +163,7 @@ def test_a_judge_that_rambles_is_asked_once_more_and_then_left(
         assert "no JSON object" in reply["reason"]
 
 
-def test_without_a_judge_rubric_marks_stay_open_and_an_unknown_one_is_told_first(
-    place: Place, service
-) -> None:
+def test_without_a_judge_rubric_marks_stay_open_and_an_unknown_one_is_told_first(place: Place, service) -> None:
     one = service(lambda content: (200, completion("At 18:40.")))
     place.entrant("knot", one.url)
     place.suite("letters", LETTER)

@@ -128,9 +128,7 @@ def test_a_board_row_says_what_it_stands_on() -> None:
 def test_a_failed_open_or_void_reply_never_counts_as_wrong() -> None:
     opened = Result("b", 1, Outcome.ANSWERED, None, Verdict.OPEN)
     void = Result("c", 1, Outcome.ANSWERED, None, Verdict.VOID)
-    board = build_board(
-        "s", "draft", ITEMS, [entrant("one", result("a", None, Outcome.FAILED), opened, void)]
-    )
+    board = build_board("s", "draft", ITEMS, [entrant("one", result("a", None, Outcome.FAILED), opened, void)])
     (row,) = board.rows
     assert (row.score, row.low, row.rank, row.passed, row.marked, row.asked) == (None, None, None, 0, 0, 3)
     assert board.notes == ("one: 3 of 3 replies are missing or have no mark yet",)
@@ -140,13 +138,9 @@ def test_ranks_are_shared_and_bands_part_what_the_data_can_tell_apart() -> None:
     items = [Item(f"q{n}") for n in range(20)]
 
     def scored(name: str, passes: int) -> EntrantResults:
-        return entrant(
-            name, *(result(item.question, float(place < passes)) for place, item in enumerate(items))
-        )
+        return entrant(name, *(result(item.question, float(place < passes)) for place, item in enumerate(items)))
 
-    board = build_board(
-        "s", "1", items, [scored("low", 5), scored("mid", 18), scored("top", 20), scored("too", 20)]
-    )
+    board = build_board("s", "1", items, [scored("low", 5), scored("mid", 18), scored("top", 20), scored("too", 20)])
     assert [(row.entrant, row.rank, row.band) for row in board.rows] == [
         ("too", 1, 1), ("top", 1, 1), ("mid", 3, 1), ("low", 4, 2)
     ]  # fmt: skip

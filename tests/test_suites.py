@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from dryquarry.suites.checking import check_suite
 from dryquarry.suites.digests import canonical_json, digest
 from dryquarry.suites.question import State
-from dryquarry.suites.reader import read_suite
+from dryquarry.suites.reader import SuiteContent, read_suite
 
 GOOD = """\
 title: Sums
@@ -51,7 +51,7 @@ questions:
 
 
 def read(text: str):
-    return read_suite("sums", "suites/sums/suite.yaml", text.encode())
+    return read_suite(SuiteContent("sums", (("suites/sums/suite.yaml", text.encode()),)))
 
 
 def suite_of(text: str = GOOD):
@@ -121,9 +121,7 @@ def test_a_fault_names_file_and_line_and_what_to_do(text: str, line: int, words:
 
 def test_all_faults_are_told_at_once_and_good_questions_stay() -> None:
     text = (
-        GOOD.replace("key: 50.00", "key: abc")
-        .replace("state: pilot", "state: pilt")
-        .replace("weight: 2", "wieght: 2")
+        GOOD.replace("key: 50.00", "key: abc").replace("state: pilot", "state: pilt").replace("weight: 2", "wieght: 2")
     )
     text += "  - id: fares\n    ask: again\n    key: 2\n"
     got = read(text)
@@ -135,26 +133,26 @@ def test_all_faults_are_told_at_once_and_good_questions_stay() -> None:
 
 @pytest.mark.parametrize("content", [b"\x80\x81 title", b"\xff\xfe\x00t", bytes(range(256))])
 def test_a_binary_file_is_told_as_such(content: bytes) -> None:
-    got = read_suite("s", "f.yaml", content)
+    got = read_suite(SuiteContent("s", (("f.yaml", content),)))
     assert got.suite is None
     assert "not a text in UTF-8" in got.faults[0].message
 
 
 @given(st.binary(max_size=200))
 def test_no_content_breaks_the_reader(content: bytes) -> None:
-    got = read_suite("s", "f.yaml", content)
+    got = read_suite(SuiteContent("s", (("f.yaml", content),)))
     assert got.faults
 
 
 @given(st.recursive(st.none() | st.booleans() | st.integers() | st.text(max_size=8),
                     lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4)))  # fmt: skip
 def test_no_shape_of_data_breaks_the_reader(data: object) -> None:
-    assert read_suite("s", "f.yaml", json.dumps(data).encode()).faults
+    assert read_suite(SuiteContent("s", (("f.yaml", json.dumps(data).encode()),))).faults
     question = {
         "title": "t",
         "questions": [{"id": "q", "ask": "x", "key": data, "mark": data, "options": data}],
     }
-    assert read_suite("s", "f.yaml", json.dumps(question).encode()).faults
+    assert read_suite(SuiteContent("s", (("f.yaml", json.dumps(question).encode()),))).faults
 
 
 def test_proofs_prove_the_key() -> None:
@@ -178,9 +176,7 @@ def digests(text: str) -> dict[str, tuple[str, str]]:
         GOOD.replace("key: 50.00", "key: 50  # euros"),
         GOOD.replace("ask: |\n      What do they pay?\n", 'ask: "What do they pay?"\n'),
         GOOD.replace("{A: left, B: right}", "[left, right]"),
-        GOOD.replace("weight: 2", "weight: 3")
-        .replace("category: money", "category: x")
-        .replace("why: because", ""),
+        GOOD.replace("weight: 2", "weight: 3").replace("category: money", "category: x").replace("why: because", ""),
         GOOD.replace("title: Sums\nabout: Small ones.\n", "about: Small ones.\ntitle: Other\n"),
     ],
 )
@@ -208,9 +204,7 @@ def test_digests_see_what_reaches_the_model_and_how_it_is_marked(
 
 def test_a_digest_is_the_sha256_of_canonical_json() -> None:
     fares = suite_of().questions[0]
-    by_hand = json.dumps(
-        {"system": "Be brief.", "turns": [fares.ask.turns[0]]}, separators=(",", ":"), sort_keys=True
-    )
+    by_hand = json.dumps({"system": "Be brief.", "turns": [fares.ask.turns[0]]}, separators=(",", ":"), sort_keys=True)
     assert fares.ask_digest == hashlib.sha256(by_hand.encode()).hexdigest()
     assert canonical_json({"b": 1.0, "a": [0.5, "é", None]}) == '{"a":[0.5,"é",null],"b":1}'
 

@@ -98,10 +98,7 @@ async def ask_entrant(
     sitting = _Sitting(entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop)
     recorder = asyncio.create_task(_record_all(sitting.queue, record, asked, on_received))
     remaining = iter(wanted)
-    workers = [
-        asyncio.create_task(sitting.work(remaining))
-        for _ in range(min(entrant.limits.in_flight, len(wanted)))
-    ]
+    workers = [asyncio.create_task(sitting.work(remaining)) for _ in range(min(entrant.limits.in_flight, len(wanted)))]
     ending = asyncio.create_task(stop.final())
     everyone = asyncio.gather(*workers)
     try:
@@ -169,9 +166,7 @@ class _Sitting:
             return
         self.failures_in_a_row += 1
         if self.failures_in_a_row >= FAILURES_TO_GIVE_UP:
-            self.asked.gave_up = (
-                f"{self.failures_in_a_row} requests in a row failed, the last: {received.cause}"
-            )
+            self.asked.gave_up = f"{self.failures_in_a_row} requests in a row failed, the last: {received.cause}"
 
     async def _keep_pace(self) -> None:
         """Wait so that no more than the allowed requests a minute are started."""
@@ -183,9 +178,7 @@ class _Sitting:
         await asyncio.sleep(start - now)
 
 
-async def post_once(
-    transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes
-) -> Received:
+async def post_once(transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes) -> Received:
     """Return what came back for one request; a network that gives nothing is an outcome, not an error."""
     try:
         response = await transport.post(url, headers, body, entrant.limits.timeout_s)

@@ -11,7 +11,7 @@ from typing import Any
 from dryquarry.errors import Fault, FaultyFiles
 from dryquarry.suites.digests import digest
 from dryquarry.suites.fields import Fields
-from dryquarry.suites.reader import GOOD_NAME
+from dryquarry.suites.question_reader import GOOD_NAME
 from dryquarry.suites.yaml_text import UnreadableText, decoded
 
 STANDIN = "standin:"
@@ -125,9 +125,7 @@ def read_entrants(content: bytes, file: str) -> Entrants:
     return Entrants(entrants["entrant"], entrants["judge"])
 
 
-def _read_entrant(
-    kind: str, name: str, data: Any, file: str, text: str, faults: list[Fault]
-) -> Entrant | None:
+def _read_entrant(kind: str, name: str, data: Any, file: str, text: str, faults: list[Fault]) -> Entrant | None:
     table = f"{kind}.{name}"
     fields = Fields({}, file, lambda field=None: _line(text, table, field), faults, what=f"[{table}]")
     if not isinstance(data, dict):
@@ -139,15 +137,11 @@ def _read_entrant(
         fields.fault("bad-id", f"the name '{name}' wants letters, digits, '-', '_' and '.' only")
     endpoint = fields.text("endpoint")
     if endpoint and endpoint != STANDIN and not re.match(r"https?://[^/\s]+", endpoint):
-        fields.fault(
-            "bad-endpoint", f"the endpoint '{endpoint}' is neither a http(s) URL nor '{STANDIN}'", "endpoint"
-        )
+        fields.fault("bad-endpoint", f"the endpoint '{endpoint}' is neither a http(s) URL nor '{STANDIN}'", "endpoint")
     settings = fields.mapping("settings")
     for reserved in RESERVED_SETTINGS:
         if reserved in settings:
-            fields.fault(
-                "bad-setting", f"'{reserved}' is set by the tool and cannot be among the settings", "settings"
-            )
+            fields.fault("bad-setting", f"'{reserved}' is set by the tool and cannot be among the settings", "settings")
     return Entrant(
         name=name,
         title=fields.text("title") or name,
@@ -167,9 +161,7 @@ def _read_key_env(fields: Fields) -> str | None:
     name = fields.text("key_env")
     if name and not re.fullmatch(r"[A-Za-z_][A-Za-z0-9_]*", name):
         # Not repeated in the message: what stands here by mistake is often the secret itself.
-        fields.fault(
-            "bad-key-name", "'key_env' is the NAME of an environment variable, never the secret", "key_env"
-        )
+        fields.fault("bad-key-name", "'key_env' is the NAME of an environment variable, never the secret", "key_env")
         return None
     return name
 

@@ -51,9 +51,7 @@ async def judge_all(
     await asyncio.gather(*(work() for _ in range(min(judge.limits.in_flight, len(waiting)))))
 
 
-async def _judge(
-    judge: Entrant, url: str, headers: dict[str, str], one: ToJudge, transport: Transport
-) -> Judged:
+async def _judge(judge: Entrant, url: str, headers: dict[str, str], one: ToJudge, transport: Transport) -> Judged:
     system = "\n\n".join(text for text in (judge.system, JUDGE_SYSTEM) if text)
     messages = [
         {"role": "system", "content": system},

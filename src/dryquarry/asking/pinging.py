@@ -77,11 +77,7 @@ def _read(row: Ping, received: Received, seconds: float) -> Ping:
     return replace(
         row,
         reachable=reachable,
-        key_accepted=False
-        if cause.startswith(("HTTP 401", "HTTP 403"))
-        else True
-        if "404" in cause[:8]
-        else None,
+        key_accepted=False if cause.startswith(("HTTP 401", "HTTP 403")) else True if "404" in cause[:8] else None,
         model_known=False if cause.startswith("HTTP 404") else None,
         seconds=seconds if reachable else None,
         problem=cause,

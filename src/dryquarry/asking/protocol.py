@@ -38,9 +38,7 @@ def read_response(status: int, body: bytes) -> Received:
         message = choice["message"]
         text = message.get("content")
     except (orjson.JSONDecodeError, KeyError, IndexError, TypeError, AttributeError):
-        return Received(
-            Outcome.FAILED, cause=f"the service's answer is not a chat completion: {_start_of(body)}"
-        )
+        return Received(Outcome.FAILED, cause=f"the service's answer is not a chat completion: {_start_of(body)}")
     if isinstance(text, list):
         text = "".join(str(part.get("text", "")) for part in text if isinstance(part, dict))
     usage = content.get("usage") if isinstance(content.get("usage"), dict) else {}

@@ -66,9 +66,7 @@ class HttpTransport:
         except TimeoutError:
             raise NoResponse(f"no complete reply within {timeout_s:g} s", timed_out=True) from None
         except aiohttp.ClientConnectorError as error:
-            raise NoResponse(
-                f"cannot connect to {url}: {error.os_error.strerror or error.os_error}"
-            ) from None
+            raise NoResponse(f"cannot connect to {url}: {error.os_error.strerror or error.os_error}") from None
         except (aiohttp.ClientError, OSError, ValueError, asyncio.IncompleteReadError) as error:
             raise NoResponse(f"the connection broke: {error or type(error).__name__}") from None
 

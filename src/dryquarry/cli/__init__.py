@@ -18,7 +18,7 @@ UNFORESEEN = 70
 COMMANDS: dict[str, tuple[str, str, str]] = {
     "init": ("start", "init", "Write a new workspace with a small example suite."),
     "demo": ("start", "demo", "Write the demo workspace and run everything in it, offline."),
-    "suite": ("suite", "suite", "List, show and check suites of questions."),
+    "suite": ("suite", "suite", "Suites of questions: list, check, seal, compare, retire, import, export."),
     "entrant": ("entrant", "entrant", "List, show and ping the models that are asked."),
     "run": ("run", "run", "Ask a suite of entrants and mark the replies; only what is missing is asked."),
     "mark": ("run", "mark", "Mark stored replies that the present keys have not marked yet."),

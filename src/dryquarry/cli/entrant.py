@@ -45,9 +45,7 @@ def show_entrant(name: str, workspace: Path | None, form: str, out: Path | None)
 @workspace_option
 @format_options()
 @click.pass_context
-def ping(
-    ctx: click.Context, names: tuple[str, ...], workspace: Path | None, form: str, out: Path | None
-) -> None:
+def ping(ctx: click.Context, names: tuple[str, ...], workspace: Path | None, form: str, out: Path | None) -> None:
     """Send each one tiny request: is it reachable, the key accepted, the model known? Exits with 4 if not."""
     from dryquarry.showing.entrants import pings_view
 

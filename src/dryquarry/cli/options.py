@@ -51,9 +51,9 @@ def format_options(*more: str) -> Callable[[Command], Command]:
 
 def entrant_option(command: Command) -> Command:
     """Add -e NAME, as often as wanted."""
-    return click.option(
-        "-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant."
-    )(command)
+    return click.option("-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant.")(
+        command
+    )
 
 
 def open_workspace(directory: Path | None) -> Workspace:

@@ -11,7 +11,7 @@ from dryquarry.errors import Interrupted, RepliesMissing
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE")
+@click.argument("reference", metavar="SUITE[@N]")
 @click.option(
     "-e",
     "--entrant",
@@ -20,10 +20,11 @@ from dryquarry.errors import Interrupted, RepliesMissing
     metavar="NAME",
     help="Whom to ask (default: all with an endpoint).",
 )
+@click.option("--fresh", is_flag=True, help="Ask everything anew; the replies held are kept, and no longer count.")
 @workspace_option
 @format_options()
 def run(
-    reference: str, entrants: tuple[str, ...], workspace: Path | None, form: str, out: Path | None
+    reference: str, entrants: tuple[str, ...], fresh: bool, workspace: Path | None, form: str, out: Path | None
 ) -> None:
     """Ask SUITE of entrants and mark the replies.
 
@@ -34,19 +35,17 @@ def run(
 
     opened = open_workspace(workspace)
     with RunWatcher() as watcher:
-        summary = opened.run(reference, entrants, watcher)
+        summary = opened.run(reference, entrants, watcher, fresh=fresh)
     show(summary_view(summary), form, out)
     hints(summary_hints(summary))
     if summary.interrupted:
         raise Interrupted("interrupted; what was received is stored, the same command goes on from there")
     if summary.missing:
-        raise RepliesMissing(
-            f"{summary.missing} replies could not be had; the same command asks for them again"
-        )
+        raise RepliesMissing(f"{summary.missing} replies could not be had; the same command asks for them again")
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE")
+@click.argument("reference", metavar="SUITE[@N]")
 @workspace_option
 def mark(reference: str, workspace: Path | None) -> None:
     """Mark the stored replies to SUITE that have no mark under the present keys; asks no entrant anything."""

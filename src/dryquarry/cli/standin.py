@@ -15,9 +15,7 @@ def standin() -> None:
 
 
 @standin.command()
-@click.option(
-    "--port", type=click.IntRange(0, 65535), default=8300, show_default=True, help="0 takes a free one."
-)
+@click.option("--port", type=click.IntRange(0, 65535), default=8300, show_default=True, help="0 takes a free one.")
 @click.option("--reply-s", type=click.FloatRange(min=0), help="Seconds each reply takes (default: by model).")
 @click.option("--key", help="Refuse requests without this key.")
 @click.option(
@@ -47,9 +45,7 @@ def serve(port: int, reply_s: float | None, key: str | None, banks: tuple[Path, 
                 click.echo(url)
                 await asyncio.Event().wait()
         except OSError as error:
-            raise FileFault(
-                f"port {port} cannot be used: {error.strerror}; name another with --port"
-            ) from None
+            raise FileFault(f"port {port} cannot be used: {error.strerror}; name another with --port") from None
 
     try:
         asyncio.run(serve_until_stopped())

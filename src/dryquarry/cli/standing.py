@@ -18,27 +18,33 @@ from dryquarry.cli.options import (
 
 
 @click.command()
-@click.argument("references", nargs=-1, required=True, metavar="SUITE...")
+@click.argument("references", nargs=-1, required=True, metavar="SUITE[@N]...")
 @entrant_option
+@click.option("--each-own", is_flag=True, help="Show each entrant on its own edition, without ranks.")
 @workspace_option
 @format_options()
 def board(
     references: tuple[str, ...],
     entrants: tuple[str, ...],
+    each_own: bool,
     workspace: Path | None,
     form: str,
     out: Path | None,
 ) -> None:
-    """Show the leaderboard of SUITE, or one board over several suites with a score for each."""
+    """Show the leaderboard of SUITE, or one board over several suites with a score for each.
+
+    SUITE alone is its newest edition. Entrants that sat other editions are compared on the questions that
+    all of them sat.
+    """
     from dryquarry.showing.boards import board_view
 
-    result = open_workspace(workspace).board(references, entrants)
+    result = open_workspace(workspace).board(references, entrants, each_own=each_own)
     show(board_view(result), form, out)
     hints(result.notes)
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE")
+@click.argument("reference", metavar="SUITE[@N]")
 @entrant_option
 @click.option("--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG.")
 @workspace_option
@@ -65,7 +71,7 @@ def grid(
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE")
+@click.argument("reference", metavar="SUITE[@N]")
 @click.option("--question", "questions", multiple=True, metavar="ID", help="Only this question.")
 @entrant_option
 @click.option(
@@ -89,7 +95,5 @@ def replies(
     """Read the replies to SUITE, beside key, answer read and reason."""
     from dryquarry.showing.replies import replies_view
 
-    found = open_workspace(workspace).replies(
-        reference, names=entrants, questions=questions, verdicts=verdicts
-    )
+    found = open_workspace(workspace).replies(reference, names=entrants, questions=questions, verdicts=verdicts)
     show(replies_view(found), form, out)

@@ -1,4 +1,4 @@
-"""suite list, show, check."""
+"""suite list, show, check, seal, history, diff, retire, restore, import, export."""
 
 from __future__ import annotations
 
@@ -6,13 +6,21 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option
-from dryquarry.errors import DoesNotHold, FaultyFiles
+from dryquarry.cli.options import (
+    format_options,
+    hint,
+    hints,
+    open_workspace,
+    show,
+    workspace_option,
+    write_file,
+)
+from dryquarry.errors import DoesNotHold, FaultyFiles, UsageFault
 
 
 @click.group()
 def suite() -> None:
-    """List, show and check suites of questions."""
+    """Everything about suites of questions and their editions."""
 
 
 @suite.command("list")
@@ -35,7 +43,7 @@ def list_suites(workspace: Path | None, form: str, out: Path | None) -> None:
 
 
 @suite.command("show")
-@click.argument("reference", metavar="SUITE")
+@click.argument("reference", metavar="SUITE[@N]")
 @workspace_option
 @format_options()
 def show_suite(reference: str, workspace: Path | None, form: str, out: Path | None) -> None:
@@ -47,13 +55,145 @@ def show_suite(reference: str, workspace: Path | None, form: str, out: Path | No
 
 @suite.command()
 @click.argument("name", metavar="SUITE")
+@click.option("--strict", is_flag=True, help="Let advice fail the check too.")
 @workspace_option
 @format_options()
-def check(name: str, workspace: Path | None, form: str, out: Path | None) -> None:
-    """List all that is wrong in a suite's files, and prove its keys; exits with 1 if there are faults."""
+def check(name: str, strict: bool, workspace: Path | None, form: str, out: Path | None) -> None:
+    """Check the draft of SUITE, and prove its keys; exits with 1 if there are faults.
+
+    Faults must be mended before the suite can be run or sealed; advice is for its author. Instances of
+    templates are shown as they would be drawn.
+    """
     from dryquarry.showing.suites import check_view
 
     found = open_workspace(workspace).check(name)
     show(check_view(found), form, out)
     if found.faults:
         raise DoesNotHold(f"suite '{name}' cannot be used as it is")
+    if strict and found.advice:
+        raise DoesNotHold(f"suite '{name}' has advice to heed")
+
+
+@suite.command()
+@click.argument("name", metavar="SUITE")
+@click.option("--note", required=True, help="What is new in this edition, for its history.")
+@click.option("--seed", type=click.IntRange(min=0), help="Draw the instances of templates with this seed.")
+@click.option("--redraw", is_flag=True, help="Draw other instances of templates than the last edition has.")
+@workspace_option
+@format_options()
+def seal(
+    name: str, note: str, seed: int | None, redraw: bool, workspace: Path | None, form: str, out: Path | None
+) -> None:
+    """Seal the draft of SUITE as its next edition, which never changes again.
+
+    Refused (exit 1) while the draft has faults, or when nothing has changed since the last edition.
+    """
+    from dryquarry.showing.editions import diff_view
+
+    sealed = open_workspace(workspace).seal(name, note, seed=seed, redraw=redraw)
+    if sealed.diff is not None:
+        show(diff_view(sealed.diff), form, out)
+    hint(f"sealed {sealed.suite.reference} with {len(sealed.suite.questions)} questions in {sealed.path}")
+
+
+@suite.command()
+@click.argument("name", metavar="SUITE")
+@workspace_option
+@format_options()
+def history(name: str, workspace: Path | None, form: str, out: Path | None) -> None:
+    """Show the editions of SUITE: when, why, and how many questions each added, reworded, re-keyed, retired."""
+    from dryquarry.showing.editions import history_view
+
+    show(history_view(name, open_workspace(workspace).history(name)), form, out)
+
+
+@suite.command()
+@click.argument("before", metavar="A")
+@click.argument("after", metavar="B")
+@workspace_option
+@format_options()
+def diff(before: str, after: str, workspace: Path | None, form: str, out: Path | None) -> None:
+    """Show what changed from A to B, question by question; each is SUITE@N, SUITE@draft or SUITE."""
+    from dryquarry.showing.editions import diff_view
+
+    show(diff_view(open_workspace(workspace).diff(before, after)), form, out)
+
+
+@suite.command()
+@click.argument("name", metavar="SUITE")
+@click.argument("ids", nargs=-1, required=True, metavar="ID...")
+@click.option("--because", required=True, help="Why, for the question's file.")
+@workspace_option
+def retire(name: str, ids: tuple[str, ...], because: str, workspace: Path | None) -> None:
+    """Retire questions of SUITE in its files, whose comments and layout stay as they are."""
+    paths = open_workspace(workspace).retire(name, ids, because)
+    hint(f"retired {', '.join(ids)} in {', '.join(paths)}" if paths else "nothing to change")
+
+
+@suite.command()
+@click.argument("name", metavar="SUITE")
+@click.argument("ids", nargs=-1, required=True, metavar="ID...")
+@workspace_option
+def restore(name: str, ids: tuple[str, ...], workspace: Path | None) -> None:
+    """Take retired questions of SUITE back."""
+    paths = open_workspace(workspace).restore(name, ids)
+    hint(f"restored {', '.join(ids)} in {', '.join(paths)}" if paths else "nothing to change")
+
+
+@suite.command("import")
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False))
+@click.option("--into", "name", required=True, metavar="SUITE", help="The suite to add to; made if there is none.")
+@click.option(
+    "--column",
+    "columns",
+    multiple=True,
+    metavar="NAME=FIELD",
+    help="Take a column as this field; an empty FIELD leaves it out.",
+)
+@click.option("--scheme", help="The scheme of questions that do not say.")
+@click.option("--dry-run", is_flag=True, help="Show the first three and all faults; write nothing.")
+@workspace_option
+def import_command(
+    file: Path, name: str, columns: tuple[str, ...], scheme: str | None, dry_run: bool, workspace: Path | None
+) -> None:
+    """Add the questions of a CSV, JSON or JSONL FILE to a suite."""
+    given = {}
+    for column in columns:
+        title, equals, field = column.rpartition("=")
+        if not equals:
+            raise UsageFault(f"--column wants NAME=FIELD, not '{column}'")
+        given[title] = field
+    done = open_workspace(workspace).import_file(file, name, given, scheme, dry_run=dry_run)
+    hints([f"column '{column}' is taken as {field}" for column, field in done.imported.columns.items()])
+    hints([f"column '{column}' is left out" for column in done.imported.left_out])
+    if dry_run:
+        click.echo(done.sample(), nl=False)
+    if done.faults:
+        raise FaultyFiles(str(file), done.faults)
+    count = len(done.imported.records)
+    hint(f"{count} questions can be imported" if dry_run else f"{count} questions written to {done.path}")
+
+
+@suite.command()
+@click.argument("reference", metavar="SUITE[@N]")
+@click.option("--format", "form", type=click.Choice(["csv", "jsonl", "markdown"]), default="jsonl", show_default=True)
+@click.option("--no-keys", is_flag=True, help="Leave the keys out of a Markdown sheet.")
+@click.option("--out", type=click.Path(path_type=Path, dir_okay=False), help="Write to this file.")
+@workspace_option
+def export(reference: str, form: str, no_keys: bool, out: Path | None, workspace: Path | None) -> None:
+    """Write the questions of SUITE as CSV, JSONL, or a Markdown sheet."""
+    from dryquarry.suites import exchange
+
+    exported = open_workspace(workspace).suite(reference)
+    if no_keys and form != "markdown":
+        raise UsageFault("--no-keys goes with --format markdown")
+    if form == "markdown":
+        text = exchange.export_markdown(exported, keys=not no_keys)
+    else:
+        text = exchange.export_csv(exported) if form == "csv" else exchange.export_jsonl(exported)
+    if out is None:
+        click.echo(text, nl=False)
+    else:
+        write_file(out, text)
+        hint(f"{len(exported.questions)} questions of {exported.reference} written to {out}")
+    hints([f"not held by {form}: {what}" for what in exchange.not_held(exported, form, keys=not no_keys)])

@@ -16,6 +16,9 @@ from dryquarry.ledger import schema
 
 BUSY_TIMEOUT_S = 30
 
+# What is read as it is, and brought up to date when first written to.
+EARLIER_SCHEMAS = ("1",)
+
 
 def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
     """Return an engine on the ledger, made if absent; raises FileFault when that cannot be."""
@@ -26,23 +29,38 @@ def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
     engine = sa.create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_TIMEOUT_S})
     sa.event.listen(engine, "connect", _prepare_for_writing)
     with translated(path), engine.begin() as connection:
-        # Two programs may make the ledger at the same moment; the write lock lets one of them do it.
-        connection.exec_driver_sql("BEGIN IMMEDIATE") if not _in_transaction(connection) else None
-        schema.metadata.create_all(connection)
-        if connection.execute(sa.select(sa.func.count()).select_from(schema.about)).scalar() == 0:
-            facts = {"schema": str(schema.SCHEMA_NUMBER), "made_by": f"dryquarry {tool_version}"}
-            rows = [{"name": name, "value": value} for name, value in facts.items()]
-            connection.execute(sa.insert(schema.about), rows)
+        if not sa.inspect(connection).has_table("about"):
+            _create(connection, tool_version)
+        elif _schema_number(connection) in EARLIER_SCHEMAS:
+            _migrate(connection)
     _check_number(engine, path)
     return engine
+
+
+def _create(connection: sa.Connection, tool_version: str) -> None:
+    schema.metadata.create_all(connection)
+    facts = {"schema": str(schema.SCHEMA_NUMBER), "made_by": f"dryquarry {tool_version}"}
+    rows = [{"name": name, "value": value} for name, value in facts.items()]
+    # Two programs may make the ledger at the same moment; the second finds its facts there.
+    connection.execute(sa.insert(schema.about).prefix_with("OR IGNORE"), rows)
+
+
+def _migrate(connection: sa.Connection) -> None:
+    """Bring an earlier ledger up to date; all steps so far only add tables, which is what create_all does."""
+    schema.metadata.create_all(connection)
+    number = sa.update(schema.about).where(schema.about.c.name == "schema")
+    connection.execute(number.values(value=str(schema.SCHEMA_NUMBER)))
+
+
+def _schema_number(connection: sa.Connection) -> str | None:
+    query = sa.select(schema.about.c.value).where(schema.about.c.name == "schema")
+    return connection.execute(query).scalar()
 
 
 def open_for_reading(path: Path) -> sa.Engine:
     """Return a read-only engine on an existing ledger, also where the folder cannot be written."""
     for query in ("mode=ro", "mode=ro&immutable=1"):
-        engine = sa.create_engine(
-            f"sqlite:///file:{path}?{query}&uri=true", connect_args={"timeout": BUSY_TIMEOUT_S}
-        )
+        engine = sa.create_engine(f"sqlite:///file:{path}?{query}&uri=true", connect_args={"timeout": BUSY_TIMEOUT_S})
         sa.event.listen(engine, "connect", _prepare_for_reading)
         try:
             with engine.connect() as connection:
@@ -72,26 +90,18 @@ def translated(path: Path) -> Iterator[None]:
             "not a database": "move the file away, or restore it from a copy",
             "malformed": "move the file away, or restore it from a copy",
         }
-        step = next(
-            (step for sign, step in advice.items() if sign in said), "see --debug for the whole error"
-        )
+        step = next((step for sign, step in advice.items() if sign in said), "see --debug for the whole error")
         raise FileFault(f"the ledger {path} cannot be used: {said}; {step}") from error
 
 
 def _check_number(engine: sa.Engine, path: Path) -> None:
     with translated(path), engine.connect() as connection:
-        query = sa.select(schema.about.c.value).where(schema.about.c.name == "schema")
-        number = connection.execute(query).scalar()
-    if number != str(schema.SCHEMA_NUMBER):
+        number = _schema_number(connection)
+    if number not in (str(schema.SCHEMA_NUMBER), *EARLIER_SCHEMAS):
         raise FileFault(
             f"the ledger {path} has schema {number}, this version knows {schema.SCHEMA_NUMBER}; "
             "use the version of dryquarry that made it, or a newer one"
         )
-
-
-def _in_transaction(connection: sa.Connection) -> bool:
-    driver: Any = connection.connection.driver_connection
-    return bool(driver.in_transaction)
 
 
 def _prepare_for_writing(connection: Any, _: object) -> None:

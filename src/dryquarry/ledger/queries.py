@@ -44,10 +44,7 @@ def sitter_id_of(ledger: Ledger, digest: str) -> int | None:
 
 def held_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
     """Return an entrant's current replies to the questions, with their marks under the present keys."""
-    return [
-        _held(row)
-        for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK))
-    ]
+    return [_held(row) for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK))]
 
 
 def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[FullReply]:

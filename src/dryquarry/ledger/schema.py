@@ -5,6 +5,7 @@ integer elsewhere, which keeps a ledger of a million replies small and its joins
 
 Schema history:
     1  first release
+    2  `editions`: a copy of each sealed edition that was run
 """
 
 from __future__ import annotations
@@ -23,7 +24,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 1
+SCHEMA_NUMBER = 2
 
 metadata = MetaData()
 
@@ -72,6 +73,19 @@ sittings = Table(
     Column("endpoint", Text),
     comment="one entrant's part of a run",
 )
+
+editions = Table(
+    "editions",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("suite", Text, nullable=False),
+    Column("number", Integer, nullable=False),
+    Column("digest", String(64), nullable=False, comment="the edition digest of its header"),
+    Column("content", Text, nullable=False, comment="the edition's file as it was sealed"),
+    Column("noted_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    comment="sealed editions, copied when first run",
+)
+Index("one_content_per_edition", editions.c.suite, editions.c.number, unique=True)
 
 replies = Table(
     "replies",

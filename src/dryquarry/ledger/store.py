@@ -11,6 +11,7 @@ from typing import Any
 
 import sqlalchemy as sa
 
+from dryquarry.errors import FileFault
 from dryquarry.ledger import connection as opening
 from dryquarry.ledger import schema
 from dryquarry.ledger.records import Judged, NewMark, Reply
@@ -62,6 +63,21 @@ class Ledger:
             _note(connection, schema.sitters, {digest: lambda: content})
             return ids_of(connection, schema.sitters, [digest])[digest]
 
+    def note_edition(self, suite: str, number: int, digest: str, content: str) -> None:
+        """Keep a copy of a sealed edition; raises FileFault when another content has run under its number."""
+        row = {"suite": suite, "number": number, "digest": digest, "content": content, "noted_at": now_utc()}
+        table = schema.editions
+        with self.connected() as connection:
+            query = sa.select(table.c.digest).where(table.c.suite == suite, table.c.number == number)
+            known = connection.execute(query).scalar()
+            if known is None:
+                connection.execute(sa.insert(table), row)
+        if known not in (None, digest):
+            raise FileFault(
+                f"{suite}@{number} is not the edition that was run here under this number "
+                f"(digest {digest[:8]}, in the ledger {known[:8]}); seal it under a new number"
+            )
+
     def begin_run(self, suite: str, edition: str) -> int:
         """Note that a run begins, and return its row."""
         row = {"suite": suite, "edition": edition, "started_at": now_utc(), "tool_version": self.tool_version}
@@ -75,9 +91,7 @@ class Ledger:
     def end_run(self, run_id: int) -> None:
         """Note that a run came to its end."""
         with self.connected() as connection:
-            connection.execute(
-                sa.update(schema.runs).where(schema.runs.c.id == run_id).values(ended_at=now_utc())
-            )
+            connection.execute(sa.update(schema.runs).where(schema.runs.c.id == run_id).values(ended_at=now_utc()))
 
     def record_replies(self, sitting_id: int, sitter_id: int, replies: Sequence[Reply]) -> None:
         """Store replies; each takes the place of a failed one to the same question and trial."""
@@ -176,9 +190,7 @@ def ids_of(connection: sa.Connection, table: sa.Table, digests: Sequence[str]) -
     return found
 
 
-def _note(
-    connection: sa.Connection, table: sa.Table, contents: Mapping[str, Callable[[], Mapping[str, Any]]]
-) -> None:
+def _note(connection: sa.Connection, table: sa.Table, contents: Mapping[str, Callable[[], Mapping[str, Any]]]) -> None:
     missing = contents.keys() - ids_of(connection, table, list(contents)).keys()
     rows = [{"digest": digest, "content": canonical_json(contents[digest]())} for digest in sorted(missing)]
     if rows:

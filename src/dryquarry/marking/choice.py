@@ -136,9 +136,7 @@ def _mentioned(said: str, folded: Mapping[str, str]) -> Letters:
 def _key_letters(key: Any, texts: Mapping[str, str]) -> Letters:
     members = list(key) if isinstance(key, list | tuple) else [key]
     if key is None or not members:
-        raise MarkingFault(
-            "the key is missing; scheme 'choice' wants an option letter, an option text, or a list"
-        )
+        raise MarkingFault("the key is missing; scheme 'choice' wants an option letter, an option text, or a list")
     by_text = {fold(text): letter for letter, text in texts.items()}
     letters = []
     for member in members:

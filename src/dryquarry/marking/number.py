@@ -68,9 +68,7 @@ def prepare(marking: Marking) -> Marker:
         if found is None:
             return failed("the reply is empty")
         if number is None:
-            return failed(
-                f"no number in '{shortened(found.text)}'", shortened(found.text, 200), found.read_by
-            )
+            return failed(f"no number in '{shortened(found.text)}'", shortened(found.text, 200), found.read_by)
         holds = any(tolerance.holds(number.value, key) for key in keys)
         reason = f"read '{shortened(number.text)}' as {_said(number.value)}; key {said_keys}, {tolerance}"
         return (passed if holds else failed)(reason, number.text, found.read_by)
@@ -117,9 +115,7 @@ def _bold_number(reply: str, found: Found) -> NumberFound | None:
 
 def _as_list(key: Any) -> list[Any]:
     if key is None or key == []:
-        raise MarkingFault(
-            "the key is missing; scheme 'number' wants a number, a text such as \"59/28\", or a list"
-        )
+        raise MarkingFault("the key is missing; scheme 'number' wants a number, a text such as \"59/28\", or a list")
     return list(key) if isinstance(key, list | tuple) else [key]
 
 

@@ -33,9 +33,7 @@ def check_options(scheme: Scheme, options: Mapping[str, Any]) -> None:
     """Raise MarkingFault for the first option that the scheme does not know or that has the wrong type."""
     for name, value in options.items():
         if name not in scheme.options:
-            raise MarkingFault(
-                f"scheme '{scheme.name}' has no option '{name}'{closest(name, scheme.options)}"
-            )
+            raise MarkingFault(f"scheme '{scheme.name}' has no option '{name}'{closest(name, scheme.options)}")
         kinds = scheme.options[name]
         if not isinstance(value, kinds) or (isinstance(value, bool) and bool not in kinds):
             wanted = " or ".join(KIND_WORDS.get(kind, kind.__name__) for kind in kinds)

@@ -55,9 +55,7 @@ def prepare(marking: Marking) -> Marker:
         raise MarkingFault("the key of scheme 'rubric' is a model answer, a text, or absent")
     pass_at = marking.options.get("pass_at", DEFAULT_PASS_AT)
     if not 0 < pass_at <= 1:
-        raise MarkingFault(
-            f"option 'pass_at' of scheme 'rubric' is a share above 0 and up to 1, not {pass_at!r}"
-        )
+        raise MarkingFault(f"option 'pass_at' of scheme 'rubric' is a share above 0 and up to 1, not {pass_at!r}")
 
     def mark(text: str) -> Mark:
         if not text.strip():
@@ -94,9 +92,7 @@ def read_verdict(text: str, rubric: Rubric) -> tuple[Point, ...]:
         if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
             raise UnreadableVerdict(f"the points for '{criterion.id}' are {value!r}, not a number")
         if not 0 <= value <= criterion.points:
-            raise UnreadableVerdict(
-                f"{value} points for '{criterion.id}', which can get 0 to {criterion.points:g}"
-            )
+            raise UnreadableVerdict(f"{value} points for '{criterion.id}', which can get 0 to {criterion.points:g}")
         points.append(Point(criterion.id, float(value), str(given[criterion.id].get("why", ""))))
     unknown = set(given) - {criterion.id for criterion in rubric.criteria}
     if unknown:
@@ -113,8 +109,7 @@ def mark_from_points(points: tuple[Point, ...], marking: Marking, judge: str) ->
     pass_at = marking.options.get("pass_at", DEFAULT_PASS_AT)
     verdict = Verdict.PASS if score >= pass_at - 1e-9 else Verdict.FAIL
     lost = [
-        f"{point.criterion} {point.points:g}/{most[point.criterion]:g}"
-        + (f" ({point.why})" if point.why else "")
+        f"{point.criterion} {point.points:g}/{most[point.criterion]:g}" + (f" ({point.why})" if point.why else "")
         for point in points
         if point.points < most[point.criterion]
     ]

@@ -35,7 +35,8 @@ def board_view(board: Board) -> View:
 
 
 def _data(board: Board) -> dict[str, Any]:
-    rows = [{name: asdict(row)[name] for name in _FIELDS} for row in board.rows]
+    fields = (*_FIELDS, "edition") if any(row.edition for row in board.rows) else _FIELDS
+    rows = [{name: asdict(row)[name] for name in fields} for row in board.rows]
     return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows}
 
 
@@ -51,7 +52,7 @@ def _sheet(board: Board) -> Sheet:
     rows = [
         [
             board.suite,
-            board.edition,
+            row.edition or board.edition,
             *(getattr(row, name) for name in plain),
             *(row.categories.get(name) for name in categories),
             *(row.outcomes.get(name, 0) for name in outcomes),
@@ -63,8 +64,9 @@ def _sheet(board: Board) -> Sheet:
 
 def _table(board: Board) -> Table:
     categories = _categories(board)
+    own = any(row.edition for row in board.rows)
     columns = [
-        Column("rank", right=True),
+        Column("edition" if own else "rank", right=True),
         Column("entrant"),
         Column("score", right=True),
         Column("95 % interval", right=True),
@@ -79,22 +81,32 @@ def _table(board: Board) -> Table:
     gaps = [
         place
         for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
-        if row.band != after.band
+        if (row.band, row.edition) != (after.band, after.edition)
     ]
-    edition = f"@{board.edition}" if board.edition else ""
-    title = f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
-    below = []
-    if gaps:
+    below = [f"Pilot, not scored: {pilot.question}, passed by {pilot.passed} of {pilot.sat}." for pilot in board.pilots]
+    if own:
+        below.append("Each on its own edition: compare only rows of the same edition.")
+    elif gaps:
         below.append("A gap parts bands: entrants that a paired test tells apart (5 %).")
     elif len(board.rows) > 1:
         below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
-    return Table(title, columns, rows, gaps, below)
+    return Table(_title(board, own), columns, rows, gaps, below)
+
+
+def _title(board: Board, own: bool) -> str:
+    if own:
+        return f"{board.suite}, each on its own edition"
+    edition = f"@{board.edition}" if board.edition else ""
+    if board.questions < board.of_questions:
+        shared = f"{board.questions} of {figures.plural(board.of_questions, 'question')}, those that all shown sat"
+        return f"{board.suite}{edition}: {shared}"
+    return f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
 
 
 def _row(row: BoardRow, categories: list[str]) -> list[str | Cell]:
     unanswered = [f"{count} {name}" for name, count in sorted(row.outcomes.items()) if name != "answered"]
     return [
-        "–" if row.rank is None else str(row.rank),
+        row.edition or ("–" if row.rank is None else str(row.rank)),
         Cell(row.entrant, "bold" if row.rank == 1 else ""),
         Cell(figures.percent(row.score), "bold"),
         figures.interval(row.low, row.high),

@@ -17,8 +17,7 @@ def entrants_view(everyone: Entrants) -> View:
     people = [("entrant", one) for one in everyone.entrants.values()]
     people += [("judge", one) for one in everyone.judges.values()]
     rows = [
-        [role, one.name, one.title, one.model, one.build, one.endpoint or "by hand", one.digest]
-        for role, one in people
+        [role, one.name, one.title, one.model, one.build, one.endpoint or "by hand", one.digest] for role, one in people
     ]
     shown = [[str(value or "–") for value in row[:-1]] + [str(row[-1])[:8]] for row in rows]
     table = Table("", [Column(name) for name in names], shown)

@@ -8,7 +8,7 @@ from typing import Any
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell as ViewCell
 from dryquarry.showing.view import Column, Sheet, Table, View
-from dryquarry.standing.grid import Cell, CellKind, Grid
+from dryquarry.standing.grid import Cell, CellKind, Grid, GridRow
 
 SIGNS: Mapping[CellKind, str] = {
     CellKind.PASS: "■",
@@ -53,6 +53,7 @@ def _data(grid: Grid) -> dict[str, Any]:
                 "id": row.item.question,
                 "category": row.item.category,
                 "weight": row.item.weight,
+                "pilot": row.item.pilot,
                 "mean": row.mean,
                 "cells": {
                     name: {"kind": str(cell.kind), "score": cell.score, "outcome": cell.outcome}
@@ -69,12 +70,12 @@ def _data(grid: Grid) -> dict[str, Any]:
 
 
 def _sheet(grid: Grid) -> Sheet:
-    names = ["question", "category", "weight", "mean"]
+    names = ["question", "category", "weight", "pilot", "mean"]
     for entrant in grid.entrants:
         names += [entrant, f"{entrant}: score"]
     rows: list[list[Any]] = []
     for row in grid.rows:
-        cells: list[Any] = [row.item.question, row.item.category, row.item.weight, row.mean]
+        cells: list[Any] = [row.item.question, row.item.category, row.item.weight, row.item.pilot, row.mean]
         for entrant in grid.entrants:
             cells += [str(row.cells[entrant].kind), row.cells[entrant].score]
         rows.append(cells)
@@ -88,14 +89,21 @@ def _table(grid: Grid) -> Table:
         *(Column(entrant) for entrant in grid.entrants),
         Column("mean", right=True),
     ]
-    rows: list[list[str | ViewCell]] = []
-    for row in grid.rows:
-        cells = [ViewCell(sign(row.cells[name]), _STYLES[row.cells[name].kind]) for name in grid.entrants]
-        rows.append([row.item.question, row.item.category or "", *cells, figures.percent(row.mean, 0)])
+    scored = [_table_row(grid, row) for row in grid.rows if not row.item.pilot]
+    pilots = [_table_row(grid, row) for row in grid.rows if row.item.pilot]
     totals = [grid.totals[name] for name in grid.entrants]
-    gaps = [len(rows) - 1]
-    rows.append(["passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""])
-    rows.append(["score", "", *(ViewCell(figures.percent(total.score), "bold") for total in totals), ""])
+    foot: list[list[str | ViewCell]] = [
+        ["passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""],
+        ["score", "", *(ViewCell(figures.percent(total.score), "bold") for total in totals), ""],
+    ]
+    rows = [*scored, *foot, *pilots]
+    gaps = [len(scored) - 1, len(scored) + 1]
     edition = f"@{grid.edition}" if grid.edition else ""
-    title = f"{grid.suite}{edition}: {figures.plural(len(grid.rows), 'question')}"
+    title = f"{grid.suite}{edition}: {figures.plural(len(scored), 'question')}"
     return Table(title, columns, rows, gaps, [LEGEND])
+
+
+def _table_row(grid: Grid, row: GridRow) -> list[str | ViewCell]:
+    cells = [ViewCell(sign(row.cells[name]), _STYLES[row.cells[name].kind]) for name in grid.entrants]
+    name = f"{row.item.question} (pilot)" if row.item.pilot else row.item.question
+    return [name, row.item.category or "", *cells, figures.percent(row.mean, 0)]

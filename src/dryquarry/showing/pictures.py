@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -35,6 +36,7 @@ def draw_grid(grid: Grid, path: Path, title: str) -> None:
     matplotlib.use("Agg")
     from matplotlib import pyplot
 
+    grid = replace(grid, rows=tuple(row for row in grid.rows if not row.item.pilot))
     columns, rows = len(grid.entrants), len(grid.rows)
     figure, axes = pyplot.subplots(figsize=(max(7.0, 3.6 + 1.45 * columns), 1.9 + 0.36 * (rows + 2)))
     try:

@@ -41,9 +41,7 @@ def replies_view(replies: Sequence[ReplyView]) -> View:
     return View(
         data=data,
         sheet=Sheet(_NAMES, [[row[name] for name in _NAMES] for row in data]),
-        text=lambda: (
-            "\n".join(_text(view) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n"
-        ),
+        text=lambda: "\n".join(_text(view) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n",
         markdown=lambda: "\n".join(_markdown(view) for view in replies),
     )
 

@@ -32,9 +32,7 @@ class RunWatcher:
         if self.console.is_terminal:
             self.bars = Progress(
                 TextColumn("{task.description:<14}"),
-                BarColumn(
-                    bar_width=30, style="color(245)", complete_style="color(30)", finished_style="color(30)"
-                ),
+                BarColumn(bar_width=30, style="color(245)", complete_style="color(30)", finished_style="color(30)"),
                 TextColumn("{task.completed} of {task.total}"),
                 TimeRemainingColumn(compact=True),
                 TextColumn("left"),
@@ -54,8 +52,7 @@ class RunWatcher:
         """Say what is held and what will be asked."""
         for sitting in plan.sittings:
             self.console.print(
-                f"{plan.suite.reference} · {sitting.entrant.name}: "
-                f"{sitting.held} held, {len(sitting.to_ask)} to ask",
+                f"{plan.suite.reference} · {sitting.entrant.name}: {sitting.held} held, {len(sitting.to_ask)} to ask",
                 markup=False,
             )
             self.wanted[sitting.entrant.name] = len(sitting.to_ask)
@@ -103,9 +100,7 @@ def summary_view(summary: RunSummary) -> View:
         "missing": summary.missing,
     }
     columns = [Column(name.replace("_", " "), right=name != "entrant") for name in names]
-    title = f"{summary.reference}: {summary.marked} marked" + (
-        f", {summary.judged} judged" if summary.judged else ""
-    )
+    title = f"{summary.reference}: {summary.marked} marked" + (f", {summary.judged} judged" if summary.judged else "")
     shown = [[str(value) for value in row] for row in rows] or [["nothing to ask", "0", "0", "0", "0"]]
     return View(data, Sheet(names, rows), Table(title, columns, shown))
 
@@ -115,16 +110,13 @@ def summary_hints(summary: RunSummary) -> list[str]:
     hints = []
     for one in summary.asked:
         hints += [
-            f"{one.entrant}: {figures.plural(count, 'request')} failed: {cause}"
-            for cause, count in one.causes.items()
+            f"{one.entrant}: {figures.plural(count, 'request')} failed: {cause}" for cause, count in one.causes.items()
         ]
         if one.gave_up:
             left = one.wanted - one.received
             hints.append(f"{one.entrant}: left alone after {one.gave_up}; {left} not asked")
     if summary.unreadable_verdicts:
-        hints.append(
-            f"{figures.plural(summary.unreadable_verdicts, 'verdict')} unreadable; those marks stay open"
-        )
+        hints.append(f"{figures.plural(summary.unreadable_verdicts, 'verdict')} unreadable; those marks stay open")
     if summary.open_without_judge:
         hints.append(
             f"{figures.plural(summary.open_without_judge, 'mark')} open: no judge to ask; "

@@ -66,9 +66,7 @@ def suite_view(suite: Suite) -> View:
         "answer_line": suite.answer_line,
         "questions": [dict(zip(names, row, strict=True)) for row in rows],
     }
-    sheet_rows = [
-        [json.dumps(cell) if isinstance(cell, list | dict) else cell for cell in row] for row in rows
-    ]
+    sheet_rows = [[json.dumps(cell) if isinstance(cell, list | dict) else cell for cell in row] for row in rows]
     return View(data, Sheet(names, sheet_rows), table)
 
 
@@ -83,9 +81,7 @@ def check_view(check: SuiteCheck) -> View:
     }
     found = [("fault", fault) for fault in check.faults] + [("advice", fault) for fault in check.advice]
     names = ["weight", "kind", "question", "file", "line", "message"]
-    rows = [
-        [weight, fault.kind, fault.question, fault.file, fault.line, fault.message] for weight, fault in found
-    ]
+    rows = [[weight, fault.kind, fault.question, fault.file, fault.line, fault.message] for weight, fault in found]
     title = (
         f"{check.suite}@{check.edition}: {figures.plural(check.questions, 'question')}, "
         f"{figures.plural(len(check.faults), 'fault')}, {figures.plural(len(check.advice), 'note')} of advice"
@@ -100,7 +96,8 @@ def check_view(check: SuiteCheck) -> View:
         ]
         for weight, fault in found
     ]
-    return View(data, Sheet(names, rows), Table(title, columns, shown))
+    below = [f"drawn  {one.id}: {shortened(one.text, 80)}  key {_short(one.marking.key)}" for one in check.drawn]
+    return View(data, Sheet(names, rows), Table(title, columns, shown, below=below))
 
 
 def _fault_data(fault: Fault) -> dict[str, Any]:

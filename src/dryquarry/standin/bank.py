@@ -120,9 +120,7 @@ def read_bank(files: Iterable[tuple[str, bytes]]) -> Bank:
             for entry in data.get("model", []):
                 models[entry["name"]] = ModelVoice(**entry)
             for entry in data.get("question", []):
-                replies[one_line(entry["when"])] = {
-                    voice: _reply(said) for voice, said in entry["replies"].items()
-                }
+                replies[one_line(entry["when"])] = {voice: _reply(said) for voice, said in entry["replies"].items()}
             cues.extend(_cue(entry) for entry in data.get("cue", []))
         except (ValueError, KeyError, TypeError, AttributeError, re.error) as error:
             raise FaultyFiles("the stand-in's bank", [Fault("bad-bank", repr(error), file)]) from None
@@ -148,6 +146,4 @@ def _cue(entry: Mapping[str, Any]) -> Cue:
         side: tuple(re.compile(pattern, re.IGNORECASE) for pattern in entry.get(side, []))
         for side in ("found", "missing")
     }
-    return Cue(
-        entry["criterion"], one_line(entry.get("question", "")), patterns["found"], patterns["missing"]
-    )
+    return Cue(entry["criterion"], one_line(entry.get("question", "")), patterns["found"], patterns["missing"])

@@ -24,11 +24,7 @@ def judged(message: str, cues: Sequence[Cue]) -> str | None:
     except (ValueError, KeyError, TypeError):
         return None
     given = [_points(criterion, reply, cues) for criterion in criteria]
-    return (
-        "Here is my marking.\n\n```json\n"
-        + json.dumps({"criteria": given}, ensure_ascii=False, indent=1)
-        + "\n```"
-    )
+    return "Here is my marking.\n\n```json\n" + json.dumps({"criteria": given}, ensure_ascii=False, indent=1) + "\n```"
 
 
 def _points(criterion: Mapping[str, Any], reply: str, cues: Sequence[Cue]) -> dict[str, Any]:

@@ -68,9 +68,7 @@ class Standin:
         output_tokens = tokens(reply.text)
         await asyncio.sleep(self._seconds(model, output_tokens))
         input_tokens = sum(tokens(str(message.get("content", ""))) for message in messages)
-        return web.Response(
-            body=_completion(name, reply, input_tokens, output_tokens), content_type="application/json"
-        )
+        return web.Response(body=_completion(name, reply, input_tokens, output_tokens), content_type="application/json")
 
     def _look_up(self, voice: str, asked: str) -> BankReply:
         verdict = judged(asked, self.bank.cues) if asked.startswith("{") else None

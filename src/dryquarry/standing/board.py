@@ -12,6 +12,7 @@ from dryquarry.marking.model import Verdict
 from dryquarry.standing.comparing import paired_p_value
 from dryquarry.standing.intervals import effective_count, score_interval
 from dryquarry.standing.results import EntrantResults, Item, question_scores, weighted_mean
+from dryquarry.standing.sharing import Shared, share
 
 BAND_LEVEL = 0.05
 
@@ -23,7 +24,8 @@ class BoardRow:
     """One entrant's line: `score` in [0, 1] with its 95 % interval, counts of replies, and what they took.
 
     `marked` counts the replies that the score stands on, `asked` those it should stand on. `band` numbers
-    the groups that the data cannot tell apart, 1 the best. Absent figures are None.
+    the groups that the data cannot tell apart, 1 the best. `edition` is set where each row stands on its own
+    edition. Absent figures are None.
     """
 
     entrant: str
@@ -42,23 +44,39 @@ class BoardRow:
     cost: float | None
     rank: int | None = None
     band: int | None = None
+    edition: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PilotCount:
+    """How a pilot question, which does not count, came out: passed by so many of those that sat it."""
+
+    question: str
+    passed: int
+    sat: int
 
 
 @dataclass(frozen=True, slots=True)
 class Board:
-    """The rows in order, on so many questions of one edition; `notes` say what was left out or is missing."""
+    """The rows in order, on so many questions; `notes` say what was left out or is missing.
+
+    `questions` of the edition's `of_questions` are those that every entrant shown sat.
+    """
 
     suite: str
     edition: str | None
     questions: int
     rows: tuple[BoardRow, ...]
     notes: tuple[str, ...] = ()
+    of_questions: int = 0
+    pilots: tuple[PilotCount, ...] = ()
 
 
-def build_board(
-    suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]
-) -> Board:
-    """Return the board of the entrants on the items, best first; entrants without a score stand last."""
+def build_board(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Board:
+    """Return the board on the items that the entrants share, best first; those without a score stand last."""
+    of_questions = len(items)
+    shared = share(items, entrants)
+    items, entrants = shared.items, shared.entrants
     scores = {one.entrant: question_scores(one.results) for one in entrants}
     rows = [_row(items, one, scores[one.entrant]) for one in entrants]
     rows.sort(key=lambda row: (row.score is None, -(row.score or 0.0), row.entrant))
@@ -67,7 +85,27 @@ def build_board(
         for row in rows
         if row.marked < row.asked
     )
-    return Board(suite, edition, len(items), _with_bands(_with_ranks(rows), items, scores), notes)
+    banded = _with_bands(_with_ranks(rows), items, scores)
+    return Board(suite, edition, len(items), banded, (*_sharing_notes(shared, of_questions), *notes), of_questions)
+
+
+def _sharing_notes(shared: Shared, of_questions: int) -> list[str]:
+    notes = []
+    if shared.entrants and len(shared.items) < of_questions:
+        notes.append(f"compared on the {len(shared.items)} of {of_questions} questions that all shown entrants sat")
+    if shared.left_out:
+        names = ", ".join(f"{name} ({count} of {of_questions})" for name, count in shared.left_out)
+        notes.append(f"left out, as they sat too few of these questions: {names}")
+    return notes
+
+
+def pilot_counts(pilots: Sequence[Item], entrants: Sequence[EntrantResults]) -> tuple[PilotCount, ...]:
+    """Return how each pilot question came out over the entrants that sat it."""
+    counts = []
+    for item in pilots:
+        own = [result for one in entrants for result in one.results if result.question == item.question]
+        counts.append(PilotCount(item.question, sum(one.verdict is Verdict.PASS for one in own), len(own)))
+    return tuple(counts)
 
 
 def _row(items: Sequence[Item], entrant: EntrantResults, scores: Mapping[str, float]) -> BoardRow:

@@ -66,10 +66,10 @@ class Grid:
     totals: Mapping[str, GridTotal]
 
 
-def build_grid(
-    suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]
-) -> Grid:
-    """Return the grid, the best entrant first, the questions in the suite's order."""
+def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Grid:
+    """Return the grid, the best entrant first, the questions in the suite's order, pilot questions last."""
+    every = sorted(items, key=lambda item: item.pilot)
+    items = [item for item in every if not item.pilot]
     scores = {one.entrant: question_scores(one.results) for one in entrants}
     totals = {one.entrant: weighted_mean(items, scores[one.entrant]) for one in entrants}
     order = sorted(totals, key=lambda name: (totals[name] is None, -(totals[name] or 0.0), name))
@@ -78,13 +78,11 @@ def build_grid(
         for result in one.results:
             by_question[result.question][one.entrant].append(result)
     rows = []
-    for item in items:
+    for item in every:
         cells = {name: cell_of(by_question[item.question][name]) for name in order}
         known = [cell.score for cell in cells.values() if cell.score is not None]
         rows.append(GridRow(item, cells, sum(known) / len(known) if known else None))
-    return Grid(
-        suite, edition, tuple(order), tuple(rows), {name: _total(rows, name, totals[name]) for name in order}
-    )
+    return Grid(suite, edition, tuple(order), tuple(rows), {name: _total(rows, name, totals[name]) for name in order})
 
 
 def cell_of(results: Sequence[Result]) -> Cell:
@@ -109,7 +107,7 @@ def cell_of(results: Sequence[Result]) -> Cell:
 
 
 def _total(rows: Sequence[GridRow], entrant: str, score: float | None) -> GridTotal:
-    cells = [row.cells[entrant] for row in rows]
+    cells = [row.cells[entrant] for row in rows if not row.item.pilot]
     return GridTotal(
         passed=sum(cell.passed for cell in cells),
         counted=sum(cell.score is not None for cell in cells),

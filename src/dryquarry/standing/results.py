@@ -38,11 +38,15 @@ class Result:
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A question as the standings see it: its id, its weight, and the group its score is also shown in."""
+    """A question as the standings see it: its id, its weight, and the group its score is also shown in.
+
+    A `pilot` question is shown apart and counts for nothing.
+    """
 
     question: str
     weight: float = 1.0
     category: str | None = None
+    pilot: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,57 +1,178 @@
-"""What `suite check` finds: the faults of reading, and proofs that come out wrong."""
+"""What `suite check` finds: faults that must be mended, and advice to the author."""
 
 from __future__ import annotations
 
+import re
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from dryquarry.errors import Fault
 from dryquarry.marking import registry
 from dryquarry.marking.model import Verdict
-from dryquarry.marking.text import shortened
-from dryquarry.suites.question import Question
+from dryquarry.marking.text import fold, shortened
+from dryquarry.suites.question import DRAFT, Question, State, Suite
 from dryquarry.suites.reader import SuiteRead
+
+HEAVY_SHARE = 0.2
+UNBALANCED_SHARE = 0.5
+FEWEST_CHOICES = 4
+REUSED_SIMILARITY = 0.25
 
 
 @dataclass(frozen=True, slots=True)
 class SuiteCheck:
-    """The outcome of checking one suite: faults must be mended, advice may be."""
+    """The outcome of checking one suite: faults must be mended, advice may be.
+
+    `drawn` are the instances of templates, for the author to look at.
+    """
 
     suite: str
     edition: str
     questions: int
     faults: tuple[Fault, ...]
     advice: tuple[Fault, ...]
+    drawn: tuple[Question, ...] = ()
 
 
-def check_suite(name: str, read: SuiteRead) -> SuiteCheck:
-    """Check what was read of a suite: every proof is marked as a reply would be."""
+def check_suite(name: str, read: SuiteRead, previous: Suite | None = None) -> SuiteCheck:
+    """Check what was read of a suite; `previous` is its newest sealed edition."""
     suite = read.suite
     if suite is None:
-        return SuiteCheck(name, "draft", 0, read.faults, ())
-    wrong = [fault for question in suite.questions for fault in wrong_proofs(question)]
-    advice = [fault for question in suite.questions for fault in _advice(question)]
-    faults = sorted((*read.faults, *wrong), key=lambda fault: fault.line or 0)
-    return SuiteCheck(name, suite.edition, len(suite.questions), tuple(faults), tuple(advice))
+        return SuiteCheck(name, DRAFT, 0, read.faults, ())
+    faults = [*read.faults]
+    advice: list[Fault] = []
+    for question in suite.questions:
+        faults += unproved(question)
+        advice += _own_advice(question)
+    advice += [*_near_duplicates(suite), *_lone_families(suite), *_heavy(suite), *_unbalanced(suite)]
+    advice += _reused_ids(suite, previous) if previous else []
+    drawn = tuple(question for question in suite.questions if question.drawn)
+    return SuiteCheck(name, suite.edition, len(suite.questions), _sorted(faults), _sorted(advice), drawn)
 
 
-def wrong_proofs(question: Question) -> Iterator[Fault]:
-    """Yield a fault for each sample reply that does not come out as its author says."""
+def _sorted(found: list[Fault]) -> tuple[Fault, ...]:
+    return tuple(sorted(found, key=lambda fault: (fault.file, fault.line or 0)))
+
+
+def unproved(question: Question) -> Iterator[Fault]:
+    """Yield a fault for a key that its own scheme does not accept, and for each proof that comes out wrong."""
     mark = registry.prepare(question.marking)
-    for wanted, samples in ((Verdict.PASS, question.proofs.passing), (Verdict.FAIL, question.proofs.failing)):
+    for said in _key_replies(question):
+        got = mark(said)
+        if got.verdict is not Verdict.PASS:
+            message = f"the key does not pass as an answer: '{shortened(said)}' comes out {got.verdict}: {got.reason}"
+            yield _fault(question, "key-fails", message)
+    proofs = question.proofs
+    for wanted, samples in ((Verdict.PASS, proofs.passing), (Verdict.FAIL, proofs.failing)):
         for sample in samples:
             got = mark(sample)
             if got.verdict is not wanted:
-                said = f"should {wanted} but comes out {got.verdict}"
-                message = f"the proof '{shortened(sample)}' {said}: {got.reason}"
-                yield Fault("proof", message, question.file, question.line, question.id)
+                how = f"; read by: {got.read_by}" if got.read_by else ""
+                said = f"should {wanted} but comes out {got.verdict}: {got.reason}{how}"
+                yield _fault(question, "proof", f"the proof '{shortened(sample)}' {said}")
 
 
-def _advice(question: Question) -> Iterator[Fault]:
+def _key_replies(question: Question) -> list[str]:
+    """Return replies that give each accepted key as an author would write it on the answer line."""
+    marking = question.marking
+    label = marking.answer_line or "The answer is"
+    if marking.scheme == "choice":
+        return [f"{label} {' and '.join(str(key) for key in _keys(question))}"]
+    if marking.scheme == "exact":
+        return [f"{label} {key}" for key in _keys(question)]
+    if marking.scheme == "number":
+        return [f"{label} {key}" for key in _keys(question) if not _is_expression(key)]
+    return []
+
+
+def _keys(question: Question) -> list[Any]:
+    key = question.marking.key
+    return key if isinstance(key, list) else [key]
+
+
+def _is_expression(key: Any) -> bool:
+    return isinstance(key, str) and not re.fullmatch(r"[-+]?\d+(?:\.\d+)?(?:/\d+)?", key.strip())
+
+
+def _own_advice(question: Question) -> Iterator[Fault]:
     if not question.why:
-        yield Fault(
-            "no-why", "no `why`: say how the key is reached", question.file, question.line, question.id
-        )
+        yield _fault(question, "no-why", "no `why`: say how the key is reached")
     if not question.source:
-        message = "no `source`: say where the question comes from"
-        yield Fault("no-source", message, question.file, question.line, question.id)
+        yield _fault(question, "no-source", "no `source`: say where the question comes from")
+    if question.marking.scheme not in ("exact", "number"):
+        return
+    asked = fold(question.text)
+    for key in _keys(question):
+        said = fold(str(key))
+        if said and said in asked and re.search(rf"(?<![\w.,]){re.escape(said)}(?!\w|[.,]\d)", asked):
+            yield _fault(question, "key-in-question", f"the key '{shortened(str(key))}' stands in the question")
+            return
+
+
+def _near_duplicates(suite: Suite) -> Iterator[Fault]:
+    """Find questions of the same words, whatever their order, outside one family."""
+    seen: dict[int, Question] = {}
+    for question in suite.asked():
+        words = sorted(re.findall(r"\w+", " ".join(question.texts).casefold()))
+        choices = sorted(text.casefold() for _, text in question.marking.choices)
+        first = seen.setdefault(hash((*words, "|", *choices)), question)
+        if first is not question and (question.family is None or question.family != first.family):
+            yield _fault(question, "near-duplicate", f"asks the same words as question {first.id}")
+
+
+def _lone_families(suite: Suite) -> Iterator[Fault]:
+    families: dict[str, list[Question]] = defaultdict(list)
+    for question in suite.questions:
+        if question.family:
+            families[question.family].append(question)
+    for name, members in families.items():
+        if len(members) == 1 and members[0].drawn is None:
+            yield _fault(members[0], "lone-family", f"the only question of family '{name}'")
+
+
+def _heavy(suite: Suite) -> Iterator[Fault]:
+    scored = suite.scored()
+    total = sum(question.weight for question in scored)
+    for question in scored:
+        share = question.weight / total
+        if share > HEAVY_SHARE and question.weight > 1.5 * total / len(scored):
+            yield _fault(question, "heavy", f"its weight makes it {share:.0%} of the suite, more than a fifth")
+
+
+def _unbalanced(suite: Suite) -> Iterator[Fault]:
+    """Find a letter that is the key so often that guessing it would score well."""
+    choices = [one for one in suite.scored() if one.marking.scheme == "choice" and len(_keys(one)) == 1]
+    if len(choices) < FEWEST_CHOICES:
+        return
+    letter, count = Counter(_letter(question) for question in choices).most_common(1)[0]
+    options = sum(len(question.marking.choices) for question in choices) / len(choices)
+    share = count / len(choices)
+    if share >= max(UNBALANCED_SHARE, 1.4 / options):
+        message = f"a model that always says {letter} would score {share:.0%} of the {len(choices)} choice questions"
+        yield Fault("unbalanced", message, choices[0].file)
+
+
+def _letter(question: Question) -> str:
+    key = str(_keys(question)[0]).strip()
+    if key.upper() in {letter for letter, _ in question.marking.choices}:
+        return key.upper()
+    return next((letter for letter, text in question.marking.choices if fold(text) == fold(key)), key)
+
+
+def _reused_ids(suite: Suite, previous: Suite) -> Iterator[Fault]:
+    """Find ids under which the last edition asked something else altogether."""
+    before = {question.id: question for question in previous.questions}
+    for question in suite.questions:
+        old = before.get(question.id)
+        if old is None or old.ask_digest == question.ask_digest or question.drawn or question.state is State.RETIRED:
+            continue
+        first, second = (set(re.findall(r"\w+", one.text.casefold())) for one in (old, question))
+        if len(first & second) < REUSED_SIMILARITY * len(first | second):
+            message = f"asked something else in {previous.reference} ('{shortened(old.text, 40)}'); give it a new id"
+            yield _fault(question, "id-reused", message)
+
+
+def _fault(question: Question, kind: str, message: str) -> Fault:
+    return Fault(kind, message, question.file, question.line, question.id)

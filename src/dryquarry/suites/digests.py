@@ -17,9 +17,19 @@ from dryquarry.suites.question import Ask
 
 def canonical_json(content: Any) -> str:
     """Return the canonical JSON text of plain data (mappings, lists, texts, numbers, booleans, None)."""
-    return json.dumps(
-        _plain(content), ensure_ascii=False, sort_keys=True, separators=(",", ":"), allow_nan=False
-    )
+    return json.dumps(_plain(content), ensure_ascii=False, sort_keys=True, separators=(",", ":"), allow_nan=False)
+
+
+def parse_json(text: str) -> Any:
+    """Return the plain data of a JSON text, whole numbers exact at any size; raises ValueError."""
+
+    def refuse(word: str) -> Any:
+        raise ValueError(f"{word} is no number of JSON")
+
+    try:
+        return json.loads(text, parse_constant=refuse)
+    except RecursionError:
+        raise ValueError("nested too deeply") from None
 
 
 def digest(content: Any) -> str:
@@ -29,7 +39,10 @@ def digest(content: Any) -> str:
 
 def ask_content(ask: Ask) -> dict[str, Any]:
     """Return what the ask digest covers: exactly what reaches the model from the suite."""
-    return {"system": ask.system, "turns": list(ask.turns)}
+    content: dict[str, Any] = {"system": ask.system, "turns": list(ask.turns)}
+    if ask.files:
+        content["files"] = [[file.path, file.sha256] for file in ask.files]
+    return content
 
 
 def mark_content(marking: Marking) -> dict[str, Any]:

@@ -61,9 +61,7 @@ class Fields:
         """Return a number above 0."""
         value = self.data.get(name, default)
         if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value < float("inf"):
-            self.fault(
-                "wrong-shape", f"the field '{name}' wants a number above 0, not {described(value)}", name
-            )
+            self.fault("wrong-shape", f"the field '{name}' wants a number above 0, not {described(value)}", name)
             return default
         return float(value)
 
@@ -71,9 +69,7 @@ class Fields:
         """Return a list of texts; one text alone counts as a list of one."""
         value = self.data.get(name)
         members = [] if value is None else value if isinstance(value, list) else [value]
-        if not all(
-            isinstance(member, str | int | float) and not isinstance(member, bool) for member in members
-        ):
+        if not all(isinstance(member, str | int | float) and not isinstance(member, bool) for member in members):
             self.fault("wrong-shape", f"the field '{name}' wants a list of texts", name)
             return ()
         return tuple(str(member) for member in members)

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any
 
 from dryquarry.marking.model import Marking, Rubric
+from dryquarry.suites.templates import Template
 
 DRAFT = "draft"
 
@@ -20,11 +22,29 @@ class State(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Attachment:
+    """A file beside the suite that goes with a question; `sha256` is of its bytes, in hexadecimal."""
+
+    path: str
+    sha256: str
+    media_type: str
+
+
+@dataclass(frozen=True, slots=True)
 class Ask:
-    """What reaches the model from the suite: system text (or None) and the user's turns."""
+    """What reaches the model from the suite: system text (or None), the user's turns, and files."""
 
     system: str | None
     turns: tuple[str, ...]
+    files: tuple[Attachment, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """From which template, and with which values of its parameters, a question was drawn."""
+
+    template: str
+    values: Mapping[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,8 +59,9 @@ class Proofs:
 class Question:
     """What is asked, how the reply is marked, and where in which file it stands.
 
-    `ask` is complete: options and the request for an answer line are part of its text. `ask_digest` and
-    `mark_digest` identify what is asked and how it is marked (see `dryquarry.suites.digests`).
+    `ask` is complete: options and the request for an answer line are part of its text; `texts` are the
+    turns as the author wrote them. `ask_digest` and `mark_digest` identify what is asked and how it is
+    marked (see `dryquarry.suites.digests`).
     """
 
     id: str
@@ -48,7 +69,7 @@ class Question:
     marking: Marking
     ask_digest: str
     mark_digest: str
-    text: str
+    texts: tuple[str, ...]
     category: str | None = None
     tags: tuple[str, ...] = ()
     family: str | None = None
@@ -58,14 +79,39 @@ class Question:
     source: str | None = None
     state: State = State.LIVE
     retired_because: str | None = None
+    second_try: str | None = None
     proofs: Proofs = Proofs()
+    drawn: Drawn | None = None
     file: str = ""
     line: int | None = None
+
+    @property
+    def text(self) -> str:
+        """The author's text; several turns are set apart by a blank line."""
+        return "\n\n".join(self.texts)
+
+
+@dataclass(frozen=True, slots=True)
+class Seal:
+    """What the header of a sealed edition says of it; `sealed_at` is UTC, the digests are hexadecimal.
+
+    `content_digest` covers what the author wrote (templates, not the instances drawn from them).
+    """
+
+    number: int
+    sealed_at: str
+    note: str
+    digest: str
+    content_digest: str
+    suite: str
 
 
 @dataclass(frozen=True, slots=True)
 class Suite:
-    """A named set of questions, as one edition or the draft holds them."""
+    """A named set of questions, as one edition or the draft holds them.
+
+    The questions drawn from `templates` with `seed` are among `questions`.
+    """
 
     name: str
     title: str
@@ -75,6 +121,9 @@ class Suite:
     system: str | None = None
     answer_line: str | None = None
     rubrics: Mapping[str, Rubric] = field(default_factory=dict)
+    templates: tuple[Template, ...] = ()
+    seed: int = 1
+    seal: Seal | None = None
 
     @property
     def reference(self) -> str:
@@ -88,6 +137,10 @@ class Suite:
     def scored(self) -> tuple[Question, ...]:
         """Return the questions that count on a board: the live ones."""
         return tuple(question for question in self.questions if question.state is State.LIVE)
+
+    def pilots(self) -> tuple[Question, ...]:
+        """Return the questions that are asked and marked but not scored."""
+        return tuple(question for question in self.questions if question.state is State.PILOT)
 
 
 def full_text(text: str, choices: tuple[tuple[str, str], ...], answer_line: str | None) -> str:

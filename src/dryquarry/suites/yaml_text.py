@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from io import StringIO
 from typing import Any
@@ -31,6 +31,10 @@ class Document:
             if line is not None:
                 return line
         return None
+
+    def line_of(self, *prefix: str | int) -> Callable[..., int | None]:
+        """Return the function that gives the lines of what stands below the prefix."""
+        return lambda *path: self.line(*prefix, *path)
 
 
 class UnreadableText(ValueError):
@@ -75,9 +79,7 @@ def read_yaml(content: bytes, file: str) -> Document:
     except MarkedYAMLError as error:
         raise _unreadable(error, _explained(error), file) from None
     except (YAMLError, ValueError, RecursionError) as error:
-        message = (
-            f"not readable as YAML: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
-        )
+        message = f"not readable as YAML: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
         raise UnreadableText(Fault("unreadable", message, file)) from None
     lines: dict[Path, int] = {}
     return Document(_plain(loaded, (), lines), lines)

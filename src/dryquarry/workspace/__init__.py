@@ -10,12 +10,15 @@ from dryquarry import __version__
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
-from dryquarry.ledger.store import Ledger
+from dryquarry.ledger.store import Ledger, now_utc
 from dryquarry.standing.board import Board
 from dryquarry.standing.grid import Grid
-from dryquarry.suites.checking import SuiteCheck, check_suite
-from dryquarry.suites.question import Suite
-from dryquarry.workspace import running, standings
+from dryquarry.suites.checking import SuiteCheck
+from dryquarry.suites.diffing import SuiteDiff, diff_suites
+from dryquarry.suites.question import State, Suite
+from dryquarry.workspace import editing, exchanging, running, standings
+from dryquarry.workspace.editing import HistoryRow, Sealed
+from dryquarry.workspace.exchanging import Import
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import mark_waiting
 from dryquarry.workspace.running import RunSummary, Watcher
@@ -42,12 +45,38 @@ class Workspace:
         return self.folder.suite_names()
 
     def suite(self, reference: str) -> Suite:
-        """Return a suite by `NAME` or `NAME@draft`."""
+        """Return a suite by `NAME@3`, `NAME@draft`, or `NAME`: the newest edition, or else the draft."""
         return self.folder.suite(reference)
 
     def check(self, name: str) -> SuiteCheck:
         """Return what is at fault in a suite's files, and what could be better."""
-        return check_suite(name, self.folder.read_suite(name.removesuffix("@draft")))
+        return editing.check(self.folder, name.removesuffix("@draft"))
+
+    def seal(self, name: str, note: str, *, seed: int | None = None, redraw: bool = False) -> Sealed:
+        """Seal the draft of a suite as its next edition."""
+        return editing.seal(self.folder, name, note, now_utc(), seed=seed, redraw=redraw)
+
+    def history(self, name: str) -> list[HistoryRow]:
+        """Return the editions of a suite with what changed in each, and the draft if it differs."""
+        return editing.history(self.folder, name)
+
+    def diff(self, before: str, after: str) -> SuiteDiff:
+        """Return what changed between two editions, drafts or suites."""
+        return diff_suites(self.suite(before), self.suite(after))
+
+    def retire(self, name: str, ids: Sequence[str], because: str) -> list[str]:
+        """Retire questions in the suite's files; returns the paths changed."""
+        return editing.set_state(self.folder, name, ids, State.RETIRED, because)
+
+    def restore(self, name: str, ids: Sequence[str]) -> list[str]:
+        """Take retired questions back; returns the paths changed."""
+        return editing.set_state(self.folder, name, ids, State.LIVE, None)
+
+    def import_file(
+        self, source: Path, name: str, columns: Mapping[str, str], scheme: str | None, *, dry_run: bool = False
+    ) -> Import:
+        """Add the questions of a CSV, JSON or JSONL file to a suite."""
+        return exchanging.import_file(self.folder, source, name, columns, scheme, dry_run=dry_run)
 
     def entrants(self) -> Entrants:
         """Return the entrants and judges of entrants.toml."""
@@ -63,8 +92,11 @@ class Workspace:
         )
         return ping_all(people, lambda: running.endpoints(people, self.folder.bank()))
 
-    def run(self, reference: str, names: Sequence[str], watcher: Watcher) -> RunSummary:
-        """Ask a suite of the named entrants (all with an endpoint if none is named) and mark the replies."""
+    def run(self, reference: str, names: Sequence[str], watcher: Watcher, *, fresh: bool = False) -> RunSummary:
+        """Ask a suite of the named entrants (all with an endpoint if none is named) and mark the replies.
+
+        What is held already is not asked again, unless `fresh` asks for it.
+        """
         suite, known = self.suite(reference), self.entrants()
         entrants = (
             _named(names, known.entrants)
@@ -72,17 +104,30 @@ class Workspace:
             else [entrant for entrant in known.entrants.values() if entrant.endpoint]
         )
         with self._ledger_for_writing() as ledger:
-            return running.run(ledger, suite, entrants, known.judges, self.folder.bank(), watcher)
+            if suite.seal is not None:
+                content = self.folder.files(suite.name).edition_bytes(suite.seal.number).decode("utf-8")
+                ledger.note_edition(suite.name, suite.seal.number, suite.seal.digest, content)
+            bank = self.folder.bank()
+            return running.run(ledger, suite, entrants, known.judges, bank, watcher, fresh=fresh)
 
     def mark(self, reference: str) -> int:
         """Mark the stored replies that have no mark under the present keys; return how many."""
         with self._ledger_for_writing() as ledger, running.alone(ledger):
             return mark_waiting(ledger, self.suite(reference), list(self.entrants().entrants.values()))
 
-    def board(self, references: Sequence[str], names: Sequence[str] = ()) -> Board:
-        """Return the board of a suite, or the combined board of several."""
+    def board(self, references: Sequence[str], names: Sequence[str] = (), *, each_own: bool = False) -> Board:
+        """Return the board of a suite, or the combined board of several.
+
+        With `each_own` every entrant stands on the newest edition that it sat whole, without a rank.
+        """
+        if each_own and len(references) != 1:
+            raise UsageFault("--each-own shows one suite at a time")
         suites = [self.suite(reference) for reference in references]
         with self._ledger_for_reading() as ledger:
+            if each_own:
+                files = self.folder.files(suites[0].name)
+                editions = [files.edition(number) for number in reversed(files.edition_numbers())]
+                return standings.each_own_board(ledger, editions or suites, self._shown(names))
             return standings.board_of(ledger, suites, self._shown(names))
 
     def grid(self, reference: str, names: Sequence[str] = ()) -> Grid:
@@ -106,9 +151,7 @@ class Workspace:
         known = [question.id for question in suite.asked()]
         for question in questions:
             if question not in known:
-                raise UsageFault(
-                    f"suite '{suite.name}' asks no question '{question}'{closest(question, known)}"
-                )
+                raise UsageFault(f"suite '{suite.name}' asks no question '{question}'{closest(question, known)}")
         with self._ledger_for_reading() as ledger:
             views = standings.replies_of(ledger, suite, self._shown(names))
         return [

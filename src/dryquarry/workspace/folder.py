@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Iterable
 from importlib import resources
@@ -13,11 +14,11 @@ from dryquarry.errors import Fault, FaultyFiles, FileFault, UsageFault, closest
 from dryquarry.standin.bank import Bank, demo_bank, read_bank
 from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.suites.reader import SuiteRead, read_suite
+from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
 
 MARKER = "dryquarry.toml"
 ENTRANTS = "entrants.toml"
 SUITES = "suites"
-SUITE_FILE = "suite.yaml"
 LEDGER = Path(".dryquarry") / "ledger.db"
 
 
@@ -54,20 +55,35 @@ class Folder:
             return []
         return sorted(place.name for place in folder.iterdir() if (place / SUITE_FILE).is_file())
 
-    def read_suite(self, name: str) -> SuiteRead:
-        """Return what the suite's files hold, faults and all."""
-        path = self.root / SUITES / name / SUITE_FILE
+    def files(self, name: str) -> SuiteFiles:
+        """Return the files of a suite; raises UsageFault when there is no suite of that name."""
         if name not in self.suite_names():
+            path = self.root / SUITES / name / SUITE_FILE
             near = closest(name, self.suite_names())
             raise UsageFault(f"there is no suite '{name}' (no file {self.relative(path)}){near}")
-        return read_suite(name, self.relative(path), self.bytes_of(path))
+        return SuiteFiles(self.root / SUITES / name, name, f"{SUITES}/{name}")
+
+    def read_draft(self, name: str) -> SuiteRead:
+        """Return what the draft's files hold, faults and all; templates are drawn as in the newest edition."""
+        files = self.files(name)
+        newest = files.newest()
+        return read_suite(files.content(), newest.seed if newest else 1)
 
     def suite(self, reference: str) -> Suite:
-        """Return the suite named by `NAME` or `NAME@draft`; raises FaultyFiles when it has faults."""
+        """Return the suite named by `NAME@N`, `NAME@draft`, or `NAME`: the newest edition, or else the draft.
+
+        Raises FaultyFiles when the draft has faults, and EditionFault when an edition was edited.
+        """
         name, _, edition = reference.partition("@")
+        files = self.files(name)
+        if edition not in ("", DRAFT) and not re.fullmatch(r"[1-9]\d{0,8}", edition):
+            raise UsageFault(f"'{reference}' names no edition; write '{name}@3' or '{name}@{DRAFT}'")
         if edition not in ("", DRAFT):
-            raise UsageFault(f"suite '{name}' has no edition {edition}; it has a draft, '{name}@{DRAFT}'")
-        read = self.read_suite(name)
+            return files.edition(int(edition))
+        newest = files.newest() if not edition else None
+        if newest is not None:
+            return newest
+        read = self.read_draft(name)
         if read.faults or read.suite is None:
             raise FaultyFiles(f"suite '{name}'", read.faults)
         return read.suite
@@ -76,9 +92,7 @@ class Folder:
         """Return who is in entrants.toml."""
         path = self.root / ENTRANTS
         if not path.is_file():
-            raise FileFault(
-                f"{path} is missing; it names the models to ask ('dryquarry init' shows an example)"
-            )
+            raise FileFault(f"{path} is missing; it names the models to ask ('dryquarry init' shows an example)")
         return read_entrants(self.bytes_of(path), self.relative(path))
 
     def bank(self) -> Bank:
@@ -104,9 +118,7 @@ class Folder:
         try:
             data = tomllib.loads(self.bytes_of(path).decode("utf-8"))
         except ValueError as error:
-            raise FaultyFiles(
-                MARKER, [Fault("unreadable", f"not readable as TOML: {error}", str(path))]
-            ) from None
+            raise FaultyFiles(MARKER, [Fault("unreadable", f"not readable as TOML: {error}", str(path))]) from None
         for name in data:
             if name != "title":
                 fault = Fault("unknown-field", f"unknown field '{name}'{closest(name, ['title'])}", str(path))
@@ -126,9 +138,7 @@ def write_workspace(target: Path, kind: str) -> list[str]:
         taken = [name for name in names if not name.startswith(".git")]
         if taken or (target.exists() and not target.is_dir()):
             held = f"it holds {', '.join(taken[:3])}" if taken else "it is a file"
-            raise UsageFault(
-                f"{target} is not empty ({held}); name a new or empty folder, nothing was written"
-            )
+            raise UsageFault(f"{target} is not empty ({held}); name a new or empty folder, nothing was written")
         for path, content in files.items():
             place = target / path
             place.parent.mkdir(parents=True, exist_ok=True)

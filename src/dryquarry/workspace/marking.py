@@ -75,10 +75,7 @@ def judge_work(
             judge = judge_for(question, judges)
             one = ToJudge(reply.reply_id, marking_id, question.text, reply.text, question.marking)
             by_judge.setdefault(judge.name if judge else None, []).append(one)
-    return [
-        JudgeWork(judges[name] if name is not None else None, tuple(waiting))
-        for name, waiting in by_judge.items()
-    ]
+    return [JudgeWork(judges[name] if name is not None else None, tuple(waiting)) for name, waiting in by_judge.items()]
 
 
 def judge_for(question: Question, judges: Mapping[str, Entrant]) -> Entrant | None:

@@ -78,8 +78,8 @@ class Watcher(Protocol):
         ...
 
 
-def plan_run(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> RunPlan:
-    """Return what is held and what is to ask of each entrant; a failed reply is to be asked again."""
+def plan_run(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, fresh: bool = False) -> RunPlan:
+    """Return what is held and what is to ask of each entrant: failed replies again, `fresh` everything."""
     questions = suite.asked()
     slots = slots_of(ledger, questions)
     sittings = []
@@ -87,7 +87,7 @@ def plan_run(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> RunPl
         sitter_id = sitter_id_of(ledger, entrant.digest)
         replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
         held = {reply.position for reply in replies if reply.outcome is not Outcome.FAILED}
-        to_ask = tuple(question for place, question in enumerate(questions) if place not in held)
+        to_ask = tuple(question for place, question in enumerate(questions) if fresh or place not in held)
         sittings.append(SittingPlan(entrant, len(held), to_ask))
     return RunPlan(suite, tuple(sittings))
 
@@ -99,8 +99,12 @@ def run(
     judges: Mapping[str, Entrant],
     bank: Bank,
     watcher: Watcher,
+    *,
+    fresh: bool = False,
 ) -> RunSummary:
     """Ask what is missing, then mark what is unmarked; returns also when a person stopped it.
+
+    With `fresh` everything is asked anew; the earlier replies are kept, and no longer count.
 
     Raises UsageFault before anything is asked when an entrant has no endpoint, a key is not set or a
     named judge is unknown, and FileFault when another run is using the ledger.
@@ -108,7 +112,7 @@ def run(
     _check_ready(suite, entrants, judges)
     with alone(ledger):
         ledger.note_questions(suite.asked())
-        plan = plan_run(ledger, suite, entrants)
+        plan = plan_run(ledger, suite, entrants, fresh=fresh)
         watcher.planned(plan)
         run_id = ledger.begin_run(suite.name, suite.edition)
         stop = Stop()
@@ -128,9 +132,7 @@ async def endpoints(people: Sequence[Entrant], bank: Bank) -> AsyncIterator[Mapp
         address = ""
         if any(person.endpoint == STANDIN for person in people):
             address = await stack.enter_async_context(serving(Standin(bank)))
-        yield {
-            person.name: address if person.endpoint == STANDIN else person.endpoint or "" for person in people
-        }
+        yield {person.name: address if person.endpoint == STANDIN else person.endpoint or "" for person in people}
 
 
 @contextmanager
@@ -162,6 +164,12 @@ def alone(ledger: Ledger) -> Iterator[None]:
 def _check_ready(suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str, Entrant]) -> None:
     for question in suite.asked():
         judge_for(question, judges)
+        if len(question.ask.turns) > 1 or question.ask.files:
+            kind = "files" if question.ask.files else "several turns"
+            raise UsageFault(
+                f"{question.file}:{question.line}: question {question.id} has {kind}, which this version can seal "
+                "and check but not ask yet; retire the question for now"
+            )
     for entrant in entrants:
         if entrant.endpoint is None:
             raise UsageFault(
@@ -171,9 +179,7 @@ def _check_ready(suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str,
         headers_for(entrant)
 
 
-async def _ask_all(
-    ledger: Ledger, run_id: int, plan: RunPlan, bank: Bank, watcher: Watcher, stop: Stop
-) -> list[Asked]:
+async def _ask_all(ledger: Ledger, run_id: int, plan: RunPlan, bank: Bank, watcher: Watcher, stop: Stop) -> list[Asked]:
     sittings = [sitting for sitting in plan.sittings if sitting.to_ask]
     if not sittings:
         return []
@@ -190,9 +196,7 @@ async def _ask_all(
                 sitting_id = ledger.begin_sitting(run_id, sitter_id, entrant.name, entrant.endpoint)
                 wanted = [Wanted(question.ask, question.ask_digest) for question in _distinct(sitting.to_ask)]
                 record = partial(ledger.record_replies, sitting_id, sitter_id)
-                tasks.append(
-                    ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, watcher.received)
-                )
+                tasks.append(ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, watcher.received))
             return await asyncio.gather(*tasks)
 
 
@@ -211,9 +215,7 @@ async def _judge_all(
                 http = await stack.enter_async_context(HttpTransport(judge.limits.in_flight))
                 judge_id = ledger.note_sitter(judge.digest, judge.content)
 
-                def on_judged(
-                    one: ToJudge, judged: Judged, judge: Entrant = judge, judge_id: int = judge_id
-                ) -> None:
+                def on_judged(one: ToJudge, judged: Judged, judge: Entrant = judge, judge_id: int = judge_id) -> None:
                     settle(ledger, judge_id, judge, one, judged)
                     done.append(judged)
                     watcher.judging(len(done), total)

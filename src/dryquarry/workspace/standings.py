@@ -9,10 +9,10 @@ from dryquarry.asking.entrants import Entrant
 from dryquarry.ledger.queries import earlier_sitters, full_replies, held_replies, sitter_id_of, slots_of
 from dryquarry.ledger.records import FullReply, HeldReply
 from dryquarry.ledger.store import Ledger
-from dryquarry.standing.board import Board, build_board
+from dryquarry.standing.board import Board, build_board, pilot_counts
 from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.results import EntrantResults, Item, Result
-from dryquarry.suites.question import Question, Suite
+from dryquarry.suites.question import Question, State, Suite
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,18 +34,45 @@ class _Collected:
 
 def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
     """Return the board of one suite, or the combined board of several with a score for each."""
-    if len(suites) == 1:
-        suite = suites[0]
-        collected = _collect(ledger, suite, entrants)
+    if len(suites) > 1:
+        return _combined(ledger, suites, entrants)
+    suite = suites[0]
+    collected = _collect(ledger, suite, entrants)
+    board = build_board(suite.name, suite.edition, items_of(suite), collected.entrants)
+    pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
+    return replace(board, notes=(*collected.notes, *board.notes), pilots=pilot_counts(pilots, collected.entrants))
+
+
+def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
+    """Return each entrant on the newest of the editions (given newest first) that it sat whole.
+
+    An entrant that sat none whole stands on the one it sat most of. Rows on different editions have neither
+    rank nor band, as they are about different questions.
+    """
+    rows = []
+    for entrant in entrants:
+        boards = [(suite, _collect(ledger, suite, [entrant])) for suite in editions]
+        sat = [
+            (len({result.question for result in collected.entrants[0].results}), suite, collected)
+            for suite, collected in boards
+            if collected.entrants
+        ]
+        if not sat:
+            continue
+        whole = [one for one in sat if one[0] == len(one[1].scored())]
+        _, suite, collected = whole[0] if whole else max(sat, key=lambda one: one[0] / len(one[1].scored()))
         board = build_board(suite.name, suite.edition, items_of(suite), collected.entrants)
-        return replace(board, notes=(*collected.notes, *board.notes))
-    return _combined(ledger, suites, entrants)
+        rows += [replace(row, edition=suite.edition, rank=None, band=None) for row in board.rows]
+    order = {suite.edition: place for place, suite in enumerate(editions)}
+    rows.sort(key=lambda row: (order[row.edition or ""], -(row.score or 0.0), row.entrant))
+    notes = ("each on its own edition: rows on different editions are about different questions",)
+    return Board(editions[0].name, None, 0, tuple(rows), notes)
 
 
 def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> Grid:
     """Return the grid of a suite."""
     collected = _collect(ledger, suite, entrants)
-    return build_grid(suite.name, suite.edition, items_of(suite), collected.entrants)
+    return build_grid(suite.name, suite.edition, items_of(suite, pilots=True), collected.entrants)
 
 
 def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> list[ReplyView]:
@@ -62,13 +89,17 @@ def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> lis
     return sorted(views, key=lambda view: places[view.question.id])
 
 
-def items_of(suite: Suite, category: str | None = None) -> list[Item]:
-    """Return the suite's scored questions; with `category` given they all stand in that one."""
-    return [Item(question.id, question.weight, category or question.category) for question in suite.scored()]
+def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False) -> list[Item]:
+    """Return the suite's scored questions (and its pilots); with `category` given all stand in that one."""
+    return [
+        Item(question.id, question.weight, category or question.category, question.state is State.PILOT)
+        for question in suite.asked()
+        if pilots or question.state is not State.PILOT
+    ]
 
 
 def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Collected:
-    questions = suite.scored()
+    questions = suite.asked()
     slots = slots_of(ledger, questions)
     collected, notes = [], []
     for entrant in entrants:
@@ -101,9 +132,7 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
     for suite in suites:
         collected = _collect(ledger, suite, entrants)
         notes += collected.notes
-        items += [
-            replace(item, question=f"{suite.name}/{item.question}") for item in items_of(suite, suite.name)
-        ]
+        items += [replace(item, question=f"{suite.name}/{item.question}") for item in items_of(suite, suite.name)]
         for one in collected.entrants:
             sat[one.entrant] += 1
             results[one.entrant] += [

@@ -1,0 +1,157 @@
+"""Sealed editions: written once as canonical JSON lines, verified whenever they are read.
+
+The first line is the header, each further line a question with its ask and mark digest; every line ends with
+the digest of all else in it, and the header's digest covers the digests of all lines too. So a change
+anywhere in the file shows, and on which line.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from dryquarry.errors import Fault, FileFault
+from dryquarry.marking.model import Criterion, Rubric
+from dryquarry.suites.digests import canonical_json, digest, parse_json
+from dryquarry.suites.question import Attachment, Question, Seal, Suite
+from dryquarry.suites.question_reader import SEALED_FIELDS, AttachmentFault, Defaults, read_question
+from dryquarry.suites.records import content_digest, line_content, suite_record
+from dryquarry.suites.templates import Template, read_template
+
+FORM = 1
+
+
+class EditionFault(FileFault):
+    """A sealed edition that cannot be trusted; the message names the file and the line."""
+
+
+def write_edition(suite: Suite, number: int, sealed_at: str, note: str) -> bytes:
+    """Return the content of the edition's file; `sealed_at` is UTC in ISO 8601."""
+    lines = []
+    digests = []
+    for question in suite.questions:
+        content = line_content(question)
+        digests.append(digest(content))
+        lines.append(canonical_json({**content, "digest": digests[-1]}))
+    header = {
+        "dryquarry": "edition",
+        "form": FORM,
+        "suite": suite.name,
+        "edition": number,
+        "sealed_at": sealed_at,
+        "note": note,
+        "questions": len(lines),
+        "content": content_digest(suite),
+        **suite_record(suite),
+    }
+    header["digest"] = edition_digest(header, digests)
+    return ("\n".join([canonical_json(header), *lines]) + "\n").encode("utf-8")
+
+
+def edition_digest(header: Mapping[str, Any], digests: list[str]) -> str:
+    """Return the digest of an edition: of its header without `digest`, with the digests of its lines."""
+    content = {name: value for name, value in header.items() if name != "digest"}
+    return digest({**content, "lines": digests})
+
+
+def read_edition(name: str, file: str, content: bytes, attachment: Callable[[str], Attachment]) -> Suite:
+    """Return the suite in an edition's file; raises EditionFault where a digest does not hold.
+
+    `name` is the suite's name by its folder, `attachment` looks up a file that a question names.
+    """
+    try:
+        lines = content.decode("utf-8").split("\n")
+    except UnicodeDecodeError:
+        raise EditionFault(f"{file}: {_changed('it is not a text in UTF-8')}") from None
+    header = _header(file, lines[0])
+    entries = [_entry(file, number, line) for number, line in enumerate(lines[1:], start=2) if line]
+    if len(entries) != header["questions"]:
+        said = f"its header says {header['questions']} questions, {len(entries)} are there; it was cut short"
+        raise EditionFault(f"{file}: {_changed(said)}")
+    if edition_digest(header, [entry["digest"] for entry in entries]) != header["digest"]:
+        raise EditionFault(f"{file}:1: {_changed('the digest of the header does not hold')}")
+    defaults = _defaults(header, attachment)
+    questions = [_question(file, number, entry, defaults) for number, entry in enumerate(entries, start=2)]
+    return _suite(name, header, defaults, questions)
+
+
+def _changed(what: str) -> str:
+    return f"{what}: the edition is not as it was sealed; restore the file from version control"
+
+
+def _header(file: str, line: str) -> Mapping[str, Any]:
+    header = _json(line)
+    if not isinstance(header, dict) or header.get("dryquarry") != "edition" or "digest" not in header:
+        raise EditionFault(f"{file}:1: {_changed('this is not the header of an edition')}")
+    if header.get("form") != FORM:
+        raise EditionFault(f"{file}:1: form {header.get('form')} of edition files is not known; use a newer version")
+    return header
+
+
+def _entry(file: str, number: int, line: str) -> Mapping[str, Any]:
+    entry = _json(line)
+    if not isinstance(entry, dict) or not isinstance(entry.get("question"), dict):
+        raise EditionFault(f"{file}:{number}: {_changed('the line is not readable; it was cut short or edited')}")
+    stated = entry.get("digest")
+    if digest({part: value for part, value in entry.items() if part != "digest"}) != stated:
+        label = entry["question"].get("id")
+        raise EditionFault(f"{file}:{number}: question {label}: {_changed('the digest of the line does not hold')}")
+    return entry
+
+
+def _json(line: str) -> Any:
+    try:
+        return parse_json(line)
+    except ValueError:
+        return None
+
+
+def _defaults(header: Mapping[str, Any], attachment: Callable[[str], Attachment]) -> Defaults:
+    rubrics = {
+        name: Rubric(name, tuple(Criterion(**one) for one in content["criteria"]), content["about"])
+        for name, content in header["rubrics"].items()
+    }
+    ask = header["ask"]
+    return Defaults(ask["system"], ask["answer_line"], {}, rubrics, attachment, SEALED_FIELDS)
+
+
+def _question(file: str, number: int, entry: Mapping[str, Any], defaults: Defaults) -> Question:
+    faults: list[Fault] = []
+    record = entry["question"]
+    try:
+        for path in record.get("files", []):
+            defaults.attachment(path)
+    except AttachmentFault as fault:
+        raise EditionFault(f"{file}:{number}: question {record['id']}: {fault}") from None
+    question = read_question(record, file, lambda *_: number, defaults, faults)
+    if question is None:
+        raise EditionFault(f"{file}:{number}: {faults[0].message}; use the version of dryquarry that sealed it")
+    if (question.ask_digest, question.mark_digest) != (entry["ask"], entry["mark"]):
+        why = "before a file of it changed" if question.ask.files else "by a version that asks or marks otherwise"
+        raise EditionFault(f"{file}:{number}: question {question.id} cannot be used: it was sealed {why}")
+    return question
+
+
+def _suite(name: str, header: Mapping[str, Any], defaults: Defaults, questions: list[Question]) -> Suite:
+    seal = Seal(
+        number=header["edition"],
+        sealed_at=header["sealed_at"],
+        note=header["note"],
+        digest=header["digest"],
+        content_digest=header["content"],
+        suite=header["suite"],
+    )
+    templates: list[Template] = [read_template(record["id"], record) for record in header["templates"]]
+    return Suite(
+        name=name,
+        title=header["title"],
+        about=header["about"],
+        edition=str(seal.number),
+        system=defaults.system,
+        answer_line=defaults.answer_line,
+        rubrics=defaults.rubrics,
+        questions=tuple(questions),
+        templates=tuple(templates),
+        seed=header["seed"],
+        seal=seal,
+    )

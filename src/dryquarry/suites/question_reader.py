@@ -1,0 +1,210 @@
+"""From the fields of one question to a Question, noting every fault."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from dryquarry.errors import Fault, closest
+from dryquarry.marking import registry
+from dryquarry.marking.model import Marking, MarkingFault, Rubric
+from dryquarry.suites.digests import ask_content, digest, mark_content
+from dryquarry.suites.fields import Fields, LineOf, described
+from dryquarry.suites.question import Ask, Attachment, Drawn, Proofs, Question, State, full_text
+
+QUESTION_FIELDS = frozenset(
+    {
+        "id", "ask", "files", "options", "key", "mark", "category", "tags", "family", "level", "weight", "why",
+        "source", "state", "retired_because", "second_try", "proofs",
+    }
+)  # fmt: skip
+DRAFT_FIELDS = QUESTION_FIELDS | {"template"}
+SEALED_FIELDS = QUESTION_FIELDS | {"drawn"}
+PROOF_FIELDS = ("pass", "fail")
+GOOD_NAME = re.compile(r"\w[\w.-]{0,99}")
+MOST_CHOICES = 26
+LONGEST_ASK = 1_000_000
+
+
+class AttachmentFault(ValueError):
+    """A file that a question names cannot be used; the message says why."""
+
+
+def no_attachments(path: str) -> Attachment:
+    """Refuse every file: what a suite read from one file alone can give."""
+    raise AttachmentFault(f"the file '{path}' is not at hand")
+
+
+@dataclass(frozen=True, slots=True)
+class Defaults:
+    """What a suite says for all its questions, and how files beside it are looked up."""
+
+    system: str | None = None
+    answer_line: str | None = None
+    mark: Mapping[str, Any] = field(default_factory=dict)
+    rubrics: Mapping[str, Rubric] = field(default_factory=dict)
+    attachment: Callable[[str], Attachment] = no_attachments
+    known_fields: frozenset[str] = DRAFT_FIELDS
+
+
+def read_question(
+    data: Mapping[str, Any],
+    file: str,
+    line: LineOf,
+    defaults: Defaults,
+    faults: list[Fault],
+    *,
+    drawn: bool = False,
+) -> Question | None:
+    """Return the question in a mapping, or None when something in it is at fault (noted in `faults`).
+
+    `drawn` says that the mapping is an instance of a template.
+    """
+    before = len(faults)
+    label = data.get("id")
+    fields = Fields(data, file, line, faults, question=None if label is None else str(label), what="a question")
+    fields.only(SEALED_FIELDS if drawn else defaults.known_fields)
+    name = fields.text("id", required=True) or ""
+    if name and not GOOD_NAME.fullmatch(name):
+        fields.fault("bad-id", f"the id '{name[:40]}' wants letters, digits, '-', '_' and '.' only", "id")
+    texts = _read_texts(fields)
+    choices = _read_choices(fields)
+    marking = _read_marking(fields, choices, defaults)
+    turns = (*texts[:-1], full_text(texts[-1], choices, defaults.answer_line)) if texts else ()
+    ask = Ask(defaults.system, turns, _read_files(fields, defaults))
+    question = Question(
+        id=name,
+        ask=ask,
+        texts=texts,
+        marking=marking,
+        ask_digest=digest(ask_content(ask)),
+        mark_digest=digest(mark_content(marking)) if len(faults) == before else "",
+        category=fields.text("category"),
+        tags=fields.texts("tags"),
+        family=fields.text("family"),
+        level=fields.text("level"),
+        weight=fields.number("weight", 1.0),
+        why=fields.text("why"),
+        source=fields.text("source"),
+        state=_read_state(fields),
+        retired_because=fields.text("retired_because"),
+        second_try=fields.text("second_try"),
+        proofs=_read_proofs(fields),
+        drawn=_read_drawn(fields),
+        file=file,
+        line=line(),
+    )
+    return question if len(faults) == before else None
+
+
+def _read_texts(fields: Fields) -> tuple[str, ...]:
+    """Return the turns: one text, or a list of them."""
+    ask = fields.data.get("ask")
+    if isinstance(ask, list):
+        turns = [turn.strip() for turn in ask if isinstance(turn, str) and turn.strip()]
+        if not turns or len(turns) != len(ask):
+            fields.fault("wrong-shape", "the field 'ask' wants a text, or a list of texts (turns)", "ask")
+            return ()
+    else:
+        text = fields.text("ask", required=True)
+        turns = [text] if text else []
+    if sum(len(turn) for turn in turns) > LONGEST_ASK:
+        fields.fault("too-long", f"the field 'ask' is longer than {LONGEST_ASK:,} characters; use `files`", "ask")
+        return ()
+    return tuple(turns)
+
+
+def _read_files(fields: Fields, defaults: Defaults) -> tuple[Attachment, ...]:
+    files = []
+    for path in fields.texts("files"):
+        try:
+            files.append(defaults.attachment(path))
+        except AttachmentFault as fault:
+            fields.fault("file", str(fault), "files")
+    return tuple(files)
+
+
+def _read_proofs(fields: Fields) -> Proofs:
+    data = fields.mapping("proofs")
+    if not data:
+        return Proofs()
+    line = fields.line
+    proofs = Fields(
+        data,
+        fields.file,
+        lambda *path: line("proofs", *path),
+        fields.faults,
+        question=fields.question,
+        what="`proofs`",
+    )
+    proofs.only(PROOF_FIELDS)
+    return Proofs(proofs.texts("pass"), proofs.texts("fail"))
+
+
+def _read_drawn(fields: Fields) -> Drawn | None:
+    data = fields.mapping("drawn")
+    return Drawn(str(data.get("template")), dict(data.get("values", {}))) if data else None
+
+
+def _read_choices(fields: Fields) -> tuple[tuple[str, str], ...]:
+    options = fields.data.get("options")
+    if options is None:
+        return ()
+    if isinstance(options, list):
+        options = {chr(ord("A") + index): option for index, option in enumerate(options[:MOST_CHOICES])}
+    if not isinstance(options, dict) or not 2 <= len(options) <= MOST_CHOICES:
+        fields.fault("wrong-shape", "`options` wants 2 to 26 options: a list, or a mapping letter → text", "options")
+        return ()
+    choices = []
+    for letter, option in options.items():
+        if not re.fullmatch(r"[A-Z]", letter):
+            fields.fault("wrong-shape", f"the option letter '{letter}' is not one capital letter A to Z", "options")
+        if isinstance(option, bool | list | dict) or option is None or not str(option).strip():
+            fields.fault("wrong-shape", f"option {letter} wants a text, not {described(option)}", "options")
+        choices.append((letter, str(option).strip()))
+    return tuple(choices)
+
+
+def _read_state(fields: Fields) -> State:
+    value = fields.data.get("state", State.LIVE)
+    try:
+        return State(value)
+    except ValueError:
+        fields.fault("wrong-shape", f"unknown state '{value}'{closest(str(value), list(State))}", "state")
+        return State.LIVE
+
+
+def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults: Defaults) -> Marking:
+    own = fields.mapping("mark")
+    # A question's `mark` stands instead of the suite's; without a scheme of its own it adds to it.
+    mark = dict(own) if "scheme" in own else {**defaults.mark, **own}
+    scheme = mark.pop("scheme", None)
+    marking = Marking(
+        scheme=str(scheme),
+        key=fields.data.get("key"),
+        options=mark,
+        choices=choices,
+        answer_line=defaults.answer_line,
+        rubric=defaults.rubrics.get(str(mark.get("rubric"))),
+    )
+    if scheme is None:
+        fields.fault("missing-field", "no scheme: add `mark: {scheme: …}` to the question or the suite", "mark")
+        return marking
+    if scheme not in registry.SCHEMES:
+        if "scheme" in own:  # an unknown scheme of the suite is told once, there
+            said = f"there is no scheme '{scheme}'{closest(str(scheme), registry.SCHEMES)}"
+            fields.fault("unknown-scheme", said, "mark")
+        return marking
+    if mark.get("rubric") is not None and marking.rubric is None:
+        said = f"no rubric '{mark['rubric']}' in the suite{closest(str(mark['rubric']), defaults.rubrics)}"
+        fields.fault("unknown-rubric", said, "mark")
+        return marking
+    try:
+        registry.prepare(marking)
+    except MarkingFault as fault:
+        field = "key" if "key" in str(fault) else "mark"
+        missing = field == "key" and fields.data.get("key") is None
+        fields.fault("missing-key" if missing else "bad-key" if field == "key" else "bad-option", str(fault), field)
+    return marking

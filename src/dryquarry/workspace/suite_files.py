@@ -1,0 +1,155 @@
+"""The files of one suite: the draft's, those that questions name, and the sealed editions."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+from collections.abc import Mapping
+from pathlib import Path
+
+from dryquarry.errors import FileFault, UsageFault
+from dryquarry.suites.editions import EditionFault, read_edition
+from dryquarry.suites.question import Attachment, Suite
+from dryquarry.suites.question_reader import AttachmentFault
+from dryquarry.suites.reader import SuiteContent
+
+SUITE_FILE = "suite.yaml"
+QUESTIONS = "questions"
+EDITIONS = "editions"
+LARGEST_ATTACHMENT = 20 * 1024 * 1024
+
+MEDIA_TYPES: Mapping[str, str] = {
+    ".png": "image/png",
+    ".jpg": "image/jpeg",
+    ".jpeg": "image/jpeg",
+    ".webp": "image/webp",
+    ".gif": "image/gif",
+    ".txt": "text/plain",
+    ".md": "text/markdown",
+    ".csv": "text/csv",
+    ".json": "application/json",
+    ".yaml": "application/yaml",
+    ".html": "text/html",
+    ".xml": "application/xml",
+}
+
+
+class SuiteFiles:
+    """The folder `suites/NAME`; `shown` is how paths in it are told to people."""
+
+    def __init__(self, folder: Path, name: str, shown: str):
+        self.folder = folder
+        self.name = name
+        self.shown = shown
+        self._attachments: dict[str, Attachment] = {}
+
+    def content(self) -> SuiteContent:
+        """Return the contents of suite.yaml and of all files in questions/, sorted by name."""
+        paths = [self.folder / SUITE_FILE]
+        more = self.folder / QUESTIONS
+        if more.is_dir():
+            paths += sorted(path for path in more.rglob("*") if path.suffix in (".yaml", ".yml", ".jsonl"))
+        files = tuple((self.path_shown(path), self.bytes_of(path)) for path in paths)
+        return SuiteContent(self.name, files, self.attachment)
+
+    def attachment(self, path: str) -> Attachment:
+        """Return what a question's file is; raises AttachmentFault, for one outside the suite's folder too."""
+        if path not in self._attachments:
+            self._attachments[path] = self._looked_up(path)
+        return self._attachments[path]
+
+    def edition_numbers(self) -> list[int]:
+        """Return the numbers of the sealed editions, in order."""
+        folder = self.folder / EDITIONS
+        names = [path.name for path in folder.iterdir()] if folder.is_dir() else []
+        return sorted(int(name[:-6]) for name in names if re.fullmatch(r"[1-9]\d{0,8}\.jsonl", name))
+
+    def edition(self, number: int) -> Suite:
+        """Return a sealed edition, verified; raises UsageFault when there is none, EditionFault when edited."""
+        path = self._edition_path(number)
+        if not path.is_file():
+            known = ", ".join(f"{self.name}@{one}" for one in self.edition_numbers())
+            said = f"sealed are {known}" if known else "none is sealed yet"
+            raise UsageFault(
+                f"suite '{self.name}' has no edition {number}; {said}, and '{self.name}@draft' is the draft"
+            )
+        suite = read_edition(self.name, self.path_shown(path), self.bytes_of(path), self.attachment)
+        if suite.edition != str(number):
+            raise EditionFault(
+                f"{self.path_shown(path)}:1: the header says edition {suite.edition}; the file was renamed"
+            )
+        return suite
+
+    def newest(self) -> Suite | None:
+        """Return the newest sealed edition, or None."""
+        numbers = self.edition_numbers()
+        return self.edition(numbers[-1]) if numbers else None
+
+    def edition_bytes(self, number: int) -> bytes:
+        """Return the content of an edition's file as it stands."""
+        return self.bytes_of(self._edition_path(number))
+
+    def write_edition(self, number: int, content: bytes) -> str:
+        """Write a new edition's file and return its path; raises FileFault when that number is there already.
+
+        The file appears whole or not at all, and of two people sealing the same number one wins.
+        """
+        path = self._edition_path(number)
+        partial = path.with_name(f".{number}.{os.getpid()}.part")
+        try:
+            path.parent.mkdir(exist_ok=True)
+            partial.write_bytes(content)
+            try:
+                os.link(partial, path)
+            finally:
+                partial.unlink()
+        except FileExistsError:
+            raise FileFault(
+                f"{self.path_shown(path)} was sealed by somebody else meanwhile; look at it, then seal again"
+            ) from None
+        except OSError as error:
+            raise FileFault(f"{self.path_shown(path)} cannot be written: {error.strerror}") from None
+        return self.path_shown(path)
+
+    def replace(self, shown: str, content: bytes) -> None:
+        """Replace one of the draft's files, whole or not at all."""
+        path = self.folder / Path(shown).relative_to(self.shown)
+        partial = path.with_name(f".{path.name}.{os.getpid()}.part")
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            partial.write_bytes(content)
+            partial.replace(path)
+        except OSError as error:
+            raise FileFault(f"{shown} cannot be written: {error.strerror}") from None
+
+    def path_shown(self, path: Path) -> str:
+        """Return a path of this folder as it is told to people."""
+        return f"{self.shown}/{path.relative_to(self.folder).as_posix()}"
+
+    def bytes_of(self, path: Path) -> bytes:
+        """Return the content of a file; raises FileFault when it cannot be read."""
+        try:
+            return path.read_bytes()
+        except OSError as error:
+            raise FileFault(f"{self.path_shown(path)} cannot be read: {error.strerror}") from None
+
+    def _edition_path(self, number: int) -> Path:
+        return self.folder / EDITIONS / f"{number}.jsonl"
+
+    def _looked_up(self, path: str) -> Attachment:
+        # Resolved first: neither "..", an absolute path nor a symbolic link may lead out of the folder.
+        place = (self.folder / path).resolve()
+        if not place.is_relative_to(self.folder.resolve()):
+            raise AttachmentFault(f"the file '{path}' lies outside the suite's folder; copy it into {self.shown}/files")
+        media_type = MEDIA_TYPES.get(place.suffix.lower())
+        if media_type is None:
+            known = ", ".join(suffix[1:] for suffix in MEDIA_TYPES)
+            raise AttachmentFault(f"the file '{path}' is of no kind that can be sent; known are {known}")
+        try:
+            if place.stat().st_size > LARGEST_ATTACHMENT:
+                raise AttachmentFault(f"the file '{path}' is larger than {LARGEST_ATTACHMENT // 1024**2} MiB")
+            content = place.read_bytes()
+        except OSError as error:
+            raise AttachmentFault(f"the file '{path}' cannot be read: {error.strerror}") from None
+        return Attachment(path, hashlib.sha256(content).hexdigest(), media_type)
