@@ -49,7 +49,7 @@ async def bare_loop(url: str, bodies: list[bytes]) -> None:
 
 
 def measured_run(opened: Workspace) -> float:
-    suite, known = opened.suite("sums"), opened.entrants()
+    suite, known = opened.suites.get("sums"), opened.entrants()
     ledger = Ledger.write(opened.folder.ledger_path, "benchmark")
     everyone = list(known.entrants.values())
     took = seconds(lambda: running.run(ledger, suite, everyone, {}, demo_bank(), Silent()))
@@ -63,7 +63,7 @@ def main() -> None:
             workspace(Path(folder), url, QUESTIONS, IN_FLIGHT)
             opened = Workspace.open(Path(folder))
             entrant = opened.entrants().entrants["knot"]
-            questions = opened.suite("sums").asked()
+            questions = opened.suites.get("sums").asked()
             bodies = [request_body(entrant, messages_for(entrant, one.ask)) for one in questions]
             bare = seconds(lambda: asyncio.run(bare_loop(url, bodies)))
             took = measured_run(opened)

@@ -136,10 +136,10 @@ def test_every_demo_suite_is_proved_and_every_question_has_all_replies(demo: tup
     workspace = Workspace.open(demo[0].root)
     whens = demo_bank().replies
     for name in SUITES:
-        check = workspace.check(name)
+        check = workspace.suites.check(name)
         assert not check.faults
         assert {one.kind for one in check.advice} <= {"key-in-question"}  # a puzzle names its answers
-        for question in workspace.suite(name).questions:
+        for question in workspace.suites.get(name).questions:
             matching = [when for when in whens if when in one_line(question.text)]
             assert len(matching) == 1, question.id
             assert set(whens[matching[0]]) == ENTRANTS

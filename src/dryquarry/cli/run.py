@@ -49,5 +49,7 @@ def run(
 @workspace_option
 def mark(reference: str, workspace: Path | None) -> None:
     """Mark the stored replies to SUITE that have no mark under the present keys; asks no entrant anything."""
+    from dryquarry.showing.figures import plural
+
     marked = open_workspace(workspace).mark(reference)
-    hint(f"{marked} replies marked" + ("" if marked else ": all had their marks already"))
+    hint(f"{plural(marked, 'reply')} marked" + ("" if marked else ": all had their marks already"))

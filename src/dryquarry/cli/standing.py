@@ -66,7 +66,7 @@ def grid(
     if picture is not None:
         from dryquarry.showing.pictures import draw_grid
 
-        draw_grid(result, picture, opened.suite(reference).title)
+        draw_grid(result, picture, opened.suites.get(reference).title)
         hint(f"picture written to {picture}")
 
 

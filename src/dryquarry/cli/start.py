@@ -45,7 +45,7 @@ def demo(directory: Path) -> None:
     if write_demo(directory):
         hint(f"wrote the demo workspace into {directory}")
     workspace = Workspace.open(directory)
-    suites = workspace.suite_names()
+    suites = workspace.suites.names()
     for suite in suites:
         with RunWatcher() as watcher:
             workspace.run(suite, (), watcher)
@@ -59,7 +59,7 @@ def demo(directory: Path) -> None:
     click.echo()
     show(board_view(workspace.board(suites)), "table", None)
     picture = directory / "lamp-logic-grid.png"
-    draw_grid(grid, picture, workspace.suite("lamp-logic").title)
+    draw_grid(grid, picture, workspace.suites.get("lamp-logic").title)
     hint(
         "",
         f"The grid is drawn in {picture}. Try next:",

@@ -33,9 +33,9 @@ def list_suites(workspace: Path | None, form: str, out: Path | None) -> None:
 
     opened = open_workspace(workspace)
     suites = []
-    for name in opened.suite_names():
+    for name in opened.suites.names():
         try:
-            suites.append(opened.suite(name))
+            suites.append(opened.suites.get(name))
         except FaultyFiles as error:
             count = plural(len(error.faults), "fault")
             hint(f"note: {name} has {count}; 'dryquarry suite check {name}' lists them")
@@ -50,7 +50,7 @@ def show_suite(reference: str, workspace: Path | None, form: str, out: Path | No
     """Show a suite's questions with their keys."""
     from dryquarry.showing.suites import suite_view
 
-    show(suite_view(open_workspace(workspace).suite(reference)), form, out)
+    show(suite_view(open_workspace(workspace).suites.get(reference)), form, out)
 
 
 @suite.command()
@@ -66,7 +66,7 @@ def check(name: str, strict: bool, workspace: Path | None, form: str, out: Path 
     """
     from dryquarry.showing.suites import check_view
 
-    found = open_workspace(workspace).check(name)
+    found = open_workspace(workspace).suites.check(name)
     show(check_view(found), form, out)
     if found.faults:
         raise DoesNotHold(f"suite '{name}' cannot be used as it is")
@@ -90,10 +90,10 @@ def seal(
     """
     from dryquarry.showing.editions import diff_view
 
-    sealed = open_workspace(workspace).seal(name, note, seed=seed, redraw=redraw)
+    sealed = open_workspace(workspace).suites.seal(name, note, seed=seed, redraw=redraw)
     if sealed.diff is not None:
         show(diff_view(sealed.diff), form, out)
-    hint(f"sealed {sealed.suite.reference} with {len(sealed.suite.questions)} questions in {sealed.path}")
+    hint(f"sealed {sealed.suite.reference} with {len(sealed.suite.asked())} questions in {sealed.path}")
 
 
 @suite.command()
@@ -104,7 +104,7 @@ def history(name: str, workspace: Path | None, form: str, out: Path | None) -> N
     """Show the editions of SUITE: when, why, and how many questions each added, reworded, re-keyed, retired."""
     from dryquarry.showing.editions import history_view
 
-    show(history_view(name, open_workspace(workspace).history(name)), form, out)
+    show(history_view(name, open_workspace(workspace).suites.history(name)), form, out)
 
 
 @suite.command()
@@ -116,7 +116,7 @@ def diff(before: str, after: str, workspace: Path | None, form: str, out: Path |
     """Show what changed from A to B, question by question; each is SUITE@N, SUITE@draft or SUITE."""
     from dryquarry.showing.editions import diff_view
 
-    show(diff_view(open_workspace(workspace).diff(before, after)), form, out)
+    show(diff_view(open_workspace(workspace).suites.diff(before, after)), form, out)
 
 
 @suite.command()
@@ -126,7 +126,7 @@ def diff(before: str, after: str, workspace: Path | None, form: str, out: Path |
 @workspace_option
 def retire(name: str, ids: tuple[str, ...], because: str, workspace: Path | None) -> None:
     """Retire questions of SUITE in its files, whose comments and layout stay as they are."""
-    paths = open_workspace(workspace).retire(name, ids, because)
+    paths = open_workspace(workspace).suites.retire(name, ids, because)
     hint(f"retired {', '.join(ids)} in {', '.join(paths)}" if paths else "nothing to change")
 
 
@@ -136,7 +136,7 @@ def retire(name: str, ids: tuple[str, ...], because: str, workspace: Path | None
 @workspace_option
 def restore(name: str, ids: tuple[str, ...], workspace: Path | None) -> None:
     """Take retired questions of SUITE back."""
-    paths = open_workspace(workspace).restore(name, ids)
+    paths = open_workspace(workspace).suites.restore(name, ids)
     hint(f"restored {', '.join(ids)} in {', '.join(paths)}" if paths else "nothing to change")
 
 
@@ -163,7 +163,7 @@ def import_command(
         if not equals:
             raise UsageFault(f"--column wants NAME=FIELD, not '{column}'")
         given[title] = field
-    done = open_workspace(workspace).import_file(file, name, given, scheme, dry_run=dry_run)
+    done = open_workspace(workspace).suites.import_file(file, name, given, scheme, dry_run=dry_run)
     hints([f"column '{column}' is taken as {field}" for column, field in done.imported.columns.items()])
     hints([f"column '{column}' is left out" for column in done.imported.left_out])
     if dry_run:
@@ -184,7 +184,7 @@ def export(reference: str, form: str, no_keys: bool, out: Path | None, workspace
     """Write the questions of SUITE as CSV, JSONL, or a Markdown sheet."""
     from dryquarry.suites import exchange
 
-    exported = open_workspace(workspace).suite(reference)
+    exported = open_workspace(workspace).suites.get(reference)
     if no_keys and form != "markdown":
         raise UsageFault("--no-keys goes with --format markdown")
     if form == "markdown":

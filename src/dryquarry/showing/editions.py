@@ -62,15 +62,12 @@ def diff_view(diff: SuiteDiff) -> View:
         for change in diff.changes
     ]
     data = {"before": diff.before, "after": diff.after, "same": diff.same, "changes": changes}
-    rows = [
+    rows: list[list[str | Cell]] = [
         [change.question, Cell(str(change.kind), _STYLES.get(change.kind, "")), _told(change)]
         for change in diff.changes
     ]
-    counts = [
-        f"{figures.plural(diff.count(*kinds), 'question')} {title}"
-        for title, kinds in _COUNTED.items()
-        if diff.count(*kinds)
-    ]
+    found = {title: diff.count(*kinds) for title, kinds in _COUNTED.items()}
+    counts = [f"{figures.plural(count, 'question')} {title}" for title, count in found.items() if count]
     title = f"{diff.before} → {diff.after}: " + (", ".join(counts) or "no question changed")
     below = [f"{figures.plural(diff.same, 'question')} the same in both, asked and marked alike."]
     columns = [Column("question"), Column("change"), Column("from → to")]

@@ -10,19 +10,15 @@ from dryquarry import __version__
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
-from dryquarry.ledger.store import Ledger, now_utc
+from dryquarry.ledger.store import Ledger
 from dryquarry.standing.board import Board
 from dryquarry.standing.grid import Grid
-from dryquarry.suites.checking import SuiteCheck
-from dryquarry.suites.diffing import SuiteDiff, diff_suites
-from dryquarry.suites.question import State, Suite
-from dryquarry.workspace import editing, exchanging, running, standings
-from dryquarry.workspace.editing import HistoryRow, Sealed
-from dryquarry.workspace.exchanging import Import
+from dryquarry.workspace import running, standings
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import mark_waiting
 from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.suites import Suites
 
 
 class Workspace:
@@ -40,43 +36,10 @@ class Workspace:
         """Open the workspace in a folder, or the nearest one at or above the current folder."""
         return cls(Folder.find(directory or Path.cwd(), exactly=directory is not None))
 
-    def suite_names(self) -> list[str]:
-        """Return the names of the suites, sorted."""
-        return self.folder.suite_names()
-
-    def suite(self, reference: str) -> Suite:
-        """Return a suite by `NAME@3`, `NAME@draft`, or `NAME`: the newest edition, or else the draft."""
-        return self.folder.suite(reference)
-
-    def check(self, name: str) -> SuiteCheck:
-        """Return what is at fault in a suite's files, and what could be better."""
-        return editing.check(self.folder, name.removesuffix("@draft"))
-
-    def seal(self, name: str, note: str, *, seed: int | None = None, redraw: bool = False) -> Sealed:
-        """Seal the draft of a suite as its next edition."""
-        return editing.seal(self.folder, name, note, now_utc(), seed=seed, redraw=redraw)
-
-    def history(self, name: str) -> list[HistoryRow]:
-        """Return the editions of a suite with what changed in each, and the draft if it differs."""
-        return editing.history(self.folder, name)
-
-    def diff(self, before: str, after: str) -> SuiteDiff:
-        """Return what changed between two editions, drafts or suites."""
-        return diff_suites(self.suite(before), self.suite(after))
-
-    def retire(self, name: str, ids: Sequence[str], because: str) -> list[str]:
-        """Retire questions in the suite's files; returns the paths changed."""
-        return editing.set_state(self.folder, name, ids, State.RETIRED, because)
-
-    def restore(self, name: str, ids: Sequence[str]) -> list[str]:
-        """Take retired questions back; returns the paths changed."""
-        return editing.set_state(self.folder, name, ids, State.LIVE, None)
-
-    def import_file(
-        self, source: Path, name: str, columns: Mapping[str, str], scheme: str | None, *, dry_run: bool = False
-    ) -> Import:
-        """Add the questions of a CSV, JSON or JSONL file to a suite."""
-        return exchanging.import_file(self.folder, source, name, columns, scheme, dry_run=dry_run)
+    @property
+    def suites(self) -> Suites:
+        """The suites and their editions."""
+        return Suites(self.folder)
 
     def entrants(self) -> Entrants:
         """Return the entrants and judges of entrants.toml."""
@@ -97,7 +60,7 @@ class Workspace:
 
         What is held already is not asked again, unless `fresh` asks for it.
         """
-        suite, known = self.suite(reference), self.entrants()
+        suite, known = self.folder.suite(reference), self.entrants()
         entrants = (
             _named(names, known.entrants)
             if names
@@ -113,7 +76,7 @@ class Workspace:
     def mark(self, reference: str) -> int:
         """Mark the stored replies that have no mark under the present keys; return how many."""
         with self._ledger_for_writing() as ledger, running.alone(ledger):
-            return mark_waiting(ledger, self.suite(reference), list(self.entrants().entrants.values()))
+            return mark_waiting(ledger, self.folder.suite(reference), list(self.entrants().entrants.values()))
 
     def board(self, references: Sequence[str], names: Sequence[str] = (), *, each_own: bool = False) -> Board:
         """Return the board of a suite, or the combined board of several.
@@ -122,7 +85,7 @@ class Workspace:
         """
         if each_own and len(references) != 1:
             raise UsageFault("--each-own shows one suite at a time")
-        suites = [self.suite(reference) for reference in references]
+        suites = [self.folder.suite(reference) for reference in references]
         with self._ledger_for_reading() as ledger:
             if each_own:
                 files = self.folder.files(suites[0].name)
@@ -132,7 +95,7 @@ class Workspace:
 
     def grid(self, reference: str, names: Sequence[str] = ()) -> Grid:
         """Return the grid of a suite."""
-        suite = self.suite(reference)
+        suite = self.folder.suite(reference)
         with self._ledger_for_reading() as ledger:
             return standings.grid_of(ledger, suite, self._shown(names))
 
@@ -147,7 +110,7 @@ class Workspace:
 
         A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
         """
-        suite = self.suite(reference)
+        suite = self.folder.suite(reference)
         known = [question.id for question in suite.asked()]
         for question in questions:
             if question not in known:

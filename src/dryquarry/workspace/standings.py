@@ -111,7 +111,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
         unmarked = sum(reply.verdict is None and reply.outcome != "failed" for reply in replies)
         if unmarked:
             notes.append(
-                f"{entrant.name}: {unmarked} replies have no mark under the present keys; "
+                f"{entrant.name}: not marked under the present keys: {unmarked} of its replies; "
                 f"'dryquarry mark {suite.name}' marks them"
             )
     for earlier in earlier_sitters(ledger, slots, [entrant.digest for entrant in entrants]):

@@ -1,0 +1,60 @@
+"""The suites of a workspace: reading, checking, sealing, comparing, retiring, importing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from dryquarry.ledger.store import now_utc
+from dryquarry.suites.checking import SuiteCheck
+from dryquarry.suites.diffing import SuiteDiff, diff_suites
+from dryquarry.suites.question import State, Suite
+from dryquarry.workspace import editing, exchanging
+from dryquarry.workspace.editing import HistoryRow, Sealed
+from dryquarry.workspace.exchanging import Import
+from dryquarry.workspace.folder import Folder
+
+
+class Suites:
+    """What can be done with suites; raises as Workspace does."""
+
+    def __init__(self, folder: Folder):
+        self.folder = folder
+
+    def names(self) -> list[str]:
+        """Return the names of the suites, sorted."""
+        return self.folder.suite_names()
+
+    def get(self, reference: str) -> Suite:
+        """Return a suite by `NAME@3`, `NAME@draft`, or `NAME`: the newest edition, or else the draft."""
+        return self.folder.suite(reference)
+
+    def check(self, name: str) -> SuiteCheck:
+        """Return what is at fault in a suite's draft, and what could be better."""
+        return editing.check(self.folder, name.removesuffix("@draft"))
+
+    def seal(self, name: str, note: str, *, seed: int | None = None, redraw: bool = False) -> Sealed:
+        """Seal the draft of a suite as its next edition."""
+        return editing.seal(self.folder, name, note, now_utc(), seed=seed, redraw=redraw)
+
+    def history(self, name: str) -> list[HistoryRow]:
+        """Return the editions of a suite with what changed in each, and the draft if it differs."""
+        return editing.history(self.folder, name)
+
+    def diff(self, before: str, after: str) -> SuiteDiff:
+        """Return what changed between two editions, drafts or suites."""
+        return diff_suites(self.get(before), self.get(after))
+
+    def retire(self, name: str, ids: Sequence[str], because: str) -> list[str]:
+        """Retire questions in the suite's files; returns the paths changed."""
+        return editing.set_state(self.folder, name, ids, State.RETIRED, because)
+
+    def restore(self, name: str, ids: Sequence[str]) -> list[str]:
+        """Take retired questions back; returns the paths changed."""
+        return editing.set_state(self.folder, name, ids, State.LIVE, None)
+
+    def import_file(
+        self, source: Path, name: str, columns: Mapping[str, str], scheme: str | None, *, dry_run: bool = False
+    ) -> Import:
+        """Add the questions of a CSV, JSON or JSONL file to a suite."""
+        return exchanging.import_file(self.folder, source, name, columns, scheme, dry_run=dry_run)
