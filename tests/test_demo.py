@@ -30,9 +30,9 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> tuple[Place, str]:
 
 def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Place, str]) -> None:
     place, printed = demo
-    for suite in SUITES:
-        assert f"{suite}@draft: " in printed
-    assert " + ".join(SUITES) + ": 56 questions" in printed
+    for suite, edition in zip(SUITES, ["draft", "draft", "draft", "2"], strict=True):
+        assert f"{suite}@{edition}: " in printed
+    assert " + ".join(SUITES) + ": 64 questions" in printed
     assert "■ pass" in printed
     assert (place.root / "lamp-logic-grid.png").read_bytes().startswith(b"\x89PNG")
 
@@ -40,7 +40,7 @@ def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Plac
 def test_board_json_has_the_documented_shape(demo: tuple[Place, str]) -> None:
     board = json.loads(demo[0].program("board", "tide-sums", "--format", "json").stdout)
     assert list(board) == ["suite", "edition", "questions", "rows"]
-    assert (board["suite"], board["edition"], board["questions"]) == ("tide-sums", "draft", 16)
+    assert (board["suite"], board["edition"], board["questions"]) == ("tide-sums", "2", 24)
     assert {row["entrant"] for row in board["rows"]} == ENTRANTS
     for row in board["rows"]:
         assert list(row) == [
@@ -48,15 +48,15 @@ def test_board_json_has_the_documented_shape(demo: tuple[Place, str]) -> None:
             "categories", "outcomes", "median_s", "output_tokens", "cost",
         ]  # fmt: skip
         assert 0 <= row["low"] <= row["score"] <= row["high"] <= 1
-        assert row["score"] == pytest.approx(row["passed"] / 16)
-        assert sum(row["outcomes"].values()) == row["marked"] == row["asked"] == 16
+        assert row["score"] == pytest.approx(row["passed"] / 24)
+        assert sum(row["outcomes"].values()) == row["marked"] == row["asked"] == 24
 
 
 def test_replies_lead_every_number_back_to_its_text(demo: tuple[Place, str]) -> None:
     place = demo[0]
     lines = place.run("replies", "tide-sums", "--format", "jsonl").stdout.splitlines()
     replies = [json.loads(line) for line in lines]
-    assert len(replies) == 16 * 5
+    assert len(replies) == 24 * 5
     assert list(replies[0]) == [
         "suite", "edition", "question", "entrant", "trial", "outcome", "text", "reasoning", "answer", "read_by",
         "score", "verdict", "reason", "scheme", "seconds", "first_token_s", "input_tokens", "output_tokens",
@@ -122,7 +122,7 @@ def test_the_demo_runs_again_without_asking_and_never_overwrites(demo: tuple[Pla
     place = demo[0]
     again = place.program("demo", str(place.root))
     assert again.returncode == 0
-    assert "tide-sums@draft · curlew: 16 held, 0 to ask" in again.stderr
+    assert "tide-sums@2 · curlew: 24 held, 0 to ask" in again.stderr
     other = tmp_path / "other"
     other.mkdir()
     (other / "notes.txt").write_text("mine")
@@ -134,15 +134,16 @@ def test_the_demo_runs_again_without_asking_and_never_overwrites(demo: tuple[Pla
 
 def test_every_demo_suite_is_proved_and_every_question_has_all_replies(demo: tuple[Place, str]) -> None:
     workspace = Workspace.open(demo[0].root)
-    whens = demo_bank().replies
+    whens, patterns = demo_bank().replies, demo_bank().patterns
     for name in SUITES:
         check = workspace.suites.check(name)
         assert not check.faults
         assert {one.kind for one in check.advice} <= {"key-in-question"}  # a puzzle names its answers
         for question in workspace.suites.get(name).questions:
-            matching = [when for when in whens if when in one_line(question.text)]
+            matching = [replies for when, replies in whens.items() if when in one_line(question.text)]
+            matching += [replies for pattern, replies in patterns if pattern.search(one_line(question.text))]
             assert len(matching) == 1, question.id
-            assert set(whens[matching[0]]) == ENTRANTS
+            assert set(matching[0]) == ENTRANTS
 
 
 def test_a_python_user_gets_the_same_numbers(demo: tuple[Place, str]) -> None:

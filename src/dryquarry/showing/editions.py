@@ -16,6 +16,7 @@ _COUNTED = {
     "added": (ChangeKind.ADDED, ChangeKind.RESTORED),
     "reworded": (ChangeKind.REWORDED,),
     "re-keyed": (ChangeKind.KEY, ChangeKind.SCHEME),
+    "redrawn": (ChangeKind.REDRAWN,),
     "retired": (ChangeKind.RETIRED,),
 }
 _STYLES = {
@@ -23,6 +24,7 @@ _STYLES = {
     ChangeKind.RESTORED: "color(30)",
     ChangeKind.RETIRED: "color(131)",
     ChangeKind.REWORDED: "color(136)",
+    ChangeKind.REDRAWN: "color(136)",
     ChangeKind.KEY: "bold color(136)",
     ChangeKind.SCHEME: "bold color(136)",
 }
@@ -93,7 +95,7 @@ def _told(change: Change) -> str:
     match change.kind:
         case ChangeKind.REWORDED:
             return change.words
-        case ChangeKind.KEY | ChangeKind.SCHEME:
+        case ChangeKind.KEY | ChangeKind.SCHEME | ChangeKind.REDRAWN:
             return f"{shortened(change.before, 50)} → {shortened(change.after, 50)}"
         case _:
             return shortened(change.after, 90)

@@ -11,6 +11,11 @@ when = "Three adults at 12.50" # words by which the question is recognised
 [question.replies]
 dunlin = '''…'''               # or {text = '''…''', finish = "length"}
 
+[[question]]
+pattern = '(?P<boats>[0-9]+) boats' # or a pattern, whose groups are numbers that the replies work with
+[question.replies]
+dunlin = 'Answer: {boats * 2}'
+
 [[cue]]
 criterion = "the causeway closes"   # words by which a judge's criterion is recognised
 question = "May I walk across"      # and, if given, words of the question that it is about
@@ -25,11 +30,13 @@ import re
 import tomllib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import cache
 from importlib import resources
 from typing import Any
 
 from dryquarry.errors import Fault, FaultyFiles
+from dryquarry.suites.templates import fill
 
 ANY_MODEL = "standin-"
 
@@ -68,6 +75,7 @@ class Bank:
 
     models: Mapping[str, ModelVoice]
     replies: Mapping[str, Mapping[str, BankReply]]
+    patterns: tuple[tuple[re.Pattern[str], Mapping[str, BankReply]], ...]
     cues: tuple[Cue, ...]
 
     def model(self, name: str) -> ModelVoice | None:
@@ -82,6 +90,11 @@ class Bank:
         for when, replies in self.replies.items():
             if when in words and voice in replies:
                 return replies[voice]
+        for pattern, replies in self.patterns:
+            found = pattern.search(words)
+            if found and voice in replies:
+                values = {name: Fraction(number) for name, number in found.groupdict().items()}
+                return BankReply(fill(replies[voice].text, values), replies[voice].finish)
         return made_up_reply(voice, asked)
 
 
@@ -113,6 +126,7 @@ def read_bank(files: Iterable[tuple[str, bytes]]) -> Bank:
     """Return the bank in the contents of TOML files; raises FaultyFiles naming file and entry."""
     models: dict[str, ModelVoice] = {}
     replies: dict[str, Mapping[str, BankReply]] = {}
+    patterns: list[tuple[re.Pattern[str], Mapping[str, BankReply]]] = []
     cues: list[Cue] = []
     for file, content in files:
         try:
@@ -120,11 +134,15 @@ def read_bank(files: Iterable[tuple[str, bytes]]) -> Bank:
             for entry in data.get("model", []):
                 models[entry["name"]] = ModelVoice(**entry)
             for entry in data.get("question", []):
-                replies[one_line(entry["when"])] = {voice: _reply(said) for voice, said in entry["replies"].items()}
+                said = {voice: _reply(reply) for voice, reply in entry["replies"].items()}
+                if "pattern" in entry:
+                    patterns.append((re.compile(entry["pattern"]), said))
+                else:
+                    replies[one_line(entry["when"])] = said
             cues.extend(_cue(entry) for entry in data.get("cue", []))
         except (ValueError, KeyError, TypeError, AttributeError, re.error) as error:
             raise FaultyFiles("the stand-in's bank", [Fault("bad-bank", repr(error), file)]) from None
-    return Bank(models, replies, tuple(cues))
+    return Bank(models, replies, tuple(patterns), tuple(cues))
 
 
 @cache

@@ -11,7 +11,7 @@ from enum import StrEnum
 from typing import Any
 
 from dryquarry.suites.digests import canonical_json
-from dryquarry.suites.question import Question, State, Suite
+from dryquarry.suites.question import Drawn, Question, State, Suite
 from dryquarry.suites.records import question_record
 
 MOST_WORDS_COMPARED = 4000
@@ -26,6 +26,7 @@ class ChangeKind(StrEnum):
     REWORDED = "reworded"
     KEY = "key changed"
     SCHEME = "scheme changed"
+    REDRAWN = "redrawn"
     NOTES = "notes changed"
     MOVED = "moved"
 
@@ -100,8 +101,11 @@ def _changes(old: Question | None, new: Question) -> Iterator[Change]:
     if old.state is not new.state and State.RETIRED in (old.state, new.state):
         retired = new.state is State.RETIRED
         yield Change(new.id, ChangeKind.RETIRED if retired else ChangeKind.RESTORED, after=new.retired_because or "")
+    if old.drawn and new.drawn and old.drawn.template == new.drawn.template and old.drawn != new.drawn:
+        yield Change(new.id, ChangeKind.REDRAWN, _values(old.drawn), _values(new.drawn))
+        return
     if old.ask_digest != new.ask_digest:
-        before, after = "\n\n".join(old.ask.turns), "\n\n".join(new.ask.turns)
+        before, after = _asked(old, new), _asked(new, old)
         yield Change(new.id, ChangeKind.REWORDED, before, after, word_diff(before, after) + _system_diff(old, new))
     if canonical_json(old.marking.key) != canonical_json(new.marking.key):
         yield Change(new.id, ChangeKind.KEY, _said(old.marking.key), _said(new.marking.key))
@@ -110,6 +114,17 @@ def _changes(old: Question | None, new: Question) -> Iterator[Change]:
     notes = _changed_notes(old, new)
     if notes:
         yield Change(new.id, ChangeKind.NOTES, after=", ".join(notes))
+
+
+def _asked(question: Question, other: Question) -> str:
+    """Return the author's text, or all that is put to the model where the difference lies outside of it."""
+    texts = question.texts if question.texts != other.texts else question.ask.turns
+    files = [f"[{file.path} {file.sha256[:8]}]" for file in question.ask.files]
+    return "\n\n".join([*texts, *(files if question.ask.files != other.ask.files else [])])
+
+
+def _values(drawn: Drawn) -> str:
+    return ", ".join(f"{name} {value}" for name, value in drawn.values.items())
 
 
 def _system_diff(old: Question, new: Question) -> str:
