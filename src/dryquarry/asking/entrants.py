@@ -16,17 +16,8 @@ from dryquarry.suites.yaml_text import UnreadableText, decoded
 
 STANDIN = "standin:"
 
-ENTRANT_FIELDS = (
-    "title",
-    "endpoint",
-    "model",
-    "build",
-    "key_env",
-    "system",
-    "settings",
-    "traits",
-    "price",
-    "limits",
+ENTRANT_FIELDS = frozenset(
+    {"title", "endpoint", "model", "build", "key_env", "system", "settings", "traits", "price", "limits"}
 )
 RESERVED_SETTINGS = ("model", "messages", "stream")
 
@@ -111,7 +102,7 @@ def read_entrants(content: bytes, file: str) -> Entrants:
         raise FaultyFiles(file, [Fault("unreadable", f"not readable as TOML: {error}", file, line)]) from None
     faults: list[Fault] = []
     top = Fields(data, file, lambda name=None: _line(text, name, None), faults, what=file)
-    top.only(("entrant", "judge"))
+    top.only(frozenset({"entrant", "judge"}))
     entrants = {
         kind: {
             name: entrant
@@ -171,7 +162,7 @@ def _read_price(fields: Fields) -> Price | None:
     if not data:
         return None
     price = Fields(data, fields.file, lambda *_: fields.line("price"), fields.faults, what="`price`")
-    price.only(("input", "output"))
+    price.only(frozenset({"input", "output"}))
     for side in ("input", "output"):
         value = data.get(side)
         if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value < float("inf"):
@@ -183,7 +174,7 @@ def _read_price(fields: Fields) -> Price | None:
 def _read_limits(fields: Fields) -> Limits:
     data = fields.mapping("limits")
     limits = Fields(data, fields.file, lambda *_: fields.line("limits"), fields.faults, what="`limits`")
-    limits.only(("in_flight", "per_minute", "timeout_s"))
+    limits.only(frozenset({"in_flight", "per_minute", "timeout_s"}))
     per_minute = limits.number("per_minute", 1.0) if "per_minute" in data else None
     in_flight = limits.number("in_flight", Limits().in_flight)
     if in_flight != int(in_flight):

@@ -21,8 +21,7 @@ def prepare(marking: Marking) -> Marker:
     if len(texts) < 2:
         raise MarkingFault("scheme 'choice' wants at least two `options` on the question")
     folded = {letter: fold(text) for letter, text in texts.items()}
-    wanted = _key_letters(marking.key, texts)
-    said_key = ", ".join(f"{letter} ({shortened(texts[letter], 40)})" for letter in wanted)
+    wanted = _key_letters(marking.key, texts, folded)
     answer_line = marking.answer_line
 
     def mark(text: str) -> Mark:
@@ -35,9 +34,10 @@ def prepare(marking: Marking) -> Marker:
             return failed("the reply is empty")
         if reading is None or reading.contradiction:
             why = reading.contradiction if reading else "no single option chosen"
-            said = f"{why} in '{shortened(found.text)}'; key {said_key}"
+            said = f"{why} in '{shortened(found.text)}'; key {_said_key(wanted, texts)}"
             return failed(said, shortened(found.text, 200), found.read_by)
         chosen = ", ".join(reading.letters)
+        said_key = _said_key(wanted, texts)
         verdict = passed if sorted(reading.letters) == sorted(wanted) else failed
         return verdict(f"chose {chosen}; key {said_key}", chosen, found.read_by)
 
@@ -133,11 +133,15 @@ def _mentioned(said: str, folded: Mapping[str, str]) -> Letters:
     return tuple(found)
 
 
-def _key_letters(key: Any, texts: Mapping[str, str]) -> Letters:
+def _said_key(letters: Letters, texts: Mapping[str, str]) -> str:
+    return ", ".join(f"{letter} ({shortened(texts[letter], 40)})" for letter in letters)
+
+
+def _key_letters(key: Any, texts: Mapping[str, str], folded: Mapping[str, str]) -> Letters:
     members = list(key) if isinstance(key, list | tuple) else [key]
     if key is None or not members:
         raise MarkingFault("the key is missing; scheme 'choice' wants an option letter, an option text, or a list")
-    by_text = {fold(text): letter for letter, text in texts.items()}
+    by_text = {option: letter for letter, option in folded.items()}
     letters = []
     for member in members:
         said = str(member).strip()

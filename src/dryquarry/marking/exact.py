@@ -36,10 +36,12 @@ def prepare(marking: Marking) -> Marker:
     keys = accepted_texts(marking.key)
     counts = {name: bool(marking.options.get(name, False)) for name in _DIFFERENCES}
     folded = {fold(key, **counts): key for key in reversed(keys)}
-    wanted = " or ".join(f"'{shortened(key)}'" for key in keys[:3]) + (" or …" if len(keys) > 3 else "")
     answer_line = marking.answer_line
 
     def match(found: Found) -> _Match | None:
+        whole = folded.get(fold(found.text, **counts))
+        if whole is not None:
+            return _Match(found.text, whole)
         readings = _readings(found)
         for reading in readings:
             key = folded.get(fold(reading, **counts))
@@ -53,11 +55,15 @@ def prepare(marking: Marking) -> Marker:
             return failed("the reply is empty")
         if answer is None or answer.key is None:
             said = answer.text if answer else found.text
-            return failed(f"read '{shortened(said)}', not {wanted}", shortened(said, 200), found.read_by)
+            return failed(f"read '{shortened(said)}', not {_said_keys(keys)}", shortened(said, 200), found.read_by)
         same = "" if answer.text == answer.key else f", which counts as '{shortened(answer.key)}'"
         return passed(f"read '{shortened(answer.text)}'{same}", bare(answer.text), found.read_by)
 
     return mark
+
+
+def _said_keys(keys: list[str]) -> str:
+    return " or ".join(f"'{shortened(key)}'" for key in keys[:3]) + (" or …" if len(keys) > 3 else "")
 
 
 def accepted_texts(key: Any) -> list[str]:

@@ -94,6 +94,11 @@ class Scheme:
     needs_judge: bool = False
 
 
+def unmarked(text: str) -> Mark:
+    """Leave a reply open: the marker of a question whose key has not been prepared."""
+    return Mark(None, Verdict.OPEN, "the key is not prepared")
+
+
 def passed(reason: str, answer: str | None = None, read_by: str | None = None) -> Mark:
     """Return a full mark."""
     return Mark(1.0, Verdict.PASS, reason, answer, read_by)

@@ -18,6 +18,8 @@ _UNIFORM = str.maketrans(
 _SPACES = re.compile(r"\s+")
 _ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
 _DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
+_ANY_MARK = re.compile(r"[^\w\s]|_")
+_PUNCTUATION = re.compile(r"(?<=\d)[.,:/](?=\d)|-(?=\d)|%|([^\w\s]|_)")
 _EDGE_MARKUP = " \t\r\n*_`\"'#>|"
 _TEXT_COMMAND = re.compile(r"\\(?:text|mathrm|mathbf|textbf|textit)\s*\{([^{}]*)\}")
 _INLINE_MATH = re.compile(r"^\\?[\(\[]\s*(.*?)\s*\\[\)\]]$|^\$+\s*(.*?)\s*\$+$", re.DOTALL)
@@ -47,30 +49,28 @@ def fold(
         text = "".join(mark for mark in decomposed if unicodedata.category(mark) != "Mn")
     if not punctuation:
         text = _without_punctuation(text)
-    text = _SPACES.sub(" ", text).strip()
+    text = " ".join(text.split())
     return text if articles else _ARTICLE.sub("", text)
 
 
 def _without_punctuation(text: str) -> str:
     """Drop punctuation, save what changes the value of a number (3.5, -5, 1/2, 50 %)."""
-    text = _DASH_IN_WORD.sub(" ", text)
-    last = len(text) - 1
-    kept = []
-    for index, char in enumerate(text):
-        if char.isalnum() or char.isspace() or unicodedata.category(char)[0] not in "P":
-            kept.append(char)
-            continue
-        digit_next = index < last and text[index + 1].isdigit()
-        digit_before = index > 0 and text[index - 1].isdigit()
-        if (char in ".,:/" and digit_before and digit_next) or (char == "-" and digit_next) or char == "%":
-            kept.append(char)
-    return "".join(kept)
+    if not _ANY_MARK.search(text):
+        return text
+    return _PUNCTUATION.sub(_kept, _DASH_IN_WORD.sub(" ", text))
+
+
+def _kept(match: re.Match[str]) -> str:
+    char = match.group(1)
+    return match.group() if char is None or unicodedata.category(char)[0] != "P" else ""
 
 
 def bare(text: str) -> str:
     """Return an answer without the markup, quotes, math delimiters, emoji and full stop around it."""
     before = None
     text = text.strip()
+    if text and text[0].isalnum() and text[-1].isalnum() and "\\" not in text:
+        return text
     if "\\" in text:
         text = _TEXT_COMMAND.sub(r"\1", text)
     while text != before:
@@ -88,5 +88,5 @@ def bare(text: str) -> str:
 
 def shortened(text: str, most: int = 60) -> str:
     """Return the text on one line, cut with an ellipsis where it is longer than `most` characters."""
-    line = _SPACES.sub(" ", text).strip()
+    line = " ".join(text.split())
     return line if len(line) <= most else line[: most - 1].rstrip() + "…"

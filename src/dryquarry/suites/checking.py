@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.errors import Fault
-from dryquarry.marking import registry
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.text import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
@@ -58,7 +57,7 @@ def _sorted(found: list[Fault]) -> tuple[Fault, ...]:
 
 def unproved(question: Question) -> Iterator[Fault]:
     """Yield a fault for a key that its own scheme does not accept, and for each proof that comes out wrong."""
-    mark = registry.prepare(question.marking)
+    mark = question.marker
     for said in _key_replies(question):
         got = mark(said)
         if got.verdict is not Verdict.PASS:

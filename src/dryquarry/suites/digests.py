@@ -17,19 +17,25 @@ from dryquarry.suites.question import Ask
 
 def canonical_json(content: Any) -> str:
     """Return the canonical JSON text of plain data (mappings, lists, texts, numbers, booleans, None)."""
-    return json.dumps(_plain(content), ensure_ascii=False, sort_keys=True, separators=(",", ":"), allow_nan=False)
+    text = _ENCODER.encode(content)
+    # Only then can there be a number such as 50.0 or 1e+16, which is to be written as an integer.
+    return _ENCODER.encode(_plain(content)) if ".0" in text or "e+" in text else text
 
 
 def parse_json(text: str) -> Any:
     """Return the plain data of a JSON text, whole numbers exact at any size; raises ValueError."""
-
-    def refuse(word: str) -> Any:
-        raise ValueError(f"{word} is no number of JSON")
-
     try:
-        return json.loads(text, parse_constant=refuse)
+        return _DECODER.decode(text)
     except RecursionError:
         raise ValueError("nested too deeply") from None
+
+
+def _refused(word: str) -> Any:
+    raise ValueError(f"{word} is no number of JSON")
+
+
+_ENCODER = json.JSONEncoder(ensure_ascii=False, sort_keys=True, separators=(",", ":"), allow_nan=False)
+_DECODER = json.JSONDecoder(parse_constant=_refused)
 
 
 def digest(content: Any) -> str:

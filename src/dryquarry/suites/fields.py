@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from dryquarry.errors import Fault, closest
@@ -36,8 +36,10 @@ class Fields:
         line = self.line() if field is None else self.line(field)
         self.faults.append(Fault(kind, message, self.file, line, self.question))
 
-    def only(self, known: Collection[str]) -> None:
+    def only(self, known: frozenset[str]) -> None:
         """Note a fault for every field that is not known."""
+        if self.data.keys() <= known:
+            return
         for name in self.data:
             if name not in known:
                 where = f" in {self.what}" if self.what else ""
@@ -46,6 +48,8 @@ class Fields:
     def text(self, name: str, *, required: bool = False) -> str | None:
         """Return the text of a field with its outer blank lines removed; numbers count as text."""
         value = self.data.get(name)
+        if value is None and not required:
+            return None
         if isinstance(value, int | float) and not isinstance(value, bool):
             value = str(value)
         if value is None or (isinstance(value, str) and not value.strip()):
@@ -59,7 +63,9 @@ class Fields:
 
     def number(self, name: str, default: float) -> float:
         """Return a number above 0."""
-        value = self.data.get(name, default)
+        value = self.data.get(name)
+        if value is None and name not in self.data:
+            return default
         if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value < float("inf"):
             self.fault("wrong-shape", f"the field '{name}' wants a number above 0, not {described(value)}", name)
             return default
@@ -68,7 +74,9 @@ class Fields:
     def texts(self, name: str) -> tuple[str, ...]:
         """Return a list of texts; one text alone counts as a list of one."""
         value = self.data.get(name)
-        members = [] if value is None else value if isinstance(value, list) else [value]
+        if value is None:
+            return ()
+        members = value if isinstance(value, list) else [value]
         if not all(isinstance(member, str | int | float) and not isinstance(member, bool) for member in members):
             self.fault("wrong-shape", f"the field '{name}' wants a list of texts", name)
             return ()

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
-from dryquarry.marking.model import Marking, Rubric
+from dryquarry.marking.model import Marker, Marking, Rubric, unmarked
 from dryquarry.suites.templates import Template
 
 DRAFT = "draft"
@@ -61,7 +61,7 @@ class Question:
 
     `ask` is complete: options and the request for an answer line are part of its text; `texts` are the
     turns as the author wrote them. `ask_digest` and `mark_digest` identify what is asked and how it is
-    marked (see `dryquarry.suites.digests`).
+    marked (see `dryquarry.suites.digests`). `marker` marks one reply text, prepared once from `marking`.
     """
 
     id: str
@@ -84,6 +84,7 @@ class Question:
     drawn: Drawn | None = None
     file: str = ""
     line: int | None = None
+    marker: Marker = field(default=unmarked, compare=False, repr=False)
 
     @property
     def text(self) -> str:

@@ -9,7 +9,7 @@ from typing import Any
 
 from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
-from dryquarry.marking.model import Marking, MarkingFault, Rubric
+from dryquarry.marking.model import Marker, Marking, MarkingFault, Rubric, unmarked
 from dryquarry.suites.digests import ask_content, digest, mark_content
 from dryquarry.suites.fields import Fields, LineOf, described
 from dryquarry.suites.question import Ask, Attachment, Drawn, Proofs, Question, State, full_text
@@ -22,7 +22,7 @@ QUESTION_FIELDS = frozenset(
 )  # fmt: skip
 DRAFT_FIELDS = QUESTION_FIELDS | {"template"}
 SEALED_FIELDS = QUESTION_FIELDS | {"drawn"}
-PROOF_FIELDS = ("pass", "fail")
+PROOF_FIELDS = frozenset({"pass", "fail"})
 GOOD_NAME = re.compile(r"\w[\w.-]{0,99}")
 MOST_CHOICES = 26
 LONGEST_ASK = 1_000_000
@@ -71,7 +71,7 @@ def read_question(
         fields.fault("bad-id", f"the id '{name[:40]}' wants letters, digits, '-', '_' and '.' only", "id")
     texts = _read_texts(fields)
     choices = _read_choices(fields)
-    marking = _read_marking(fields, choices, defaults)
+    marking, marker = _read_marking(fields, choices, defaults)
     turns = (*texts[:-1], full_text(texts[-1], choices, defaults.answer_line)) if texts else ()
     ask = Ask(defaults.system, turns, _read_files(fields, defaults))
     question = Question(
@@ -95,6 +95,7 @@ def read_question(
         drawn=_read_drawn(fields),
         file=file,
         line=line(),
+        marker=marker,
     )
     return question if len(faults) == before else None
 
@@ -176,7 +177,7 @@ def _read_state(fields: Fields) -> State:
         return State.LIVE
 
 
-def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults: Defaults) -> Marking:
+def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults: Defaults) -> tuple[Marking, Marker]:
     own = fields.mapping("mark")
     # A question's `mark` stands instead of the suite's; without a scheme of its own it adds to it.
     mark = dict(own) if "scheme" in own else {**defaults.mark, **own}
@@ -191,20 +192,20 @@ def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults
     )
     if scheme is None:
         fields.fault("missing-field", "no scheme: add `mark: {scheme: …}` to the question or the suite", "mark")
-        return marking
+        return marking, unmarked
     if scheme not in registry.SCHEMES:
         if "scheme" in own:  # an unknown scheme of the suite is told once, there
             said = f"there is no scheme '{scheme}'{closest(str(scheme), registry.SCHEMES)}"
             fields.fault("unknown-scheme", said, "mark")
-        return marking
+        return marking, unmarked
     if mark.get("rubric") is not None and marking.rubric is None:
         said = f"no rubric '{mark['rubric']}' in the suite{closest(str(mark['rubric']), defaults.rubrics)}"
         fields.fault("unknown-rubric", said, "mark")
-        return marking
+        return marking, unmarked
     try:
-        registry.prepare(marking)
+        return marking, registry.prepare(marking)
     except MarkingFault as fault:
         field = "key" if "key" in str(fault) else "mark"
         missing = field == "key" and fields.data.get("key") is None
         fields.fault("missing-key" if missing else "bad-key" if field == "key" else "bad-option", str(fault), field)
-    return marking
+    return marking, unmarked

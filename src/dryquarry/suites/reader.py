@@ -16,8 +16,8 @@ from dryquarry.suites.rubric_reader import read_rubrics
 from dryquarry.suites.templates import Template, TemplateFault, draw, read_template
 from dryquarry.suites.yaml_text import Document, UnreadableText, decoded, read_yaml
 
-SUITE_FIELDS = ("title", "about", "ask", "mark", "rubrics", "questions")
-ASK_FIELDS = ("system", "answer_line")
+SUITE_FIELDS = frozenset({"title", "about", "ask", "mark", "rubrics", "questions"})
+ASK_FIELDS = frozenset({"system", "answer_line"})
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,8 +8,8 @@ from dryquarry.marking.model import Criterion, Rubric
 from dryquarry.suites.fields import Fields
 from dryquarry.suites.yaml_text import Document
 
-RUBRIC_FIELDS = ("about", "criteria")
-CRITERION_FIELDS = ("id", "asks", "points")
+RUBRIC_FIELDS = frozenset({"about", "criteria"})
+CRITERION_FIELDS = frozenset({"id", "asks", "points"})
 
 
 def read_rubrics(fields: Fields, document: Document) -> Mapping[str, Rubric]:

@@ -75,7 +75,9 @@ def read_template(name: str, data: Mapping[str, Any]) -> Template:
     require = [require] if isinstance(require, str) else require
     if not isinstance(require, list) or not all(isinstance(condition, str) for condition in require):
         raise TemplateFault("`require` wants a list of conditions")
-    parameters = {str(label): _values(str(label), given) for label, given in spec["parameters"].items()}
+    # Sorted, so that the order in which they are written changes nothing.
+    given = sorted(spec["parameters"].items(), key=lambda item: str(item[0]))
+    parameters = {str(label): _values(str(label), values) for label, values in given}
     question = {field: value for field, value in data.items() if field != "template"}
     return Template(name, count, parameters, tuple(require), question, dict(data))
 

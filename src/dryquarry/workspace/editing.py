@@ -13,7 +13,7 @@ from dryquarry.suites.editions import write_edition
 from dryquarry.suites.question import Question, State, Suite
 from dryquarry.suites.reader import read_suite
 from dryquarry.suites.records import content_digest
-from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.suite_files import SuiteFiles
 
 
@@ -36,7 +36,8 @@ class HistoryRow:
 
 def check(folder: Folder, name: str) -> SuiteCheck:
     """Return what is at fault in a draft, and advice; the newest edition is compared with."""
-    return check_suite(name, folder.read_draft(name), folder.files(name).newest())
+    with no_garbage_collection():
+        return check_suite(name, folder.read_draft(name), folder.files(name).newest())
 
 
 def seal(

@@ -33,7 +33,6 @@ def mark_waiting(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> i
     questions = suite.asked()
     ledger.note_questions(questions)
     slots = slots_of(ledger, questions)
-    markers = [registry.prepare(question.marking) for question in questions]
     marked = 0
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
@@ -43,7 +42,7 @@ def mark_waiting(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> i
         for start in range(0, len(waiting), IN_ONE_TRANSACTION):
             new_marks = []
             for reply in waiting[start : start + IN_ONE_TRANSACTION]:
-                mark = mark_reply(markers[reply.position], reply.outcome, reply.text)
+                mark = mark_reply(questions[reply.position].marker, reply.outcome, reply.text)
                 marking_id = slots[reply.position].marking_id
                 if mark is not None and marking_id is not None:
                     new_marks.append(new_mark(reply.reply_id, marking_id, mark))
