@@ -79,6 +79,19 @@ def waiting_replies(
     return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text) for row in rows]
 
 
+def digests_that_sat(ledger: Ledger, suite: str) -> set[str]:
+    """Return the digests of all entrants that took part in a run of the suite, whatever its edition."""
+    runs, sittings, sitters = schema.runs, schema.sittings, schema.sitters
+    with ledger.connected() as connection:
+        query = (
+            sa.select(sitters.c.digest)
+            .join_from(sittings, runs, runs.c.id == sittings.c.run_id)
+            .join(sitters, sitters.c.id == sittings.c.sitter_id)
+            .where(runs.c.suite == suite)
+        )
+        return set(connection.execute(query).scalars())
+
+
 def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str]) -> list[EarlierSitter]:
     """Return who has replies to these questions under settings (digests) other than the present ones."""
     replies, sittings, sitters = schema.replies, schema.sittings, schema.sitters

@@ -7,14 +7,15 @@ anywhere in the file shows, and on which line.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from dryquarry.errors import Fault, FileFault
 from dryquarry.marking.model import Criterion, Rubric
 from dryquarry.suites.digests import canonical_json, digest, parse_json
 from dryquarry.suites.question import Attachment, Question, Seal, Suite
-from dryquarry.suites.question_reader import SEALED_FIELDS, AttachmentFault, Defaults, read_question
+from dryquarry.suites.question_reader import SEALED_FIELDS, Defaults, read_question
 from dryquarry.suites.records import content_digest, line_content, suite_record
 from dryquarry.suites.templates import Template, read_template
 
@@ -54,10 +55,10 @@ def edition_digest(header: Mapping[str, Any], digests: list[str]) -> str:
     return digest({**content, "lines": digests})
 
 
-def read_edition(name: str, file: str, content: bytes, attachment: Callable[[str], Attachment]) -> Suite:
+def read_edition(name: str, file: str, content: bytes) -> Suite:
     """Return the suite in an edition's file; raises EditionFault where a digest does not hold.
 
-    `name` is the suite's name by its folder, `attachment` looks up a file that a question names.
+    `name` is the suite's name by its folder.
     """
     try:
         lines = content.decode("utf-8").split("\n")
@@ -70,7 +71,7 @@ def read_edition(name: str, file: str, content: bytes, attachment: Callable[[str
         raise EditionFault(f"{file}: {_changed(said)}")
     if edition_digest(header, [entry["digest"] for entry in entries]) != header["digest"]:
         raise EditionFault(f"{file}:1: {_changed('the digest of the header does not hold')}")
-    defaults = _defaults(header, attachment)
+    defaults = _defaults(header)
     questions = [_question(file, number, entry, defaults) for number, entry in enumerate(entries, start=2)]
     return _suite(name, header, defaults, questions)
 
@@ -81,7 +82,7 @@ def _changed(what: str) -> str:
 
 def _header(file: str, line: str) -> Mapping[str, Any]:
     header = _json(line)
-    if not isinstance(header, dict) or header.get("dryquarry") != "edition" or "digest" not in header:
+    if not isinstance(header, dict) or not {"dryquarry", "questions", "digest"} <= header.keys():
         raise EditionFault(f"{file}:1: {_changed('this is not the header of an edition')}")
     if header.get("form") != FORM:
         raise EditionFault(f"{file}:1: form {header.get('form')} of edition files is not known; use a newer version")
@@ -106,29 +107,26 @@ def _json(line: str) -> Any:
         return None
 
 
-def _defaults(header: Mapping[str, Any], attachment: Callable[[str], Attachment]) -> Defaults:
+def _defaults(header: Mapping[str, Any]) -> Defaults:
     rubrics = {
         name: Rubric(name, tuple(Criterion(**one) for one in content["criteria"]), content["about"])
         for name, content in header["rubrics"].items()
     }
     ask = header["ask"]
-    return Defaults(ask["system"], ask["answer_line"], {}, rubrics, attachment, SEALED_FIELDS)
+    return Defaults(ask["system"], ask["answer_line"], {}, rubrics, known_fields=SEALED_FIELDS)
 
 
 def _question(file: str, number: int, entry: Mapping[str, Any], defaults: Defaults) -> Question:
     faults: list[Fault] = []
-    record = entry["question"]
-    try:
-        for path in record.get("files", []):
-            defaults.attachment(path)
-    except AttachmentFault as fault:
-        raise EditionFault(f"{file}:{number}: question {record['id']}: {fault}") from None
-    question = read_question(record, file, lambda *_: number, defaults, faults)
+    # The edition itself says what its files are; whether they are still so is seen when they are to be sent.
+    files = {one["path"]: Attachment(**one) for one in entry["question"].get("files", [])}
+    record = {**entry["question"], "files": list(files)} if files else entry["question"]
+    question = read_question(record, file, lambda *_: number, replace(defaults, attachment=files.__getitem__), faults)
     if question is None:
         raise EditionFault(f"{file}:{number}: {faults[0].message}; use the version of dryquarry that sealed it")
     if (question.ask_digest, question.mark_digest) != (entry["ask"], entry["mark"]):
-        why = "before a file of it changed" if question.ask.files else "by a version that asks or marks otherwise"
-        raise EditionFault(f"{file}:{number}: question {question.id} cannot be used: it was sealed {why}")
+        said = f"question {question.id} was sealed by a version that asks or marks otherwise"
+        raise EditionFault(f"{file}:{number}: {said}; use that version")
     return question
 
 

@@ -71,7 +71,7 @@ def import_questions(
     records: list[Mapping[str, Any]] = []
     for number, (line, row) in enumerate(rows, start=1):
         try:
-            records.append(_record(row, mapping, scheme, f"{prefix}-{number:03d}"))
+            records.append(_record(row, mapping, scheme, f"{prefix}-{number:03d}", typed=not file.endswith(".csv")))
         except ValueError as error:
             faults.append(Fault("import", str(error), file, line))
     left_out = tuple(name for name in names if name not in mapping)
@@ -207,8 +207,13 @@ def _mapping_faults(
     return faults
 
 
-def _record(row: Mapping[str, Any], mapping: Mapping[str, str], scheme: str | None, name: str) -> dict[str, Any]:
-    """Return one row as a record; raises ValueError for a cell that cannot be read."""
+def _record(
+    row: Mapping[str, Any], mapping: Mapping[str, str], scheme: str | None, name: str, *, typed: bool
+) -> dict[str, Any]:
+    """Return one row as a record; raises ValueError for a cell that cannot be read.
+
+    `typed` says that values are what they are, as in JSON, and not cells that stand for something.
+    """
     record: dict[str, Any] = {"id": name}
     letters: dict[str, Any] = {}
     for column, field in mapping.items():
@@ -218,7 +223,7 @@ def _record(row: Mapping[str, Any], mapping: Mapping[str, str], scheme: str | No
         if field.startswith("option "):
             letters[field[-1]] = value
         else:
-            record[field] = _value(field, value)
+            record[field] = value if typed else _value(field, value)
     if letters:
         record["options"] = dict(sorted(letters.items()))
     own = record.pop("scheme", None)

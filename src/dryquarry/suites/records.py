@@ -57,8 +57,13 @@ def question_digest(question: Question) -> str:
 
 
 def line_content(question: Question) -> dict[str, Any]:
-    """Return what a line of an edition holds, apart from its own digest."""
-    return {"ask": question.ask_digest, "mark": question.mark_digest, "question": question_record(question)}
+    """Return what a line of an edition holds, apart from its own digest: files stand there with their digests."""
+    record = question_record(question)
+    if question.ask.files:
+        record["files"] = [
+            {"path": file.path, "sha256": file.sha256, "media_type": file.media_type} for file in question.ask.files
+        ]
+    return {"ask": question.ask_digest, "mark": question.mark_digest, "question": record}
 
 
 def content_digest(suite: Suite) -> str:

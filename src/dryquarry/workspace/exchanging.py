@@ -59,10 +59,10 @@ def import_file(
     after = replace(before, files=(*before.files, (shown, written)))
     read = read_suite(after) if imported.records else None
     faults = (*imported.faults, *(read.faults if read else ()))
-    if any(path == shown for path, _ in before.files):
-        raise FileFault(f"{shown} is there already; rename {source.name}, or remove that file first")
     if faults or dry_run or not imported.records:
         return Import(imported, faults, None)
+    if any(path == shown for path, _ in before.files):
+        raise FileFault(f"{shown} is there already; rename {source.name}, or remove that file first")
     if name not in folder.suite_names():
         files.replace(f"{files.shown}/{SUITE_FILE}", before.files[0][1])
     files.replace(shown, written)

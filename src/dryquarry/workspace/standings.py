@@ -6,7 +6,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
-from dryquarry.ledger.queries import earlier_sitters, full_replies, held_replies, sitter_id_of, slots_of
+from dryquarry.ledger.queries import (
+    digests_that_sat,
+    earlier_sitters,
+    full_replies,
+    held_replies,
+    sitter_id_of,
+    slots_of,
+)
 from dryquarry.ledger.records import FullReply, HeldReply
 from dryquarry.ledger.store import Ledger
 from dryquarry.standing.board import Board, build_board, pilot_counts
@@ -38,7 +45,8 @@ def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant
         return _combined(ledger, suites, entrants)
     suite = suites[0]
     collected = _collect(ledger, suite, entrants)
-    board = build_board(suite.name, suite.edition, items_of(suite), collected.entrants)
+    shown = [*collected.entrants, *_sat_other_editions(ledger, suite, entrants, collected)]
+    board = build_board(suite.name, suite.edition, items_of(suite), shown)
     pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
     return replace(board, notes=(*collected.notes, *board.notes), pilots=pilot_counts(pilots, collected.entrants))
 
@@ -121,6 +129,15 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
                 f"than today's (entrant digest {earlier.digest[:8]})"
             )
     return _Collected(collected, notes)
+
+
+def _sat_other_editions(
+    ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], collected: _Collected
+) -> list[EntrantResults]:
+    """Return, without results, the entrants that sat the suite but none of these questions."""
+    sat = digests_that_sat(ledger, suite.name)
+    have = {one.entrant for one in collected.entrants}
+    return [EntrantResults(one.name, one.title, ()) for one in entrants if one.digest in sat and one.name not in have]
 
 
 def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:

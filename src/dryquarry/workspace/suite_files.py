@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import re
+import tempfile
 from collections.abc import Mapping
 from pathlib import Path
 
@@ -74,7 +75,7 @@ class SuiteFiles:
             raise UsageFault(
                 f"suite '{self.name}' has no edition {number}; {said}, and '{self.name}@draft' is the draft"
             )
-        suite = read_edition(self.name, self.path_shown(path), self.bytes_of(path), self.attachment)
+        suite = read_edition(self.name, self.path_shown(path), self.bytes_of(path))
         if suite.edition != str(number):
             raise EditionFault(
                 f"{self.path_shown(path)}:1: the header says edition {suite.edition}; the file was renamed"
@@ -96,10 +97,9 @@ class SuiteFiles:
         The file appears whole or not at all, and of two people sealing the same number one wins.
         """
         path = self._edition_path(number)
-        partial = path.with_name(f".{number}.{os.getpid()}.part")
         try:
             path.parent.mkdir(exist_ok=True)
-            partial.write_bytes(content)
+            partial = _written_aside(path, content)
             try:
                 os.link(partial, path)
             finally:
@@ -115,11 +115,9 @@ class SuiteFiles:
     def replace(self, shown: str, content: bytes) -> None:
         """Replace one of the draft's files, whole or not at all."""
         path = self.folder / Path(shown).relative_to(self.shown)
-        partial = path.with_name(f".{path.name}.{os.getpid()}.part")
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            partial.write_bytes(content)
-            partial.replace(path)
+            _written_aside(path, content).replace(path)
         except OSError as error:
             raise FileFault(f"{shown} cannot be written: {error.strerror}") from None
 
@@ -153,3 +151,12 @@ class SuiteFiles:
         except OSError as error:
             raise AttachmentFault(f"the file '{path}' cannot be read: {error.strerror}") from None
         return Attachment(path, hashlib.sha256(content).hexdigest(), media_type)
+
+
+def _written_aside(path: Path, content: bytes) -> Path:
+    """Return a new file with the content beside the path, named as nobody else names theirs."""
+    number, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    with os.fdopen(number, "wb") as file:
+        file.write(content)
+    os.chmod(name, 0o644)
+    return Path(name)
