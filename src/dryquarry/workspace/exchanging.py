@@ -56,13 +56,13 @@ def import_file(
     imported = import_questions(content, str(source), columns, scheme, source.stem)
     files, before = _suite_before(folder, name)
     shown, written = _question_file(files, source.stem, imported)
-    after = replace(before, files=(*before.files, (shown, written)))
-    read = read_suite(after) if imported.records else None
-    faults = (*imported.faults, *(read.faults if read else ()))
-    if faults or dry_run or not imported.records:
-        return Import(imported, faults, None)
+    if imported.faults or not imported.records:
+        return Import(imported, imported.faults, None)
     if any(path == shown for path, _ in before.files):
         raise FileFault(f"{shown} is there already; rename {source.name}, or remove that file first")
+    faults = read_suite(replace(before, files=(*before.files, (shown, written)))).faults
+    if faults or dry_run:
+        return Import(imported, faults, None)
     if name not in folder.suite_names():
         files.replace(f"{files.shown}/{SUITE_FILE}", before.files[0][1])
     files.replace(shown, written)
