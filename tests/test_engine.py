@@ -18,7 +18,7 @@ from dryquarry.asking.transport import NoResponse, Response, headers_for
 from dryquarry.errors import FaultyFiles, FileFault, UsageFault
 from dryquarry.ledger.records import Reply
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.suites.question import Ask
+from dryquarry.suites.ask import Ask
 
 
 class Scripted:

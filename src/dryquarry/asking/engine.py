@@ -19,7 +19,7 @@ from dryquarry.asking.protocol import messages_for, read_response, request_body
 from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
 from dryquarry.ledger.records import Received, Reply
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.suites.question import Ask
+from dryquarry.suites.ask import Ask
 
 FAILURES_TO_GIVE_UP = 8
 GRACE_S = 5.0

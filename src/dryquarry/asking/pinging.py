@@ -15,7 +15,7 @@ from dryquarry.asking.transport import HttpTransport, Transport, chat_url, heade
 from dryquarry.errors import UsageFault
 from dryquarry.ledger.records import Received
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.suites.question import Ask
+from dryquarry.suites.ask import Ask
 
 PING = Ask(None, ("Say the word: ready",))
 PING_TOKENS = 16

@@ -13,7 +13,7 @@ from dryquarry.asking.entrants import Entrant
 from dryquarry.ledger.records import Received
 from dryquarry.marking.outcomes import Outcome, is_refusal
 from dryquarry.marking.text import shortened
-from dryquarry.suites.question import Ask
+from dryquarry.suites.ask import Ask
 
 
 def messages_for(entrant: Entrant, ask: Ask) -> list[dict[str, str]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
@@ -20,11 +20,16 @@ def prepare(marking: Marking) -> Marker:
     texts = dict(marking.choices)
     if len(texts) < 2:
         raise MarkingFault("scheme 'choice' wants at least two `options` on the question")
-    folded = {letter: fold(text) for letter, text in texts.items()}
-    wanted = _key_letters(marking.key, texts, folded)
+    wanted = _key_letters(marking.key, texts)
     answer_line = marking.answer_line
 
+    @cache
+    def folded_texts() -> Mapping[str, str]:
+        return {letter: fold(text) for letter, text in texts.items()}
+
     def mark(text: str) -> Mark:
+        folded = folded_texts()
+
         def read(place: Found) -> Reading | None:
             listed = place.read_by == "last sentence" and _is_listed_option(place.text, folded)
             return None if listed and restates_options(text, folded) else read_letters(place, folded)
@@ -137,15 +142,19 @@ def _said_key(letters: Letters, texts: Mapping[str, str]) -> str:
     return ", ".join(f"{letter} ({shortened(texts[letter], 40)})" for letter in letters)
 
 
-def _key_letters(key: Any, texts: Mapping[str, str], folded: Mapping[str, str]) -> Letters:
+def _letter_of_text(said: str, texts: Mapping[str, str]) -> str | None:
+    folded = fold(said)
+    return next((letter for letter, text in texts.items() if fold(text) == folded), None)
+
+
+def _key_letters(key: Any, texts: Mapping[str, str]) -> Letters:
     members = list(key) if isinstance(key, list | tuple) else [key]
     if key is None or not members:
         raise MarkingFault("the key is missing; scheme 'choice' wants an option letter, an option text, or a list")
-    by_text = {option: letter for letter, option in folded.items()}
     letters = []
     for member in members:
         said = str(member).strip()
-        letter = said.upper() if said.upper() in texts else by_text.get(fold(said))
+        letter = said.upper() if said.upper() in texts else _letter_of_text(said, texts)
         if letter is None:
             raise MarkingFault(f"the key '{said}' is no option; the options are {', '.join(texts)}")
         letters.append(letter)

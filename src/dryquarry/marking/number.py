@@ -127,6 +127,8 @@ def _key_value(key: Any) -> Fraction:
             return Fraction(evaluate(key))
         except ArithmeticFault as fault:
             raise MarkingFault(f"the key is not readable as a number: {fault}") from None
+    if isinstance(key, int):
+        return Fraction(key)
     if not math.isfinite(key):
         raise MarkingFault(f"the key {key!r} is not a finite number")
     return Fraction(str(key))

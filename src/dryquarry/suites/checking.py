@@ -19,6 +19,9 @@ UNBALANCED_SHARE = 0.5
 FEWEST_CHOICES = 4
 REUSED_SIMILARITY = 0.25
 
+# A key of words alone is found after the answer line as it stands, so it needs no proof.
+_PLAIN_WORDS = re.compile(r"[\w ]+")
+
 
 @dataclass(frozen=True, slots=True)
 class SuiteCheck:
@@ -78,11 +81,12 @@ def _key_replies(question: Question) -> list[str]:
     marking = question.marking
     label = marking.answer_line or "The answer is"
     if marking.scheme == "choice":
-        return [f"{label} {' and '.join(str(key) for key in _keys(question))}"]
+        texts = [str(key) for key in _keys(question) if len(str(key).strip()) > 1]  # a letter passes by itself
+        return [f"{label} {' and '.join(texts)}"] if texts and len(texts) == len(_keys(question)) else []
     if marking.scheme == "exact":
-        return [f"{label} {key}" for key in _keys(question)]
+        return [f"{label} {key}" for key in _keys(question) if not _PLAIN_WORDS.fullmatch(str(key))]
     if marking.scheme == "number":
-        return [f"{label} {key}" for key in _keys(question) if not _is_expression(key)]
+        return [f"{label} {key}" for key in _keys(question) if not _is_plain_or_expression(key)]
     return []
 
 
@@ -91,7 +95,10 @@ def _keys(question: Question) -> list[Any]:
     return key if isinstance(key, list) else [key]
 
 
-def _is_expression(key: Any) -> bool:
+def _is_plain_or_expression(key: Any) -> bool:
+    """Tell keys that need no proof: short whole numbers, and expressions, which no reply gives as they are."""
+    if isinstance(key, int):
+        return -(10**15) < key < 10**15
     return isinstance(key, str) and not re.fullmatch(r"[-+]?\d+(?:\.\d+)?(?:/\d+)?", key.strip())
 
 
@@ -102,10 +109,10 @@ def _own_advice(question: Question) -> Iterator[Fault]:
         yield _fault(question, "no-source", "no `source`: say where the question comes from")
     if question.marking.scheme not in ("exact", "number"):
         return
-    asked = fold(question.text)
+    asked = question.text.casefold()
     for key in _keys(question):
-        said = fold(str(key))
-        if said and said in asked and re.search(rf"(?<![\w.,]){re.escape(said)}(?!\w|[.,]\d)", asked):
+        said = str(key).strip().casefold()
+        if said in asked and re.search(rf"(?<![\w.,]){re.escape(said)}(?!\w|[.,]\d)", asked):
             yield _fault(question, "key-in-question", f"the key '{shortened(str(key))}' stands in the question")
             return
 

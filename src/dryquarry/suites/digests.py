@@ -9,10 +9,11 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from typing import Any
 
 from dryquarry.marking.model import Marking
-from dryquarry.suites.question import Ask
+from dryquarry.suites.ask import Ask
 
 
 def canonical_json(content: Any) -> str:
@@ -30,12 +31,19 @@ def parse_json(text: str) -> Any:
         raise ValueError("nested too deeply") from None
 
 
+def _finite(digits: str) -> float:
+    number = float(digits)
+    if number in (math.inf, -math.inf):
+        raise ValueError(f"the number {digits} is too large")
+    return number
+
+
 def _refused(word: str) -> Any:
     raise ValueError(f"{word} is no number of JSON")
 
 
 _ENCODER = json.JSONEncoder(ensure_ascii=False, sort_keys=True, separators=(",", ":"), allow_nan=False)
-_DECODER = json.JSONDecoder(parse_constant=_refused)
+_DECODER = json.JSONDecoder(parse_constant=_refused, parse_float=_finite)
 
 
 def digest(content: Any) -> str:

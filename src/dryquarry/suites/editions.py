@@ -13,8 +13,9 @@ from typing import Any
 
 from dryquarry.errors import Fault, FileFault
 from dryquarry.marking.model import Criterion, Rubric
+from dryquarry.suites.ask import Attachment
 from dryquarry.suites.digests import canonical_json, digest, parse_json
-from dryquarry.suites.question import Attachment, Question, Seal, Suite
+from dryquarry.suites.question import Question, Seal, Suite
 from dryquarry.suites.question_reader import SEALED_FIELDS, Defaults, read_question
 from dryquarry.suites.records import content_digest, line_content, suite_record
 from dryquarry.suites.templates import Template, read_template

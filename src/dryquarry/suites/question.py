@@ -8,6 +8,8 @@ from enum import StrEnum
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, Rubric, unmarked
+from dryquarry.suites.ask import Ask
+from dryquarry.suites.digests import ask_content, digest, mark_content
 from dryquarry.suites.templates import Template
 
 DRAFT = "draft"
@@ -19,24 +21,6 @@ class State(StrEnum):
     LIVE = "live"
     PILOT = "pilot"
     RETIRED = "retired"
-
-
-@dataclass(frozen=True, slots=True)
-class Attachment:
-    """A file beside the suite that goes with a question; `sha256` is of its bytes, in hexadecimal."""
-
-    path: str
-    sha256: str
-    media_type: str
-
-
-@dataclass(frozen=True, slots=True)
-class Ask:
-    """What reaches the model from the suite: system text (or None), the user's turns, and files."""
-
-    system: str | None
-    turns: tuple[str, ...]
-    files: tuple[Attachment, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,15 +44,12 @@ class Question:
     """What is asked, how the reply is marked, and where in which file it stands.
 
     `ask` is complete: options and the request for an answer line are part of its text; `texts` are the
-    turns as the author wrote them. `ask_digest` and `mark_digest` identify what is asked and how it is
-    marked (see `dryquarry.suites.digests`). `marker` marks one reply text, prepared once from `marking`.
+    turns as the author wrote them. `marker` marks one reply text, prepared once from `marking`.
     """
 
     id: str
     ask: Ask
     marking: Marking
-    ask_digest: str
-    mark_digest: str
     texts: tuple[str, ...]
     category: str | None = None
     tags: tuple[str, ...] = ()
@@ -85,6 +66,23 @@ class Question:
     file: str = ""
     line: int | None = None
     marker: Marker = field(default=unmarked, compare=False, repr=False)
+    # Worked out when first asked for: checking a large suite needs none of them.
+    _digests: list[str] = field(default_factory=list, init=False, compare=False, repr=False)
+
+    @property
+    def ask_digest(self) -> str:
+        """What identifies exactly what reaches the model."""
+        return self._both_digests()[0]
+
+    @property
+    def mark_digest(self) -> str:
+        """What identifies how a reply is marked."""
+        return self._both_digests()[1]
+
+    def _both_digests(self) -> list[str]:
+        if not self._digests:
+            self._digests.extend([digest(ask_content(self.ask)), digest(mark_content(self.marking))])
+        return self._digests
 
     @property
     def text(self) -> str:

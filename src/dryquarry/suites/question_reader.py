@@ -10,9 +10,9 @@ from typing import Any
 from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Rubric, unmarked
-from dryquarry.suites.digests import ask_content, digest, mark_content
+from dryquarry.suites.ask import Ask, Attachment
 from dryquarry.suites.fields import Fields, LineOf, described
-from dryquarry.suites.question import Ask, Attachment, Drawn, Proofs, Question, State, full_text
+from dryquarry.suites.question import Drawn, Proofs, Question, State, full_text
 
 QUESTION_FIELDS = frozenset(
     {
@@ -22,6 +22,7 @@ QUESTION_FIELDS = frozenset(
 )  # fmt: skip
 DRAFT_FIELDS = QUESTION_FIELDS | {"template"}
 SEALED_FIELDS = QUESTION_FIELDS | {"drawn"}
+NOTE_FIELDS = ("category", "family", "level", "why", "source", "retired_because", "second_try")
 PROOF_FIELDS = frozenset({"pass", "fail"})
 GOOD_NAME = re.compile(r"\w[\w.-]{0,99}")
 MOST_CHOICES = 26
@@ -73,31 +74,35 @@ def read_question(
     choices = _read_choices(fields)
     marking, marker = _read_marking(fields, choices, defaults)
     turns = (*texts[:-1], full_text(texts[-1], choices, defaults.answer_line)) if texts else ()
-    ask = Ask(defaults.system, turns, _read_files(fields, defaults))
+    ask = Ask(defaults.system, turns, _read_files(fields, defaults) if "files" in data else ())
     question = Question(
         id=name,
         ask=ask,
         texts=texts,
         marking=marking,
-        ask_digest=digest(ask_content(ask)),
-        mark_digest=digest(mark_content(marking)) if len(faults) == before else "",
-        category=fields.text("category"),
-        tags=fields.texts("tags"),
-        family=fields.text("family"),
-        level=fields.text("level"),
-        weight=fields.number("weight", 1.0),
-        why=fields.text("why"),
-        source=fields.text("source"),
-        state=_read_state(fields),
-        retired_because=fields.text("retired_because"),
-        second_try=fields.text("second_try"),
-        proofs=_read_proofs(fields),
-        drawn=_read_drawn(fields),
         file=file,
         line=line(),
         marker=marker,
+        **_read_notes(fields),
     )
     return question if len(faults) == before else None
+
+
+def _read_notes(fields: Fields) -> dict[str, Any]:
+    """Return the fields that are there beside what is asked and how it is marked; most questions have few."""
+    data = fields.data
+    notes: dict[str, Any] = {name: fields.text(name) for name in NOTE_FIELDS if name in data}
+    if "tags" in data:
+        notes["tags"] = fields.texts("tags")
+    if "weight" in data:
+        notes["weight"] = fields.number("weight", 1.0)
+    if "state" in data:
+        notes["state"] = _read_state(fields)
+    if "proofs" in data:
+        notes["proofs"] = _read_proofs(fields)
+    if "drawn" in data:
+        notes["drawn"] = _read_drawn(fields)
+    return notes
 
 
 def _read_texts(fields: Fields) -> tuple[str, ...]:

@@ -8,9 +8,10 @@ from typing import Any
 
 from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
+from dryquarry.suites.ask import Attachment
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.fields import Fields, LineOf, described
-from dryquarry.suites.question import Attachment, Question, Suite
+from dryquarry.suites.question import Question, Suite
 from dryquarry.suites.question_reader import Defaults, no_attachments, read_question
 from dryquarry.suites.rubric_reader import read_rubrics
 from dryquarry.suites.templates import Template, TemplateFault, draw, read_template
@@ -149,7 +150,7 @@ class _Reading:
         self.seed = seed
         self.questions: list[Question] = []
         self.templates: list[Template] = []
-        self.first_places: dict[str, str] = {}
+        self.first_places: dict[str, tuple[str, int | None]] = {}
 
     def add(self, entry: Entry) -> None:
         """Take one more question, or the instances of a template."""
@@ -169,9 +170,9 @@ class _Reading:
     def _is_repeated(self, name: str, file: str, line: LineOf) -> bool:
         place = self.first_places.get(name)
         if place is None:
-            self.first_places[name] = f"{file}:{line('id')}"
+            self.first_places[name] = (file, line("id"))
             return False
-        message = f"the id stands twice; first at {place}"
+        message = f"the id stands twice; first at {place[0]}:{place[1]}"
         self.faults.append(Fault("duplicate-id", message, file, line("id"), name))
         return True
 

@@ -10,8 +10,9 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from dryquarry.errors import FileFault, UsageFault
+from dryquarry.suites.ask import Attachment
 from dryquarry.suites.editions import EditionFault, read_edition
-from dryquarry.suites.question import Attachment, Suite
+from dryquarry.suites.question import Suite
 from dryquarry.suites.question_reader import AttachmentFault
 from dryquarry.suites.reader import SuiteContent
 
