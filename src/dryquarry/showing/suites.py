@@ -80,21 +80,21 @@ def check_view(check: SuiteCheck) -> View:
         "advice": [_fault_data(fault) for fault in check.advice],
     }
     found = [("fault", fault) for fault in check.faults] + [("advice", fault) for fault in check.advice]
-    names = ["weight", "kind", "question", "file", "line", "message"]
-    rows = [[weight, fault.kind, fault.question, fault.file, fault.line, fault.message] for weight, fault in found]
+    names = ["severity", "kind", "question", "file", "line", "message"]
+    rows = [[severity, fault.kind, fault.question, fault.file, fault.line, fault.message] for severity, fault in found]
     title = (
         f"{check.suite}@{check.edition}: {figures.plural(check.questions, 'question')}, "
         f"{figures.plural(len(check.faults), 'fault')}, {figures.plural(len(check.advice), 'note')} of advice"
     )
-    columns = [Column("weight"), Column("where"), Column("question"), Column("what")]
+    columns = [Column("severity"), Column("where"), Column("question"), Column("what")]
     shown: list[list[str | Cell]] = [
         [
-            Cell(weight, "bold color(131)" if weight == "fault" else "dim"),
+            Cell(severity, "bold color(131)" if severity == "fault" else "dim"),
             f"{fault.file}:{fault.line}" if fault.line else fault.file,
             fault.question or "–",
             fault.message,
         ]
-        for weight, fault in found
+        for severity, fault in found
     ]
     below = [f"drawn  {one.id}: {shortened(one.text, 80)}  key {_short(one.marking.key)}" for one in check.drawn]
     return View(data, Sheet(names, rows), Table(title, columns, shown, below=below))
