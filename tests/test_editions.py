@@ -455,6 +455,9 @@ def test_advice_is_told_apart_and_fails_only_when_strict(place: Place, question:
     found = {(one["kind"], one["question"]): one["message"] for one in json.loads(done.stdout)["advice"]}
     assert words in found[kind, "x"]
     assert place.run("suite", "check", "sums", "--strict").exit_code == 1
+    place.run("suite", "seal", "sums", "--note", "first")
+    sealed = json.loads(place.run("suite", "check", "sums@1", "--format", "json").stdout)
+    assert (sealed["edition"], kind in {one["kind"] for one in sealed["advice"]}) == ("1", True)
 
 
 def test_a_choice_suite_that_guessing_would_pass_is_told(place: Place) -> None:

@@ -23,7 +23,7 @@ def test_a_changed_key_marks_stored_replies_again_and_asks_nothing(place: Place,
     assert place.run("run", "sums").exit_code == 0
     place.suite("sums", TWO.replace("key: 2}", "key: 1}"))
     board = place.run("board", "sums")
-    assert "not marked under the present keys: 1 of its replies" in board.stderr
+    assert "not marked under the present keys: 1 stored replies" in board.stderr
     again = place.run("run", "sums")
     assert "2 held, 0 to ask" in again.stderr
     assert len(one.requests) == 2

@@ -131,7 +131,7 @@ def test_a_failed_open_or_void_reply_never_counts_as_wrong() -> None:
     board = build_board("s", "draft", ITEMS, [entrant("one", result("a", None, Outcome.FAILED), opened, void)])
     (row,) = board.rows
     assert (row.score, row.low, row.rank, row.passed, row.marked, row.asked) == (None, None, None, 0, 0, 3)
-    assert board.notes == ("one: 3 of 3 replies are missing or have no mark yet",)
+    assert board.notes == ("replies missing, or without a mark that counts: one 3 of 3",)
 
 
 def test_ranks_are_shared_and_bands_part_what_the_data_can_tell_apart() -> None:

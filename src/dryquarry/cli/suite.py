@@ -54,12 +54,12 @@ def show_suite(reference: str, workspace: Path | None, form: str, out: Path | No
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE")
+@click.argument("name", metavar="SUITE[@N]")
 @click.option("--strict", is_flag=True, help="Let advice fail the check too.")
 @workspace_option
 @format_options()
 def check(name: str, strict: bool, workspace: Path | None, form: str, out: Path | None) -> None:
-    """Check the draft of SUITE, and prove its keys; exits with 1 if there are faults.
+    """Check the draft of SUITE (or an edition), and prove its keys; exits with 1 if there are faults.
 
     Faults must be mended before the suite can be run or sealed; advice is for its author. Instances of
     templates are shown as they would be drawn.

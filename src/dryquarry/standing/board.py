@@ -80,11 +80,8 @@ def build_board(suite: str, edition: str | None, items: Sequence[Item], entrants
     scores = {one.entrant: question_scores(one.results) for one in entrants}
     rows = [_row(items, one, scores[one.entrant]) for one in entrants]
     rows.sort(key=lambda row: (row.score is None, -(row.score or 0.0), row.entrant))
-    notes = tuple(
-        f"{row.entrant}: {row.asked - row.marked} of {row.asked} replies are missing or have no mark yet"
-        for row in rows
-        if row.marked < row.asked
-    )
+    short = [f"{row.entrant} {row.asked - row.marked} of {row.asked}" for row in rows if row.marked < row.asked]
+    notes = [f"replies missing, or without a mark that counts: {', '.join(short)}"] if short else []
     banded = _with_bands(_with_ranks(rows), items, scores)
     return Board(suite, edition, len(items), banded, (*_sharing_notes(shared, of_questions), *notes), of_questions)
 

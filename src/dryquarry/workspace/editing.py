@@ -10,8 +10,8 @@ from dryquarry.suites.checking import SuiteCheck, check_suite
 from dryquarry.suites.diffing import SuiteDiff, diff_suites
 from dryquarry.suites.editing import EditFault, with_state
 from dryquarry.suites.editions import write_edition
-from dryquarry.suites.question import Question, State, Suite
-from dryquarry.suites.reader import read_suite
+from dryquarry.suites.question import DRAFT, Question, State, Suite
+from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.records import content_digest
 from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.suite_files import SuiteFiles
@@ -34,8 +34,11 @@ class HistoryRow:
     diff: SuiteDiff | None
 
 
-def check(folder: Folder, name: str) -> SuiteCheck:
-    """Return what is at fault in a draft, and advice; the newest edition is compared with."""
+def check(folder: Folder, reference: str) -> SuiteCheck:
+    """Return what is at fault in a draft (or an edition), and advice; a draft is compared with the newest edition."""
+    name, _, edition = reference.partition("@")
+    if edition not in ("", DRAFT):
+        return check_suite(name, SuiteRead(folder.suite(reference), ()))
     with no_garbage_collection():
         return check_suite(name, folder.read_draft(name), folder.files(name).newest())
 

@@ -16,6 +16,7 @@ from dryquarry.ledger.queries import (
 )
 from dryquarry.ledger.records import FullReply, HeldReply
 from dryquarry.ledger.store import Ledger
+from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board import Board, build_board, pilot_counts
 from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.results import EntrantResults, Item, Result
@@ -109,19 +110,20 @@ def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False)
 def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Collected:
     questions = suite.asked()
     slots = slots_of(ledger, questions)
-    collected, notes = [], []
+    collected: list[EntrantResults] = []
+    notes: list[str] = []
+    unmarked = 0
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
         replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
         if replies:
             results = tuple(_result(questions[reply.position].id, entrant, reply) for reply in replies)
             collected.append(EntrantResults(entrant.name, entrant.title, results))
-        unmarked = sum(reply.verdict is None and reply.outcome != "failed" for reply in replies)
-        if unmarked:
-            notes.append(
-                f"{entrant.name}: not marked under the present keys: {unmarked} of its replies; "
-                f"'dryquarry mark {suite.name}' marks them"
-            )
+        unmarked += sum(reply.verdict is None and reply.outcome is not Outcome.FAILED for reply in replies)
+    if unmarked:
+        notes.append(
+            f"not marked under the present keys: {unmarked} stored replies; 'dryquarry mark {suite.name}' marks them"
+        )
     for earlier in earlier_sitters(ledger, slots, [entrant.digest for entrant in entrants]):
         if earlier.entrant in {entrant.name for entrant in entrants}:
             notes.append(

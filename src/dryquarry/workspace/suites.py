@@ -29,13 +29,13 @@ class Suites:
         """Return a suite by `NAME@3`, `NAME@draft`, or `NAME`: the newest edition, or else the draft."""
         return self.folder.suite(reference)
 
-    def check(self, name: str) -> SuiteCheck:
-        """Return what is at fault in a suite's draft, and what could be better."""
-        return editing.check(self.folder, name.removesuffix("@draft"))
+    def check(self, reference: str) -> SuiteCheck:
+        """Return what is at fault in a suite, and what could be better: in its draft, unless `NAME@3` is named."""
+        return editing.check(self.folder, reference)
 
     def seal(self, name: str, note: str, *, seed: int | None = None, redraw: bool = False) -> Sealed:
         """Seal the draft of a suite as its next edition."""
-        return editing.seal(self.folder, name, note, now_utc(), seed=seed, redraw=redraw)
+        return editing.seal(self.folder, name.removesuffix("@draft"), note, now_utc(), seed=seed, redraw=redraw)
 
     def history(self, name: str) -> list[HistoryRow]:
         """Return the editions of a suite with what changed in each, and the draft if it differs."""
