@@ -34,6 +34,7 @@ def draw_grid(grid: Grid, path: Path, title: str) -> None:
     import matplotlib
 
     matplotlib.use("Agg")
+    matplotlib.rcParams["text.parse_math"] = False  # a name with dollar signs is a name
     from matplotlib import pyplot
 
     grid = replace(grid, rows=tuple(row for row in grid.rows if not row.item.pilot))

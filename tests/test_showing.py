@@ -1,0 +1,141 @@
+"""How results are shown: figures, hostile text, formats, pictures; and the stand-in's judge and made-up replies."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from dryquarry.errors import FaultyFiles, FileFault
+from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.showing import figures
+from dryquarry.showing.pictures import draw_grid
+from dryquarry.showing.view import Column, Sheet, Table, View, rendered
+from dryquarry.standin.bank import demo_bank, made_up_reply, read_bank
+from dryquarry.standin.judge import judged
+from dryquarry.standing.grid import build_grid
+from dryquarry.standing.results import EntrantResults, Item, Result
+
+
+@pytest.mark.parametrize(
+    ("share", "places", "shown"),
+    [(1.0, 1, "100.0"), (0.9999, 1, "99.9"), (0.9999, 0, "99"), (0.0, 1, "0.0"), (0.0001, 1, "0.1"), (0.5, 0, "50"),
+     (None, 1, "–"), (2 / 3, 1, "66.7")],
+)  # fmt: skip
+def test_what_is_not_all_or_nothing_is_never_rounded_to_it(share: float | None, places: int, shown: str) -> None:
+    assert figures.percent(share, places) == shown
+
+
+@pytest.mark.parametrize(
+    ("value", "shown"),
+    [
+        (None, "–"),
+        (0.0, "0.00"),
+        (12.3456, "12.35"),
+        (0.0123456, "0.0123"),
+        (0.000012345, "0.000012"),
+        (1e-9, "0.0000000010"),
+    ],
+)
+def test_costs_have_two_significant_digits_and_no_power_of_ten(value: float | None, shown: str) -> None:
+    assert figures.cost(value) == shown
+
+
+@pytest.mark.parametrize(
+    ("number", "noun", "shown"),
+    [(1, "reply", "1 reply"), (2, "reply", "2 replies"), (0, "question", "0 questions"), (2, "day", "2 days")],
+)
+def test_plurals(number: int, noun: str, shown: str) -> None:
+    assert figures.plural(number, noun) == shown
+
+
+@given(st.text(max_size=50))
+def test_no_control_character_comes_through(text: str) -> None:
+    shown = figures.visible(text)
+    assert all(char in "\n\t" or not (ord(char) < 0x20 or 0x7F <= ord(char) < 0xA0) for char in shown)
+    assert figures.visible(shown) == shown
+
+
+HOSTILE = "=HYPERLINK(1)\x1b[31m|<b>\n-x"
+
+
+def view() -> View:
+    table = Table(
+        "t|itle", [Column("name"), Column("n", right=True)], [[HOSTILE, "1"], ["b", "2"]], gaps=[0], below=["end"]
+    )
+    return View([{"name": HOSTILE, "n": 1}], Sheet(["name", "n"], [[HOSTILE, 1], [None, -2.5]]), table)
+
+
+def test_every_format_defuses_hostile_text() -> None:
+    table = rendered(view(), "table")
+    assert "\x1b" not in table
+    assert "\\x1b[31m" in table
+    markdown = rendered(view(), "markdown")
+    assert "\\|&lt;b><br>-x | 1 |" in markdown
+    assert rendered(view(), "csv").splitlines()[-1] == ",-2.5"  # a number stays a number, nothing stays empty
+    assert rendered(view(), "csv").startswith("name,n\n\"'=HYPERLINK(1)")
+    assert json.loads(rendered(view(), "json"))[0]["name"] == HOSTILE
+    assert json.loads(rendered(view(), "jsonl"))["n"] == 1
+
+
+def test_colour_is_only_there_when_asked_for_and_nothing_is_cut() -> None:
+    assert "\x1b[" in rendered(view(), "table", colour=True)
+    wide = View([], Sheet(["x"], []), Table("", [Column("x")], [["word " * 100]]))
+    assert rendered(wide, "table").count("word") == 100
+    assert max(len(line) for line in rendered(wide, "table", width=60).splitlines()) <= 60
+
+
+def test_a_grid_is_drawn_with_names_that_mean_something_to_the_drawer(tmp_path: Path) -> None:
+    results = (
+        Result("$x^2$", 1, Outcome.ANSWERED, 0.5, Verdict.FAIL),
+        Result("b_<b>", 1, Outcome.TIMED_OUT, 0.0, Verdict.FAIL),
+        Result("c", 1, Outcome.ANSWERED, None, Verdict.OPEN),
+    )
+    items = [Item("$x^2$"), Item("b_<b>"), Item("c"), Item("p", pilot=True)]
+    grid = build_grid("s", "1", items, [EntrantResults("en$trant", "E", results)])
+    draw_grid(grid, tmp_path / "grid.png", "A $ title")
+    assert (tmp_path / "grid.png").read_bytes().startswith(b"\x89PNG")
+    with pytest.raises(FileFault, match="cannot be written"):
+        draw_grid(grid, tmp_path / "no" / "grid.png", "t")
+
+
+def judgement(reply: str, asks: str, question: str = "q") -> dict:
+    request = {"question": question, "criteria": [{"id": "c", "asks": asks, "most_points": 3}], "reply": reply}
+    said = judged(json.dumps(request), demo_bank().cues)
+    assert said is not None
+    return json.loads(said.split("```json")[1].split("```")[0])["criteria"][0]
+
+
+def test_the_simulated_judge_reads_the_reply_it_is_sent() -> None:
+    bus = "When does the last bus go back to town?"
+    fact = "The reply tells the visitor the fact from the notes that they asked for."
+    assert judgement("It goes at 18:40.", fact, bus)["points"] == 3
+    assert judgement("It goes at 19:40.", fact, bus)["points"] == 0
+    assert judgement("word " * 90, "The reply has at most 90 words.")["points"] == 3
+    assert judgement("word " * 91, "The reply has at most 90 words.")["points"] == 0
+    assert judgement("No shouting.", "The notice does without exclamation marks.")["points"] == 3
+    assert judgement("Shouting!", "The notice does without exclamation marks.")["points"] == 0
+    assert (
+        judgement("A lantern glows above stormy water", "Mentions lantern, stormy weather and harbour")["points"] == 1.5
+    )
+    assert judged("What is 2 plus 2?", ()) is None
+
+
+def test_a_made_up_reply_keeps_to_the_question_and_to_itself() -> None:
+    asked = "Which?\n\nA) one\nB) two\n\nGive your final answer"
+    assert made_up_reply("x", asked) == made_up_reply("x", asked)
+    assert made_up_reply("x", asked).text.rsplit(" ", 1)[1] in "AB"
+    replies = {made_up_reply(f"voice {number}", "What is 7 plus 5?").text for number in range(30)}
+    assert len(replies) > 3
+
+
+@pytest.mark.parametrize(
+    "content", [b"[[question]]\n", b"\xff", b"[[cue]]\ncriterion='x'\nfound=['(']\n", b"[[model]]\nnme='x'\n"]
+)
+def test_a_faulty_bank_is_told_by_its_file(content: bytes) -> None:
+    with pytest.raises(FaultyFiles, match=r"mine\.toml"):
+        read_bank([("mine.toml", content)])
