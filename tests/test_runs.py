@@ -299,6 +299,7 @@ WRONG_USE = [
     (["board", "smus"], 2, "did you mean 'sums'"),
     (["board", "sums@7"], 2, "has no edition 7"),
     (["board", "sums"], 2, "nothing has been asked"),
+    (["board", "sums", "sums@draft"], 2, "takes each suite once"),
     (["run", "sums", "-e", "knto"], 2, "did you mean 'knot'"),
     (["run", "sums", "-e", "ruff"], 2, "has no endpoint"),
     (["run", "torn"], 3, "suites/torn/suite.yaml:2"),

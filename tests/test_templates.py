@@ -193,3 +193,8 @@ def test_check_shows_instances_and_sealing_keeps_or_redraws_them(place: Place) -
     seeded = place.run("suite", "seal", "sums", "--note", "as before", "--seed", "1")
     assert seeded.exit_code == 0
     assert place.json("suite", "diff", "sums@2", "sums@4")["changes"] == []  # type: ignore[index]
+    assert place.run("suite", "retire", "sums", "fuel", "--because", "leaked").exit_code == 0
+    states = {row["state"] for row in place.json("suite", "show", "sums@draft")["questions"]}  # type: ignore[index]
+    assert states == {"retired"}
+    assert place.run("suite", "restore", "sums", "fuel").exit_code == 0
+    assert path.read_text() == SUITE.replace("title: Sums", "title: More sums")

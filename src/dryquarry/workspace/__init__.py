@@ -86,6 +86,8 @@ class Workspace:
         if each_own and len(references) != 1:
             raise UsageFault("--each-own shows one suite at a time")
         suites = [self.folder.suite(reference) for reference in references]
+        if len({suite.name for suite in suites}) < len(suites):
+            raise UsageFault("a board over several suites takes each suite once; name each with one edition")
         with self._ledger_for_reading() as ledger:
             if each_own:
                 files = self.folder.files(suites[0].name)

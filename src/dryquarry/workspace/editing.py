@@ -96,12 +96,12 @@ def set_state(folder: Folder, name: str, ids: Sequence[str], state: State, becau
     before = read_suite(files.content(), seed)
     if before.suite is None or before.faults:
         raise FaultyFiles(f"suite '{name}'", before.faults)
-    known = {question.id: question for question in before.suite.questions if question.drawn is None}
+    known = {_written_id(question): question for question in before.suite.questions}
     contents = dict(files.content().files)
     changed: dict[str, bytes] = {}
     for wanted in dict.fromkeys(ids):
         if wanted not in known:
-            raise UsageFault(f"suite '{name}' has no question '{wanted}' of its own{closest(wanted, known)}")
+            raise UsageFault(f"suite '{name}' has no question '{wanted}'{closest(wanted, known)}")
         file = known[wanted].file
         try:
             edited = with_state(changed.get(file, contents[file]), file, wanted, state, because)
@@ -129,8 +129,13 @@ def _prove(
 
     def told(question: Question) -> Question:
         bare = replace(question, line=None)
-        return replace(bare, state=state, retired_because=None) if question.id in ids else bare
+        return replace(bare, state=state, retired_because=None) if _written_id(question) in ids else bare
 
     kept = [told(question) for question in before.questions]
     if after.suite is None or after.faults or [told(question) for question in after.suite.questions] != kept:
         raise FileFault(f"{', '.join(changed)} cannot be edited safely; change the state by hand, nothing was changed")
+
+
+def _written_id(question: Question) -> str:
+    """Return the id under which a question stands in its file: for an instance, that of its template."""
+    return question.drawn.template if question.drawn else question.id

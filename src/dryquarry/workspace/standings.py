@@ -61,11 +61,7 @@ def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence
     rows = []
     for entrant in entrants:
         boards = [(suite, _collect(ledger, suite, [entrant])) for suite in editions]
-        sat = [
-            (len({result.question for result in collected.entrants[0].results}), suite, collected)
-            for suite, collected in boards
-            if collected.entrants
-        ]
+        sat = [(_sat(suite, collected), suite, collected) for suite, collected in boards if collected.entrants]
         if not sat:
             continue
         whole = [one for one in sat if one[0] == len(one[1].scored())]
@@ -76,6 +72,12 @@ def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence
     rows.sort(key=lambda row: (order[row.edition or ""], -(row.score or 0.0), row.entrant))
     notes = ("each on its own edition: rows on different editions are about different questions",)
     return Board(editions[0].name, None, 0, tuple(rows), notes)
+
+
+def _sat(suite: Suite, collected: _Collected) -> int:
+    """Return how many of a suite's scored questions its one collected entrant sat."""
+    asked = {result.question for result in collected.entrants[0].results}
+    return sum(question.id in asked for question in suite.scored())
 
 
 def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> Grid:
