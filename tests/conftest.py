@@ -48,7 +48,7 @@ class Place:
     def entrants(self, text: str) -> None:
         (self.root / "entrants.toml").write_text(text, encoding="utf-8")
 
-    def entrant(self, name: str, endpoint: str, more: str = "") -> None:
+    def entrant(self, name: str, endpoint: str, more: str = "limits = {retries = 0}") -> None:
         path = self.root / "entrants.toml"
         before = path.read_text(encoding="utf-8") if path.exists() else ""
         entry = f'[entrant.{name}]\nendpoint = "{endpoint}"\nmodel = "standin-{name}"\n{more}\n'

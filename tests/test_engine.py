@@ -28,7 +28,7 @@ class Scripted:
         self.answer, self.delay_s = answer, delay_s
         self.posts = self.open = self.most_open = 0
 
-    async def post(self, url: str, headers: Mapping[str, str], body: bytes, timeout_s: float) -> Response:
+    async def post(self, url: str, headers: Mapping[str, str], body: bytes, limits: Limits) -> Response:
         self.posts += 1
         self.open += 1
         self.most_open = max(self.most_open, self.open)
@@ -39,7 +39,7 @@ class Scripted:
             self.open -= 1
 
 
-ENTRANT = Entrant("knot", "Knot", "knot-1", "http://x/v1", limits=Limits(in_flight=4))
+ENTRANT = Entrant("knot", "Knot", "knot-1", "http://x/v1", limits=Limits(in_flight=4, retries=0))
 
 
 def wanted(count: int) -> list[Wanted]:
@@ -180,14 +180,14 @@ def test_requests_keep_the_pace_of_the_limit() -> None:
     ],
 )
 def test_what_a_response_means(status: int, body: bytes, outcome: Outcome, cause: str | None) -> None:
-    got = read_response(status, body)
+    got = read_response(Response(status, body))
     assert got.outcome is outcome
     assert (got.cause is None) if cause is None else (cause in (got.cause or "")), got.cause
 
 
 @given(st.integers(100, 599), st.binary(max_size=100))
 def test_no_response_breaks_the_protocol(status: int, body: bytes) -> None:
-    assert read_response(status, body).outcome is Outcome.FAILED
+    assert read_response(Response(status, body)).outcome is Outcome.FAILED
 
 
 def test_usage_reasoning_and_the_served_model_are_kept() -> None:
@@ -197,9 +197,9 @@ def test_usage_reasoning_and_the_served_model_are_kept() -> None:
         "model": "x-2",
         "usage": {"prompt_tokens": 7},
     }
-    got = read_response(200, orjson.dumps(body))
+    got = read_response(Response(200, orjson.dumps(body)))
     assert (got.text, got.reasoning, got.served_model) == ("4", "two and two", "x-2")
-    assert (got.input_tokens, got.output_tokens) == (7, None)
+    assert (got.input_tokens, got.output_tokens, got.tokens_estimated) == (7, 3, True)  # 12 characters
 
 
 def test_a_request_joins_system_texts_and_passes_settings_on() -> None:
@@ -211,6 +211,8 @@ def test_a_request_joins_system_texts_and_passes_settings_on() -> None:
             {"role": "system", "content": "Think.\n\nBe brief."},
             {"role": "user", "content": "What?"},
         ],
+        "stream": True,
+        "stream_options": {"include_usage": True},
         "temperature": 0.5,
         "top_k": 3,
     }

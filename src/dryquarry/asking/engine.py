@@ -8,14 +8,18 @@ whatever happens next, and a fast service is met with large transactions, a slow
 from __future__ import annotations
 
 import asyncio
+import random
 import time
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
 from dryquarry.asking.entrants import Entrant
+from dryquarry.asking.pacing import Pace
 from dryquarry.asking.protocol import messages_for, read_response, request_body
+from dryquarry.asking.retrying import THROTTLED, backoff_s, is_transient, retry_after_s
 from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
 from dryquarry.ledger.records import Received, Reply
 from dryquarry.marking.outcomes import Outcome
@@ -43,6 +47,7 @@ class Asked:
     wanted: int
     received: int = 0
     failed: int = 0
+    retried: int = 0
     causes: dict[str, int] = field(default_factory=dict)
     gave_up: str | None = None
 
@@ -67,13 +72,16 @@ class Stop:
         """Whether a stop was asked for."""
         return self._asked.is_set()
 
+    async def sleep(self, seconds: float) -> None:
+        """Sleep, but no longer than until a stop is asked for."""
+        with suppress(TimeoutError):
+            await asyncio.wait_for(self._asked.wait(), seconds)
+
     async def final(self) -> None:
         """Return when waiting is over: a few seconds after the first wish, or at the second."""
         await self._asked.wait()
-        try:
+        with suppress(TimeoutError):
             await asyncio.wait_for(self._now.wait(), GRACE_S)
-        except TimeoutError:
-            return
 
 
 Record = Callable[[Sequence[Reply]], None]
@@ -136,55 +144,94 @@ class _Sitting:
         self.transport = transport
         self.asked = asked
         self.stop = stop
+        self.uniform = random.Random().uniform
         self.queue: asyncio.Queue[Reply | None] = asyncio.Queue(maxsize=4 * MOST_IN_ONE_BATCH)
         self.failures_in_a_row = 0
-        self.next_start = 0.0
+        self.pace = Pace(entrant.limits)
 
     async def work(self, remaining: Iterator[Wanted]) -> None:
         """Ask one question after another until none is left, a stop is wished, or the service is down."""
         for wanted in remaining:
-            await self._keep_pace()
             if self.stop.asked or self.asked.gave_up:
                 return
-            await self.queue.put(await self._ask(wanted))
+            reply = await self._ask(wanted)
+            if reply is not None:
+                await self.queue.put(reply)
 
-    async def _ask(self, wanted: Wanted) -> Reply:
+    async def _ask(self, wanted: Wanted) -> Reply | None:
+        """Return the reply to one question, after as many tries as a fault wants; None when stopped before."""
         body = request_body(self.entrant, messages_for(self.entrant, wanted.ask))
-        started = time.perf_counter()
-        received = await self.post(body)
-        seconds = time.perf_counter() - started
-        self._note(received)
+        tries = 0
+        while True:
+            await self.pace.enter()
+            try:
+                if self.stop.asked and not tries:
+                    return None
+                tries += 1
+                started = time.perf_counter()
+                attempt = await attempt_once(self.transport, self.entrant, self.url, self.headers, body)
+                seconds = time.perf_counter() - started
+            finally:
+                self.pace.leave()
+            if not attempt.transient or tries > self.entrant.limits.retries or self.stop.asked or self.asked.gave_up:
+                break
+            await self._wait(attempt, tries)
+        self._note(attempt.received)
         now = datetime.now(UTC).isoformat(timespec="milliseconds")
-        return Reply(wanted.ask_digest, wanted.trial, received, seconds, now)
+        return Reply(wanted.ask_digest, wanted.trial, attempt.received, seconds, now, attempt.first_token_s, tries)
 
-    async def post(self, body: bytes) -> Received:
-        return await post_once(self.transport, self.entrant, self.url, self.headers, body)
+    async def _wait(self, attempt: Attempt, tries: int) -> None:
+        self.asked.retried += 1
+        wait_s = backoff_s(tries, attempt.retry_after_s, self.uniform)
+        if attempt.throttled:
+            self.pace.throttled(attempt.retry_after_s or 0.0)
+        await self.stop.sleep(wait_s)
 
     def _note(self, received: Received) -> None:
         if received.outcome is not Outcome.FAILED:
             self.failures_in_a_row = 0
+            self.pace.went_well((received.input_tokens or 0) + (received.output_tokens or 0))
             return
         self.failures_in_a_row += 1
         if self.failures_in_a_row >= FAILURES_TO_GIVE_UP:
             self.asked.gave_up = f"{self.failures_in_a_row} requests in a row failed, the last: {received.cause}"
 
-    async def _keep_pace(self) -> None:
-        """Wait so that no more than the allowed requests a minute are started."""
-        if self.entrant.limits.per_minute is None:
-            return
-        now = time.monotonic()
-        start = max(now, self.next_start)
-        self.next_start = start + 60.0 / self.entrant.limits.per_minute
-        await asyncio.sleep(start - now)
+
+@dataclass(frozen=True, slots=True)
+class Attempt:
+    """One request: what came back, and whether it may be worth trying again, at once or later."""
+
+    received: Received
+    transient: bool = False
+    throttled: bool = False
+    retry_after_s: float | None = None
+    first_token_s: float | None = None
+
+
+async def attempt_once(
+    transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes
+) -> Attempt:
+    """Return what came back for one request; a network that gives nothing is an outcome, not an error."""
+    try:
+        response = await transport.post(url, headers, body, entrant.limits)
+    except NoResponse as error:
+        outcome = Outcome.TIMED_OUT if error.timed_out else Outcome.FAILED
+        return Attempt(Received(outcome, cause=str(error)), transient=not error.timed_out)
+    received = read_response(response)
+    if response.status == 200:
+        broken = received.outcome is Outcome.FAILED and response.streamed
+        return Attempt(received, transient=broken, first_token_s=response.first_token_s)
+    return Attempt(
+        received,
+        transient=is_transient(response.status),
+        throttled=response.status in THROTTLED,
+        retry_after_s=retry_after_s(response.retry_after, datetime.now(UTC)),
+    )
 
 
 async def post_once(transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes) -> Received:
-    """Return what came back for one request; a network that gives nothing is an outcome, not an error."""
-    try:
-        response = await transport.post(url, headers, body, entrant.limits.timeout_s)
-    except NoResponse as error:
-        return Received(Outcome.TIMED_OUT if error.timed_out else Outcome.FAILED, cause=str(error))
-    return read_response(response.status, response.body)
+    """Return what came back for one request that is not tried again."""
+    return (await attempt_once(transport, entrant, url, headers, body)).received
 
 
 async def _record_all(

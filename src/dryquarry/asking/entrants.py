@@ -17,9 +17,10 @@ from dryquarry.suites.yaml_text import UnreadableText, decoded
 STANDIN = "standin:"
 
 ENTRANT_FIELDS = frozenset(
-    {"title", "endpoint", "model", "build", "key_env", "system", "settings", "traits", "price", "limits"}
+    {"title", "endpoint", "model", "build", "key_env", "system", "settings", "traits", "price", "limits", "stream"}
 )
-RESERVED_SETTINGS = ("model", "messages", "stream")
+LIMIT_FIELDS = frozenset({"in_flight", "per_minute", "tokens_per_minute", "timeout_s", "idle_timeout_s", "retries"})
+RESERVED_SETTINGS = ("model", "messages", "stream", "stream_options")
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,11 +39,18 @@ class Price:
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """How hard a service may be asked; `per_minute` None means no limit of its own."""
+    """How hard a service may be asked, and how patiently; None means no limit of its own.
+
+    `idle_timeout_s` is the longest time without a byte, `timeout_s` the longest for a whole reply, `retries` how
+    often a request is tried again after a fault that may pass.
+    """
 
     in_flight: int = 8
     per_minute: float | None = None
+    tokens_per_minute: float | None = None
     timeout_s: float = 120.0
+    idle_timeout_s: float | None = None
+    retries: int = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +72,7 @@ class Entrant:
     traits: Mapping[str, Any] = field(default_factory=dict)
     price: Price | None = None
     limits: Limits = field(default_factory=Limits)
+    stream: bool = True
 
     @property
     def content(self) -> dict[str, Any]:
@@ -145,6 +154,7 @@ def _read_entrant(kind: str, name: str, data: Any, file: str, text: str, faults:
         traits=fields.mapping("traits"),
         price=_read_price(fields),
         limits=_read_limits(fields),
+        stream=_read_stream(fields),
     )
 
 
@@ -155,6 +165,13 @@ def _read_key_env(fields: Fields) -> str | None:
         fields.fault("bad-key-name", "'key_env' is the NAME of an environment variable, never the secret", "key_env")
         return None
     return name
+
+
+def _read_stream(fields: Fields) -> bool:
+    value = fields.data.get("stream", True)
+    if not isinstance(value, bool):
+        fields.fault("wrong-shape", f"'stream' wants true or false, not {value!r}", "stream")
+    return value is not False
 
 
 def _read_price(fields: Fields) -> Price | None:
@@ -174,12 +191,19 @@ def _read_price(fields: Fields) -> Price | None:
 def _read_limits(fields: Fields) -> Limits:
     data = fields.mapping("limits")
     limits = Fields(data, fields.file, lambda *_: fields.line("limits"), fields.faults, what="`limits`")
-    limits.only(frozenset({"in_flight", "per_minute", "timeout_s"}))
-    per_minute = limits.number("per_minute", 1.0) if "per_minute" in data else None
+    limits.only(LIMIT_FIELDS)
+    optional = {
+        name: limits.number(name, 1.0) for name in ("per_minute", "tokens_per_minute", "idle_timeout_s") if name in data
+    }
     in_flight = limits.number("in_flight", Limits().in_flight)
+    retries = data.get("retries", Limits().retries)
     if in_flight != int(in_flight):
         limits.fault("wrong-shape", f"'in_flight' wants a whole number, not {in_flight}")
-    return Limits(int(in_flight), per_minute, limits.number("timeout_s", Limits().timeout_s))
+    if type(retries) is not int or not 0 <= retries <= 20:
+        limits.fault("wrong-shape", f"'retries' wants a whole number from 0 to 20, not {retries}")
+        retries = 0
+    timeout_s = limits.number("timeout_s", Limits().timeout_s)
+    return Limits(in_flight=int(in_flight), timeout_s=timeout_s, retries=retries, **optional)
 
 
 def _line(text: str, table: str | None, field: str | None) -> int | None:

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 import orjson
 
 from dryquarry.asking.entrants import Entrant
+from dryquarry.asking.streams import read_stream
+from dryquarry.asking.transport import Response
 from dryquarry.ledger.records import Received
 from dryquarry.marking.outcomes import Outcome, is_refusal
 from dryquarry.marking.text import shortened
 from dryquarry.suites.ask import Ask
+
+_THINKING = re.compile(r"\s*<think(?:ing)?>(?P<thought>.*?)(?:</think(?:ing)?>\s*|\Z)", re.DOTALL)
 
 
 def messages_for(entrant: Entrant, ask: Ask) -> list[dict[str, str]]:
@@ -25,13 +29,19 @@ def messages_for(entrant: Entrant, ask: Ask) -> list[dict[str, str]]:
 
 def request_body(entrant: Entrant, messages: Sequence[dict[str, str]]) -> bytes:
     """Return the JSON body of a request, with the entrant's settings passed on as they are."""
-    return orjson.dumps({"model": entrant.model, "messages": list(messages), **entrant.settings})
+    content = {"model": entrant.model, "messages": list(messages), **entrant.settings}
+    if entrant.stream:
+        content |= {"stream": True, "stream_options": {"include_usage": True}}
+    return orjson.dumps(content)
 
 
-def read_response(status: int, body: bytes) -> Received:
+def read_response(response: Response) -> Received:
     """Return what a service's response means; a response that is no reply is `failed` with its cause."""
-    if status != 200:
-        return Received(Outcome.FAILED, cause=_http_cause(status, body))
+    if response.status != 200:
+        return Received(Outcome.FAILED, cause=_http_cause(response.status, response.body))
+    if response.streamed:
+        return _read_streamed(response)
+    body = response.body
     try:
         content = orjson.loads(body)
         choice = content["choices"][0]
@@ -41,18 +51,54 @@ def read_response(status: int, body: bytes) -> Received:
         return Received(Outcome.FAILED, cause=f"the service's answer is not a chat completion: {_start_of(body)}")
     if isinstance(text, list):
         text = "".join(str(part.get("text", "")) for part in text if isinstance(part, dict))
-    usage = content.get("usage") if isinstance(content.get("usage"), dict) else {}
     reasoning = message.get("reasoning_content") or message.get("reasoning")
-    received = Received(
-        outcome=Outcome.ANSWERED,
-        text=text if isinstance(text, str) else "",
-        reasoning=reasoning if isinstance(reasoning, str) else None,
-        finish=_text_or_none(choice.get("finish_reason")),
-        input_tokens=_count(usage.get("prompt_tokens")),
-        output_tokens=_count(usage.get("completion_tokens")),
-        served_model=_text_or_none(content.get("model")),
+    received = _received(
+        text if isinstance(text, str) else "",
+        reasoning if isinstance(reasoning, str) else "",
+        content.get("usage") if isinstance(content.get("usage"), dict) else {},
     )
-    return with_outcome(received, bool(message.get("refusal")))
+    finish, model = _text_or_none(choice.get("finish_reason")), _text_or_none(content.get("model"))
+    return with_outcome(replace(received, finish=finish, served_model=model), bool(message.get("refusal")))
+
+
+def _read_streamed(response: Response) -> Received:
+    """Return what a stream means: whole when it gave a finish or its end marker, else kept with what went wrong."""
+    streamed = read_stream(response.body)
+    received = _received(streamed.text, streamed.reasoning, streamed.usage)
+    received = replace(received, finish=streamed.finish, served_model=streamed.model)
+    if response.timed_out:
+        return replace(received, outcome=Outcome.TIMED_OUT, cause=response.broken)
+    if streamed.finish is not None or (streamed.done and not streamed.problem):
+        return with_outcome(received, streamed.refusal)
+    cause = streamed.problem or response.broken or "the stream ended without its end marker"
+    return replace(received, outcome=Outcome.FAILED, cause=cause)
+
+
+def _received(text: str, reasoning: str, usage: Mapping[str, Any]) -> Received:
+    """Return a reply with its thinking kept apart; tokens that the service did not count are estimated."""
+    thought, text = split_thinking(text)
+    reasoning = "\n\n".join(part for part in (reasoning, thought) if part)
+    output_tokens = _count(usage.get("completion_tokens"))
+    estimated = output_tokens is None
+    return Received(
+        outcome=Outcome.ANSWERED,
+        text=text,
+        reasoning=reasoning or None,
+        input_tokens=_count(usage.get("prompt_tokens")),
+        output_tokens=estimated_tokens(text + reasoning) if output_tokens is None else output_tokens,
+        tokens_estimated=estimated,
+    )
+
+
+def split_thinking(text: str) -> tuple[str, str]:
+    """Return inline thinking (tags at the start of a reply) and the text after it; unclosed, all is thinking."""
+    match = _THINKING.match(text)
+    return (match.group("thought").strip(), text[match.end() :]) if match else ("", text)
+
+
+def estimated_tokens(text: str) -> int:
+    """Return about how many tokens a text has, where nobody counted: one for every four characters."""
+    return -(-len(text) // 4)
 
 
 def with_outcome(received: Received, says_refusal: bool = False) -> Received:

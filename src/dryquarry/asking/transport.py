@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import os
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import TracebackType
@@ -11,16 +12,26 @@ from typing import Protocol, Self
 
 import aiohttp
 
-from dryquarry.asking.entrants import Entrant
+from dryquarry.asking.entrants import Entrant, Limits
+from dryquarry.asking.streams import holds_token
 from dryquarry.errors import UsageFault
 
 
 @dataclass(frozen=True, slots=True)
 class Response:
-    """A service's answer to one post."""
+    """A service's answer to one post.
+
+    `broken` says why a stream ended early (its `body` is what had come), `timed_out` that it was for want of
+    time; `first_token_s` is when the first bit of text of a stream came.
+    """
 
     status: int
     body: bytes
+    retry_after: str | None = None
+    streamed: bool = False
+    first_token_s: float | None = None
+    broken: str | None = None
+    timed_out: bool = False
 
 
 class NoResponse(Exception):
@@ -34,7 +45,7 @@ class NoResponse(Exception):
 class Transport(Protocol):
     """What the engine needs of a network: one post, and NoResponse when there is no answer."""
 
-    async def post(self, url: str, headers: Mapping[str, str], body: bytes, timeout_s: float) -> Response:
+    async def post(self, url: str, headers: Mapping[str, str], body: bytes, limits: Limits) -> Response:
         """Return the response to a post of JSON."""
         ...
 
@@ -55,20 +66,47 @@ class HttpTransport:
     ) -> None:
         await self._session.close()
 
-    async def post(self, url: str, headers: Mapping[str, str], body: bytes, timeout_s: float) -> Response:
-        """Return the response to a post of JSON; raises NoResponse."""
-        timeout = aiohttp.ClientTimeout(total=timeout_s)
+    async def post(self, url: str, headers: Mapping[str, str], body: bytes, limits: Limits) -> Response:
+        """Return the response to a post of JSON; raises NoResponse when not even its head came."""
+        timeout = aiohttp.ClientTimeout(total=limits.timeout_s, sock_read=limits.idle_timeout_s)
+        started = time.perf_counter()
         try:
             async with self._session.post(
                 url, data=body, headers=headers, timeout=timeout, allow_redirects=False
             ) as response:
-                return Response(response.status, await response.read())
-        except TimeoutError:
-            raise NoResponse(f"no complete reply within {timeout_s:g} s", timed_out=True) from None
+                if response.content_type == "text/event-stream":
+                    return await _streamed(response, limits, started)
+                content = await response.read()
+                return Response(response.status, content, response.headers.get("Retry-After"))
+        except TimeoutError as error:
+            raise NoResponse(_late(error, limits), timed_out=True) from None
         except aiohttp.ClientConnectorError as error:
             raise NoResponse(f"cannot connect to {url}: {error.os_error.strerror or error.os_error}") from None
         except (aiohttp.ClientError, OSError, ValueError, asyncio.IncompleteReadError) as error:
             raise NoResponse(f"the connection broke: {error or type(error).__name__}") from None
+
+
+async def _streamed(response: aiohttp.ClientResponse, limits: Limits, started: float) -> Response:
+    """Return a stream as far as it came, and why it went no further."""
+    chunks: list[bytes] = []
+    first_token_s, broken, timed_out = None, None, False
+    try:
+        async for chunk in response.content.iter_any():
+            chunks.append(chunk)
+            if first_token_s is None and holds_token(chunk):
+                first_token_s = time.perf_counter() - started
+    except TimeoutError as error:
+        broken, timed_out = _late(error, limits), True
+    except (aiohttp.ClientError, OSError) as error:
+        broken = f"the stream broke: {error or type(error).__name__}"
+    head = response.headers.get("Retry-After")
+    return Response(response.status, b"".join(chunks), head, True, first_token_s, broken, timed_out)
+
+
+def _late(error: TimeoutError, limits: Limits) -> str:
+    if isinstance(error, aiohttp.ServerTimeoutError) and limits.idle_timeout_s is not None:
+        return f"no byte for {limits.idle_timeout_s:g} s"
+    return f"no complete reply within {limits.timeout_s:g} s"
 
 
 def chat_url(endpoint: str) -> str:

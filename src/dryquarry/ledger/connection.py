@@ -17,7 +17,7 @@ from dryquarry.ledger import schema
 BUSY_TIMEOUT_S = 30
 
 # What is read as it is, and brought up to date when first written to.
-EARLIER_SCHEMAS = ("1",)
+EARLIER_SCHEMAS = ("1", "2")
 
 
 def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
@@ -46,8 +46,13 @@ def _create(connection: sa.Connection, tool_version: str) -> None:
 
 
 def _migrate(connection: sa.Connection) -> None:
-    """Bring an earlier ledger up to date; all steps so far only add tables, which is what create_all does."""
+    """Bring an earlier ledger up to date: add the tables and the columns that it lacks, which may stay empty."""
     schema.metadata.create_all(connection)
+    present = {column["name"] for column in sa.inspect(connection).get_columns("replies")}
+    for column in schema.replies.columns:
+        if column.name not in present:
+            kind = column.type.compile(connection.dialect)
+            connection.exec_driver_sql(f"ALTER TABLE replies ADD COLUMN {column.name} {kind}")
     number = sa.update(schema.about).where(schema.about.c.name == "schema")
     connection.execute(number.values(value=str(schema.SCHEMA_NUMBER)))
 

@@ -11,7 +11,10 @@ from dryquarry.marking.rubric import Point
 
 @dataclass(frozen=True, slots=True)
 class Received:
-    """What came back for one request; `cause` says why when the outcome is not `answered`."""
+    """What came back for one request; `cause` says why when the outcome is not `answered`.
+
+    `tokens_estimated` says that the service did not count the output tokens.
+    """
 
     outcome: Outcome
     text: str = ""
@@ -21,17 +24,23 @@ class Received:
     input_tokens: int | None = None
     output_tokens: int | None = None
     served_model: str | None = None
+    tokens_estimated: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Reply:
-    """A reply as it goes to the ledger; `seconds` from sending to the last byte, `received_at` in UTC."""
+    """A reply as it goes to the ledger; `seconds` from sending to the last byte, `received_at` in UTC.
+
+    Times are those of the last of its `tries`.
+    """
 
     ask_digest: str
     trial: int
     received: Received
     seconds: float
     received_at: str
+    first_token_s: float | None = None
+    tries: int = 1
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ integer elsewhere, which keeps a ledger of a million replies small and its joins
 Schema history:
     1  first release
     2  `editions`: a copy of each sealed edition that was run
+    3  `replies.tokens_estimated` and `replies.tries`
 """
 
 from __future__ import annotations
@@ -24,7 +25,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 2
+SCHEMA_NUMBER = 3
 
 metadata = MetaData()
 
@@ -106,6 +107,8 @@ replies = Table(
     Column("input_tokens", Integer),
     Column("output_tokens", Integer),
     Column("served_model", Text, comment="the model name that the service itself reports"),
+    Column("tokens_estimated", Boolean, comment="true when the service did not count the output tokens"),
+    Column("tries", Integer, comment="how many requests it took"),
     Column("received_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     comment="everything that came back for one asking",
 )

@@ -214,5 +214,8 @@ def _reply_row(reply: Reply, ask_id: int, sitting_id: int, sitter_id: int) -> di
         "input_tokens": received.input_tokens,
         "output_tokens": received.output_tokens,
         "served_model": received.served_model,
+        "tokens_estimated": received.tokens_estimated,
+        "tries": reply.tries,
+        "first_token_s": reply.first_token_s,
         "received_at": reply.received_at,
     }

@@ -15,6 +15,7 @@ from dryquarry.standin.bank import Bank, BankReply, ModelVoice
 from dryquarry.standin.judge import judged
 
 CHARACTERS_PER_TOKEN = 4
+PIECE = 48
 LARGEST_REQUEST = 64 * 1024 * 1024
 
 
@@ -51,7 +52,7 @@ class Standin:
     async def _count(self, _: web.Request) -> web.Response:
         return web.json_response({"requests": self.requests})
 
-    async def _complete(self, request: web.Request) -> web.Response:
+    async def _complete(self, request: web.Request) -> web.StreamResponse:
         self.requests += 1
         if self.settings.key and request.headers.get("Authorization") != f"Bearer {self.settings.key}":
             return _error(401, "this key is not known here")
@@ -66,9 +67,30 @@ class Standin:
             return _error(404, f"there is no model '{name}' here")
         reply = _capped(self._reply(model.voice, asked), content.get("max_tokens"))
         output_tokens = tokens(reply.text)
-        await asyncio.sleep(self._seconds(model, output_tokens))
         input_tokens = sum(tokens(str(message.get("content", ""))) for message in messages)
+        if content.get("stream"):
+            events = _events(name, reply, input_tokens, output_tokens)
+            return await self._stream(request, events, model, output_tokens)
+        await asyncio.sleep(self._seconds(model, output_tokens))
         return web.Response(body=_completion(name, reply, input_tokens, output_tokens), content_type="application/json")
+
+    async def _stream(
+        self, request: web.Request, events: list[bytes], model: ModelVoice, output_tokens: int
+    ) -> web.StreamResponse:
+        """Send a reply as server-sent events, spread over the time that it takes; in one piece if that is none."""
+        seconds = self._seconds(model, output_tokens)
+        if not seconds:
+            return web.Response(body=b"".join(events), content_type="text/event-stream")
+        response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
+        first = model.first_token_s if self.settings.reply_s is None else seconds / 2
+        await asyncio.sleep(first)
+        await response.prepare(request)
+        pieces = [events[:2], events[2:-2], events[-2:]]
+        for number, piece in enumerate(pieces):
+            if number:
+                await asyncio.sleep((seconds - first) / 2)
+            await response.write(b"".join(piece))
+        return response
 
     def _look_up(self, voice: str, asked: str) -> BankReply:
         verdict = judged(asked, self.bank.cues) if asked.startswith("{") else None
@@ -110,6 +132,19 @@ def _completion(model: str, reply: BankReply, input_tokens: int, output_tokens: 
             },
         }
     )
+
+
+def _events(model: str, reply: BankReply, input_tokens: int, output_tokens: int) -> list[bytes]:
+    """Return the events of a streamed reply: its role, its text in pieces, its end, the usage, the end marker."""
+    pieces = [reply.text[start : start + PIECE] for start in range(0, len(reply.text), PIECE)]
+    deltas: list[dict[str, str]] = [{"role": "assistant", "content": ""}, *({"content": piece} for piece in pieces)]
+    chunks: list[dict[str, object]] = [
+        {"choices": [{"index": 0, "delta": delta, "finish_reason": None}], "model": model} for delta in deltas
+    ]
+    chunks.append({"choices": [{"index": 0, "delta": {}, "finish_reason": reply.finish}], "model": model})
+    usage = {"prompt_tokens": input_tokens, "completion_tokens": output_tokens}
+    chunks.append({"choices": [], "model": model, "usage": usage})
+    return [*(b"data: " + orjson.dumps(chunk) + b"\n\n" for chunk in chunks), b"data: [DONE]\n\n"]
 
 
 def _error(status: int, message: str) -> web.Response:

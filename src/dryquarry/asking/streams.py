@@ -1,0 +1,91 @@
+"""Reading a streamed reply: server-sent events, the pieces of text in them, and how the stream ended."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from typing import Any
+
+import orjson
+
+DONE = "[DONE]"
+
+_EVENT_END = re.compile(r"\r\n\r\n|\n\n|\r\r")
+_LINE_END = re.compile(r"\r\n|\n|\r")
+_FIRST_TOKEN = re.compile(rb'"(?:content|reasoning_content|reasoning)"\s*:\s*"[^"]')
+
+
+@dataclass
+class Streamed:
+    """What a stream held: texts joined, the finish reason and usage if they came, and what was amiss."""
+
+    text: str = ""
+    reasoning: str = ""
+    finish: str | None = None
+    usage: dict[str, Any] = field(default_factory=dict)
+    model: str | None = None
+    refusal: bool = False
+    done: bool = False
+    problem: str | None = None
+
+
+def holds_token(chunk: bytes) -> bool:
+    """Tell whether a piece of a stream holds a first bit of text or reasoning."""
+    return _FIRST_TOKEN.search(chunk) is not None
+
+
+def event_data(body: bytes) -> list[str]:
+    """Return the data of each complete event, as the standard has it: `data:` lines joined, comments ignored."""
+    text = body.decode("utf-8", "replace").removeprefix("\ufeff")
+    found = []
+    for event in _EVENT_END.split(text):
+        lines = [line for line in _LINE_END.split(event) if line.startswith("data:")]
+        if lines:
+            found.append("\n".join(line[5:].removeprefix(" ") for line in lines))
+    return found
+
+
+def read_stream(body: bytes) -> Streamed:
+    """Return what a stream of chat-completion chunks held; an unreadable event ends the reading with a problem."""
+    streamed = Streamed()
+    texts: list[str] = []
+    reasonings: list[str] = []
+    for data in event_data(body):
+        if data.strip() == DONE:
+            streamed.done = True
+            break
+        try:
+            chunk = orjson.loads(data)
+            if not isinstance(chunk, dict):
+                raise ValueError("no object")
+        except ValueError:
+            streamed.problem = "an event of the stream is not readable as JSON"
+            break
+        if chunk.get("error"):
+            error = chunk["error"]
+            said = error.get("message", error) if isinstance(error, dict) else error
+            streamed.problem = f"the service reports an error in the stream ({said})"
+            break
+        _take(streamed, chunk, texts, reasonings)
+    streamed.text, streamed.reasoning = "".join(texts), "".join(reasonings)
+    return streamed
+
+
+def _take(streamed: Streamed, chunk: dict[str, Any], texts: list[str], reasonings: list[str]) -> None:
+    if isinstance(chunk.get("model"), str):
+        streamed.model = chunk["model"]
+    if isinstance(chunk.get("usage"), dict):
+        streamed.usage = chunk["usage"]
+    choices = chunk.get("choices")
+    choice = choices[0] if isinstance(choices, list) and choices and isinstance(choices[0], dict) else {}
+    if isinstance(choice.get("finish_reason"), str):
+        streamed.finish = choice["finish_reason"]
+    delta = choice.get("delta")
+    if not isinstance(delta, dict):
+        return
+    if isinstance(delta.get("content"), str):
+        texts.append(delta["content"])
+    reasoning = delta.get("reasoning_content") or delta.get("reasoning")
+    if isinstance(reasoning, str):
+        reasonings.append(reasoning)
+    streamed.refusal = streamed.refusal or bool(delta.get("refusal"))
