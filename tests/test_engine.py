@@ -50,7 +50,7 @@ def ask(transport: Scripted, count: int, entrant: Entrant = ENTRANT, stop: Stop 
     stored: list[Reply] = []
     asked = asyncio.run(
         ask_entrant(
-            entrant, "http://x/v1", wanted(count), transport, stored.extend, stop or Stop(),
+            entrant, "http://x/v1", wanted(count), transport, stored.extend, stop or Stop(), None,
             on_received or (lambda asked: None),
         )
     )  # fmt: skip
@@ -75,7 +75,7 @@ def test_a_reply_is_reported_only_once_it_is_stored() -> None:
     def on_received(asked: Asked) -> None:
         assert asked.received <= len(stored)
 
-    asyncio.run(ask_entrant(ENTRANT, "http://x", wanted(50), Scripted(ok), stored.extend, Stop(), on_received))
+    asyncio.run(ask_entrant(ENTRANT, "http://x", wanted(50), Scripted(ok), stored.extend, Stop(), None, on_received))
     assert len(stored) == 50
 
 

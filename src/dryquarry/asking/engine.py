@@ -16,6 +16,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
+from dryquarry.asking.budget import Purse
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.pacing import Pace
 from dryquarry.asking.protocol import messages_for, read_response, request_body
@@ -32,11 +33,12 @@ MOST_IN_ONE_BATCH = 500
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """One reply to be had: the trial-th to an ask."""
+    """One reply to be had: the trial-th to an ask; `most_cost` is the most that it can cost."""
 
     ask: Ask
     ask_digest: str
     trial: int = 1
+    most_cost: float = 0.0
 
 
 @dataclass
@@ -48,6 +50,7 @@ class Asked:
     received: int = 0
     failed: int = 0
     retried: int = 0
+    cost: float = 0.0
     causes: dict[str, int] = field(default_factory=dict)
     gave_up: str | None = None
 
@@ -95,6 +98,7 @@ async def ask_entrant(
     transport: Transport,
     record: Record,
     stop: Stop,
+    purse: Purse | None = None,
     on_received: OnReceived = lambda asked: None,
 ) -> Asked:
     """Ask one entrant everything wanted; return what became of it.
@@ -103,7 +107,7 @@ async def ask_entrant(
     Raises UsageFault when the entrant's key is not in the environment.
     """
     asked = Asked(entrant.name, len(wanted))
-    sitting = _Sitting(entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop)
+    sitting = _Sitting(entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop, purse or Purse())
     recorder = asyncio.create_task(_record_all(sitting.queue, record, asked, on_received))
     remaining = iter(wanted)
     workers = [asyncio.create_task(sitting.work(remaining)) for _ in range(min(entrant.limits.in_flight, len(wanted)))]
@@ -137,6 +141,7 @@ class _Sitting:
         transport: Transport,
         asked: Asked,
         stop: Stop,
+        purse: Purse,
     ):
         self.entrant = entrant
         self.url = url
@@ -144,6 +149,7 @@ class _Sitting:
         self.transport = transport
         self.asked = asked
         self.stop = stop
+        self.purse = purse
         self.uniform = random.Random().uniform
         self.queue: asyncio.Queue[Reply | None] = asyncio.Queue(maxsize=4 * MOST_IN_ONE_BATCH)
         self.failures_in_a_row = 0
@@ -154,7 +160,11 @@ class _Sitting:
         for wanted in remaining:
             if self.stop.asked or self.asked.gave_up:
                 return
+            if not await self.purse.take(wanted.most_cost):
+                self.asked.gave_up = self.asked.gave_up or "the budget left no room for another reply"
+                return
             reply = await self._ask(wanted)
+            self.purse.settle(wanted.most_cost, self._cost(reply))
             if reply is not None:
                 await self.queue.put(reply)
 
@@ -179,6 +189,14 @@ class _Sitting:
         self._note(attempt.received)
         now = datetime.now(UTC).isoformat(timespec="milliseconds")
         return Reply(wanted.ask_digest, wanted.trial, attempt.received, seconds, now, attempt.first_token_s, tries)
+
+    def _cost(self, reply: Reply | None) -> float:
+        if reply is None or self.entrant.price is None:
+            return 0.0
+        received = reply.received
+        cost = self.entrant.price.cost(received.input_tokens or 0, received.output_tokens or 0) or 0.0
+        self.asked.cost += cost
+        return cost
 
     async def _wait(self, attempt: Attempt, tries: int) -> None:
         self.asked.retried += 1
@@ -206,6 +224,16 @@ class Attempt:
     throttled: bool = False
     retry_after_s: float | None = None
     first_token_s: float | None = None
+
+
+def most_cost(entrant: Entrant, input_tokens: int, typical_output_tokens: float) -> float:
+    """Return the most that one reply should cost: up to its token cap, or four times a typical one without a cap."""
+    if entrant.price is None:
+        return 0.0
+    cap = entrant.settings.get("max_tokens", entrant.settings.get("max_completion_tokens"))
+    output_tokens = cap if isinstance(cap, int) and cap > 0 else round(4 * typical_output_tokens)
+    # Services count input tokens in their own ways; half as many again is on the safe side.
+    return entrant.price.cost(round(1.5 * input_tokens) + 20, output_tokens) or 0.0
 
 
 async def attempt_once(

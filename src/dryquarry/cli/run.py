@@ -20,22 +20,36 @@ from dryquarry.errors import Interrupted, RepliesMissing
     metavar="NAME",
     help="Whom to ask (default: all with an endpoint).",
 )
+@click.option("--trials", type=click.IntRange(1, 1000), default=1, show_default=True, help="Replies to each question.")
+@click.option("--plan", is_flag=True, help="Show what would be asked and what that would take; ask nothing.")
+@click.option("--budget", type=click.FloatRange(min=0), help="Stop before the run would cost more than this.")
 @click.option("--fresh", is_flag=True, help="Ask everything anew; the replies held are kept, and no longer count.")
 @workspace_option
 @format_options()
 def run(
-    reference: str, entrants: tuple[str, ...], fresh: bool, workspace: Path | None, form: str, out: Path | None
+    reference: str,
+    entrants: tuple[str, ...],
+    trials: int,
+    plan: bool,
+    budget: float | None,
+    fresh: bool,
+    workspace: Path | None,
+    form: str,
+    out: Path | None,
 ) -> None:
     """Ask SUITE of entrants and mark the replies.
 
     Replies that are held are not asked for again; failed ones are. Ctrl-C ends it cleanly, twice at once;
     the same command goes on from there.
     """
-    from dryquarry.showing.runs import RunWatcher, summary_hints, summary_view
+    from dryquarry.showing.runs import RunWatcher, plan_view, summary_hints, summary_view
 
     opened = open_workspace(workspace)
+    if plan:
+        show(plan_view(opened.plan(reference, entrants, trials=trials, fresh=fresh)), form, out)
+        return
     with RunWatcher() as watcher:
-        summary = opened.run(reference, entrants, watcher, fresh=fresh)
+        summary = opened.run(reference, entrants, watcher, trials=trials, budget=budget, fresh=fresh)
     show(summary_view(summary), form, out)
     hints(summary_hints(summary))
     if summary.interrupted:

@@ -8,7 +8,7 @@ from typing import Any
 import sqlalchemy as sa
 
 from dryquarry.ledger import schema
-from dryquarry.ledger.records import EarlierSitter, FullReply, HeldReply, Slot, WaitingReply
+from dryquarry.ledger.records import EarlierSitter, FullReply, HeldReply, Slot, TypicalReply, WaitingReply
 from dryquarry.ledger.store import Ledger, ids_of
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
@@ -77,6 +77,19 @@ def waiting_replies(
     columns = (replies.c.id, replies.c.outcome, replies.c.text)
     rows = _joined(ledger, slots, sitter_id, columns, wanted, replies.c.outcome != str(Outcome.FAILED))
     return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text) for row in rows]
+
+
+def typical_reply(ledger: Ledger, sitter_id: int) -> TypicalReply | None:
+    """Return the means over an entrant's replies so far, or None when it has none that came whole."""
+    replies = schema.replies
+    columns = (sa.func.count(), sa.func.avg(replies.c.output_tokens), sa.func.avg(replies.c.seconds))
+    with ledger.connected() as connection:
+        query = sa.select(*columns).where(
+            replies.c.sitter_id == sitter_id,
+            replies.c.outcome.in_([str(Outcome.ANSWERED), str(Outcome.CUT_OFF), str(Outcome.REFUSED)]),
+        )
+        count, output_tokens, seconds = connection.execute(query).one()
+    return TypicalReply(count, float(output_tokens or 0), float(seconds or 0)) if count else None
 
 
 def digests_that_sat(ledger: Ledger, suite: str) -> set[str]:

@@ -127,6 +127,15 @@ class NewMark:
 
 
 @dataclass(frozen=True, slots=True)
+class TypicalReply:
+    """The means over so many replies of one entrant: output tokens, and seconds for a whole reply."""
+
+    replies: int
+    output_tokens: float
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
 class EarlierSitter:
     """An entrant's name with settings that are no longer those of entrants.toml, and its replies."""
 

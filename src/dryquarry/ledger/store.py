@@ -93,8 +93,8 @@ class Ledger:
         with self.connected() as connection:
             connection.execute(sa.update(schema.runs).where(schema.runs.c.id == run_id).values(ended_at=now_utc()))
 
-    def record_replies(self, sitting_id: int, sitter_id: int, replies: Sequence[Reply]) -> None:
-        """Store replies; each takes the place of a failed one to the same question and trial."""
+    def record_replies(self, sitting_id: int, sitter_id: int, replies: Sequence[Reply]) -> list[int]:
+        """Store replies, each in place of an earlier one to the same question and trial; returns their rows."""
         table = schema.replies
         with self.connected() as connection:
             ask_ids = ids_of(connection, schema.asks, [reply.ask_digest for reply in replies])
@@ -111,10 +111,18 @@ class Ledger:
                 .values(current=False),
                 places,
             )
+            # One writer at a time, so the rows of one insert follow one another.
+            last = connection.execute(sa.select(sa.func.max(table.c.id))).scalar() or 0
+            for row, reply_id in zip(rows, range(last + 1, last + 1 + len(rows)), strict=True):
+                row["id"] = reply_id
             connection.execute(sa.insert(table), rows)
+            return [row["id"] for row in rows]
 
-    def record_marks(self, new_marks: Sequence[NewMark]) -> None:
-        """Store marks; each takes the place of the current one of its reply under the same key."""
+    def record_marks(self, new_marks: Sequence[NewMark], *, first: bool = False) -> None:
+        """Store marks; each takes the place of the current one of its reply under the same key.
+
+        `first` says that the replies are new, so that there is none to replace.
+        """
         if not new_marks:
             return
         table, now = schema.marks, now_utc()
@@ -134,16 +142,17 @@ class Ledger:
             for mark in new_marks
         ]
         with self.connected() as connection:
-            connection.execute(
-                sa.update(table)
-                .where(
-                    table.c.reply_id == sa.bindparam("r"),
-                    table.c.marking_id == sa.bindparam("m"),
-                    table.c.current,
+            if not first:
+                connection.execute(
+                    sa.update(table)
+                    .where(
+                        table.c.reply_id == sa.bindparam("r"),
+                        table.c.marking_id == sa.bindparam("m"),
+                        table.c.current,
+                    )
+                    .values(current=False),
+                    [{"r": mark.reply_id, "m": mark.marking_id} for mark in new_marks],
                 )
-                .values(current=False),
-                [{"r": mark.reply_id, "m": mark.marking_id} for mark in new_marks],
-            )
             connection.execute(sa.insert(table), rows)
 
     def record_verdict(self, judge_id: int, judge: str, judged: Judged) -> None:

@@ -13,7 +13,8 @@ from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemaining
 from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
 from dryquarry.showing.view import Column, Sheet, Table, View
-from dryquarry.workspace.running import RunPlan, RunSummary
+from dryquarry.workspace.planning import RunPlan
+from dryquarry.workspace.running import RunSummary
 
 PLAIN_LINE_EVERY_S = 10.0
 
@@ -79,6 +80,42 @@ class RunWatcher:
             print(f"{name}: {done} of {of}" + (f", {failed}" if failed else ""), file=sys.stderr, flush=True)
 
 
+def plan_view(plan: RunPlan) -> View:
+    """Return what a run would ask, and what that would take."""
+    names = ["entrant", "held", "to_ask", "input_tokens", "output_tokens", "cost", "seconds", "from_replies"]
+    rows: list[list[Any]] = [
+        [
+            one.entrant.name,
+            one.held,
+            len(one.to_ask),
+            one.estimate.input_tokens,
+            one.estimate.output_tokens,
+            one.estimate.cost,
+            one.estimate.seconds,
+            one.estimate.from_replies,
+        ]
+        for one in plan.sittings
+    ]
+    shown = [
+        [
+            str(row[0]),
+            *(figures.count(value) for value in row[1:5]),
+            figures.cost(row[5]),
+            figures.seconds(row[6]),
+            f"{row[7]} earlier replies" if row[7] else "a guess",
+        ]
+        for row in rows
+    ]
+    columns = [
+        Column("entrant"),
+        *(Column(name.replace("_", " "), right=True) for name in names[1:7]),
+        Column("judged from"),
+    ]
+    data = {"plan": plan.suite.reference, "sittings": [dict(zip(names, row, strict=True)) for row in rows]}
+    title = f"{plan.suite.reference}: what a run would ask; nothing has been asked"
+    return View(data, Sheet(names, rows), Table(title, columns, shown))
+
+
 def summary_view(summary: RunSummary) -> View:
     """Return what a run did."""
     rows: list[list[Any]] = [
@@ -89,7 +126,13 @@ def summary_view(summary: RunSummary) -> View:
     data = {
         "run": summary.reference,
         "sittings": [
-            {**dict(zip(names, row, strict=True)), "causes": one.causes, "gave_up": one.gave_up}
+            {
+                **dict(zip(names, row, strict=True)),
+                "tried_again": one.retried,
+                "cost": one.cost,
+                "causes": one.causes,
+                "gave_up": one.gave_up,
+            }
             for row, one in zip(rows, summary.asked, strict=True)
         ],
         "marked": summary.marked,
@@ -112,9 +155,11 @@ def summary_hints(summary: RunSummary) -> list[str]:
         hints += [
             f"{one.entrant}: {figures.plural(count, 'request')} failed: {cause}" for cause, count in one.causes.items()
         ]
+        if one.retried:
+            hints.append(f"{one.entrant}: {figures.plural(one.retried, 'request')} tried again")
         if one.gave_up:
             left = one.wanted - one.received
-            hints.append(f"{one.entrant}: left alone after {one.gave_up}; {left} not asked")
+            hints.append(f"{one.entrant}: {left} not asked: {one.gave_up}")
     if summary.unreadable_verdicts:
         hints.append(f"{figures.plural(summary.unreadable_verdicts, 'verdict')} unreadable; those marks stay open")
     if summary.open_without_judge:

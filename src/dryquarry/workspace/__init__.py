@@ -16,6 +16,7 @@ from dryquarry.standing.grid import Grid
 from dryquarry.workspace import running, standings
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import mark_waiting
+from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.standings import ReplyView
 from dryquarry.workspace.suites import Suites
@@ -55,23 +56,36 @@ class Workspace:
         )
         return ping_all(people, lambda: running.endpoints(people, self.folder.bank()))
 
-    def run(self, reference: str, names: Sequence[str], watcher: Watcher, *, fresh: bool = False) -> RunSummary:
+    def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
+        """Return what a run would ask of the named entrants, and what that would take; asks nothing."""
+        suite, entrants = self.folder.suite(reference), self._asked(names)
+        with self._ledger_for_writing() as ledger:
+            return plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
+
+    def run(
+        self,
+        reference: str,
+        names: Sequence[str],
+        watcher: Watcher,
+        *,
+        trials: int = 1,
+        budget: float | None = None,
+        fresh: bool = False,
+    ) -> RunSummary:
         """Ask a suite of the named entrants (all with an endpoint if none is named) and mark the replies.
 
-        What is held already is not asked again, unless `fresh` asks for it.
+        Each question gets `trials` replies; what is held already is not asked again, unless `fresh` asks for it.
+        Asking ends before it would cost more than `budget`.
         """
-        suite, known = self.folder.suite(reference), self.entrants()
-        entrants = (
-            _named(names, known.entrants)
-            if names
-            else [entrant for entrant in known.entrants.values() if entrant.endpoint]
-        )
+        suite, entrants = self.folder.suite(reference), self._asked(names)
         with self._ledger_for_writing() as ledger:
             if suite.seal is not None:
                 content = self.folder.files(suite.name).edition_bytes(suite.seal.number).decode("utf-8")
                 ledger.note_edition(suite.name, suite.seal.number, suite.seal.digest, content)
-            bank = self.folder.bank()
-            return running.run(ledger, suite, entrants, known.judges, bank, watcher, fresh=fresh)
+            judges, bank = self.entrants().judges, self.folder.bank()
+            return running.run(
+                ledger, suite, entrants, judges, bank, watcher, trials=trials, budget=budget, fresh=fresh
+            )
 
     def mark(self, reference: str) -> int:
         """Mark the stored replies that have no mark under the present keys; return how many."""
@@ -125,6 +139,10 @@ class Workspace:
             if (not questions or view.question.id in questions)
             and (not verdicts or str(view.reply.held.verdict or "none") in verdicts)
         ]
+
+    def _asked(self, names: Sequence[str]) -> list[Entrant]:
+        known = self.entrants().entrants
+        return _named(names, known) if names else [entrant for entrant in known.values() if entrant.endpoint]
 
     def _shown(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants

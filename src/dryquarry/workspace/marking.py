@@ -9,7 +9,7 @@ from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.queries import sitter_id_of, slots_of, waiting_replies
-from dryquarry.ledger.records import Judged, NewMark
+from dryquarry.ledger.records import Judged, NewMark, Reply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking import registry
 from dryquarry.marking.model import Mark, Verdict
@@ -49,6 +49,34 @@ def mark_waiting(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> i
             ledger.record_marks(new_marks)
             marked += len(new_marks)
     return marked
+
+
+# The questions that ask the same, with the rows of their keys, by ask digest.
+MarksByAsk = Mapping[str, Sequence[tuple[Question, int]]]
+
+
+def marks_by_ask(ledger: Ledger, suite: Suite) -> MarksByAsk:
+    """Return by which keys a reply is marked as soon as it comes."""
+    questions = suite.asked()
+    found: dict[str, list[tuple[Question, int]]] = {}
+    for question, slot in zip(questions, slots_of(ledger, questions), strict=True):
+        if slot.marking_id is not None:
+            found.setdefault(question.ask_digest, []).append((question, slot.marking_id))
+    return found
+
+
+def record_and_mark(
+    ledger: Ledger, sitting_id: int, sitter_id: int, by_ask: MarksByAsk, replies: Sequence[Reply]
+) -> None:
+    """Store replies, and then their marks, so that little is left to do once all have come."""
+    reply_ids = ledger.record_replies(sitting_id, sitter_id, replies)
+    new_marks = []
+    for reply_id, reply in zip(reply_ids, replies, strict=True):
+        for question, marking_id in by_ask.get(reply.ask_digest, ()):
+            mark = mark_reply(question.marker, reply.received.outcome, reply.received.text)
+            if mark is not None:
+                new_marks.append(new_mark(reply_id, marking_id, mark))
+    ledger.record_marks(new_marks, first=True)
 
 
 def new_mark(reply_id: int, marking_id: int, mark: Mark) -> NewMark:

@@ -4,44 +4,37 @@ from __future__ import annotations
 
 import asyncio
 import signal
-from collections.abc import AsyncIterator, Iterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Coroutine, Iterator, Mapping, Sequence
 from contextlib import AsyncExitStack, asynccontextmanager, contextmanager
 from dataclasses import dataclass
 from functools import partial
-from typing import Protocol
+from typing import Any, Protocol, TypeVar
 
 from filelock import FileLock, Timeout
 
+from dryquarry.asking.budget import Purse
 from dryquarry.asking.engine import Asked, Stop, Wanted, ask_entrant
 from dryquarry.asking.entrants import STANDIN, Entrant
 from dryquarry.asking.judging import ToJudge, judge_all
 from dryquarry.asking.transport import HttpTransport, headers_for
 from dryquarry.errors import FileFault, UsageFault
-from dryquarry.ledger.queries import held_replies, sitter_id_of, slots_of
 from dryquarry.ledger.records import Judged
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.outcomes import Outcome
 from dryquarry.standin.bank import Bank
 from dryquarry.standin.server import Standin, serving
-from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.marking import JudgeWork, judge_for, judge_work, mark_waiting, settle
+from dryquarry.suites.question import Suite
+from dryquarry.workspace.marking import (
+    JudgeWork,
+    judge_for,
+    judge_work,
+    mark_waiting,
+    marks_by_ask,
+    record_and_mark,
+    settle,
+)
+from dryquarry.workspace.planning import RunPlan, SittingPlan, plan_run
 
-
-@dataclass(frozen=True, slots=True)
-class SittingPlan:
-    """One entrant's part of a run: the replies held already, and the questions still to ask."""
-
-    entrant: Entrant
-    held: int
-    to_ask: tuple[Question, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class RunPlan:
-    """What a run would do."""
-
-    suite: Suite
-    sittings: tuple[SittingPlan, ...]
+Result = TypeVar("Result")
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,20 +71,6 @@ class Watcher(Protocol):
         ...
 
 
-def plan_run(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, fresh: bool = False) -> RunPlan:
-    """Return what is held and what is to ask of each entrant: failed replies again, `fresh` everything."""
-    questions = suite.asked()
-    slots = slots_of(ledger, questions)
-    sittings = []
-    for entrant in entrants:
-        sitter_id = sitter_id_of(ledger, entrant.digest)
-        replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
-        held = {reply.position for reply in replies if reply.outcome is not Outcome.FAILED}
-        to_ask = tuple(question for place, question in enumerate(questions) if fresh or place not in held)
-        sittings.append(SittingPlan(entrant, len(held), to_ask))
-    return RunPlan(suite, tuple(sittings))
-
-
 def run(
     ledger: Ledger,
     suite: Suite,
@@ -100,26 +79,29 @@ def run(
     bank: Bank,
     watcher: Watcher,
     *,
+    trials: int = 1,
+    budget: float | None = None,
     fresh: bool = False,
 ) -> RunSummary:
-    """Ask what is missing, then mark what is unmarked; returns also when a person stopped it.
+    """Ask what is missing, then mark what is unmarked; returns also when a person or the budget stopped it.
 
-    With `fresh` everything is asked anew; the earlier replies are kept, and no longer count.
+    `trials` is how many replies each question is to have. `budget` is the most that the run may cost, in the
+    entrants' currency. With `fresh` everything is asked anew; the earlier replies are kept, and no longer count.
 
     Raises UsageFault before anything is asked when an entrant has no endpoint, a key is not set or a
     named judge is unknown, and FileFault when another run is using the ledger.
     """
-    _check_ready(suite, entrants, judges)
+    _check_ready(suite, entrants, judges, budget)
     with alone(ledger):
         ledger.note_questions(suite.asked())
-        plan = plan_run(ledger, suite, entrants, fresh=fresh)
+        plan = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
         watcher.planned(plan)
         run_id = ledger.begin_run(suite.name, suite.edition)
         stop = Stop()
-        asked = asyncio.run(_ask_all(ledger, run_id, plan, bank, watcher, stop))
+        asked = in_loop(_ask_all(ledger, run_id, plan, bank, watcher, stop, Purse(budget)))
         marked = mark_waiting(ledger, suite, entrants)
         work = [] if stop.asked else judge_work(ledger, suite, entrants, judges)
-        judged, unreadable = asyncio.run(_judge_all(ledger, work, bank, watcher, stop))
+        judged, unreadable = in_loop(_judge_all(ledger, work, bank, watcher, stop))
         ledger.end_run(run_id)
     without = sum(len(one.waiting) for one in work if one.judge is None)
     return RunSummary(suite.reference, tuple(asked), marked, judged, unreadable, without, stop.asked)
@@ -161,7 +143,19 @@ def alone(ledger: Ledger) -> Iterator[None]:
         lock.release()
 
 
-def _check_ready(suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str, Entrant]) -> None:
+def in_loop(work: Coroutine[Any, Any, Result]) -> Result:
+    """Run a coroutine in an event loop of its own, the fast one where there is one."""
+    try:
+        import uvloop
+    except ImportError:  # not made for every system
+        return asyncio.run(work)
+    with asyncio.Runner(loop_factory=uvloop.new_event_loop) as runner:
+        return runner.run(work)
+
+
+def _check_ready(
+    suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str, Entrant], budget: float | None
+) -> None:
     for question in suite.asked():
         judge_for(question, judges)
         if len(question.ask.turns) > 1 or question.ask.files:
@@ -177,9 +171,16 @@ def _check_ready(suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str,
                 "give it one in entrants.toml, or leave it out of this run"
             )
         headers_for(entrant)
+        if budget is not None and entrant.price is None:
+            raise UsageFault(
+                f"entrant '{entrant.name}' has no price, so no budget can be kept; "
+                "give it one in entrants.toml, or leave it out of this run"
+            )
 
 
-async def _ask_all(ledger: Ledger, run_id: int, plan: RunPlan, bank: Bank, watcher: Watcher, stop: Stop) -> list[Asked]:
+async def _ask_all(
+    ledger: Ledger, run_id: int, plan: RunPlan, bank: Bank, watcher: Watcher, stop: Stop, purse: Purse
+) -> list[Asked]:
     sittings = [sitting for sitting in plan.sittings if sitting.to_ask]
     if not sittings:
         return []
@@ -194,9 +195,12 @@ async def _ask_all(ledger: Ledger, run_id: int, plan: RunPlan, bank: Bank, watch
                 entrant = sitting.entrant
                 sitter_id = ledger.note_sitter(entrant.digest, entrant.content)
                 sitting_id = ledger.begin_sitting(run_id, sitter_id, entrant.name, entrant.endpoint)
-                wanted = [Wanted(question.ask, question.ask_digest) for question in _distinct(sitting.to_ask)]
-                record = partial(ledger.record_replies, sitting_id, sitter_id)
-                tasks.append(ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, watcher.received))
+                wanted = _distinct(sitting)
+                by_ask = marks_by_ask(ledger, plan.suite)
+                record = partial(record_and_mark, ledger, sitting_id, sitter_id, by_ask)
+                tasks.append(
+                    ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, purse, watcher.received)
+                )
             return await asyncio.gather(*tasks)
 
 
@@ -225,9 +229,12 @@ async def _judge_all(
     return readable, len(done) - readable
 
 
-def _distinct(questions: Sequence[Question]) -> list[Question]:
+def _distinct(sitting: SittingPlan) -> list[Wanted]:
     """Two questions that ask the same thing share one reply."""
-    return list({question.ask_digest: question for question in questions}.values())
+    wanted = (
+        Wanted(one.question.ask, one.question.ask_digest, one.trial, sitting.most_for_one) for one in sitting.to_ask
+    )
+    return list({(one.ask_digest, one.trial): one for one in wanted}.values())
 
 
 @contextmanager
