@@ -64,7 +64,7 @@ def main() -> None:
             opened = Workspace.open(Path(folder))
             entrant = opened.entrants().entrants["knot"]
             questions = opened.suites.get("sums").asked()
-            bodies = [request_body(entrant, messages_for(entrant, one.ask)) for one in questions]
+            bodies = [request_body(entrant, messages_for(entrant, one.ask)[0]) for one in questions]
             bare = seconds(lambda: asyncio.run(bare_loop(url, bodies)))
             took = measured_run(opened)
             if reply_s == 0:

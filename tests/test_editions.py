@@ -347,14 +347,6 @@ def test_a_renamed_suite_keeps_its_replies(place: Place, service) -> None:
     assert place.json("board", "totals")["rows"][0]["marked"] == 3  # type: ignore[index]
 
 
-def test_what_cannot_be_asked_yet_is_refused_before_asking(place: Place, service) -> None:
-    one = service(lambda content: (200, completion("Answer: 1")))
-    place.entrant("knot", one.url)
-    place.suite("sums", arithmetic_suite(1) + "  - {id: talk, ask: [Hello., And now?], key: 1}\n")
-    done = place.run("run", "sums")
-    assert (done.exit_code, "question talk has several turns" in done.stderr, one.requests) == (2, True, [])
-
-
 FILES = """\
 title: Files
 mark: {scheme: exact}

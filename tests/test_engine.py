@@ -204,7 +204,7 @@ def test_usage_reasoning_and_the_served_model_are_kept() -> None:
 
 def test_a_request_joins_system_texts_and_passes_settings_on() -> None:
     entrant = Entrant("k", "K", "m-1", system="Think.", settings={"temperature": 0.5, "top_k": 3})
-    content = orjson.loads(request_body(entrant, messages_for(entrant, Ask("Be brief.", ("What?",)))))
+    content = orjson.loads(request_body(entrant, messages_for(entrant, Ask("Be brief.", ("What?",)))[0]))
     assert content == {
         "model": "m-1",
         "messages": [
@@ -216,7 +216,7 @@ def test_a_request_joins_system_texts_and_passes_settings_on() -> None:
         "temperature": 0.5,
         "top_k": 3,
     }
-    assert messages_for(Entrant("k", "K", "m"), Ask(None, ("What?",))) == [{"role": "user", "content": "What?"}]
+    assert messages_for(Entrant("k", "K", "m"), Ask(None, ("What?",))) == [[{"role": "user", "content": "What?"}]]
 
 
 def test_a_missing_key_is_told_by_the_name_of_its_variable(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -264,15 +264,16 @@ def test_ctrl_c_ends_cleanly_with_130_and_the_same_command_goes_on(place: Place,
 
 def test_a_second_run_on_the_same_ledger_is_refused(place: Place, service) -> None:
     place.entrant("knot", service(lambda content: (200, completion("Answer: 1")), delay_s=0.05).url)
-    place.suite("sums", arithmetic_suite(200))
+    place.suite("sums", arithmetic_suite(3000))
     running = place.started("run", "sums")
     wait_for_replies(place.root, 10)
     second = place.program("run", "sums")
     assert second.returncode == 3
     assert "another run is using the ledger" in second.stderr
     assert place.program("board", "sums").returncode == 0  # reading is possible meanwhile
-    assert running.wait(timeout=30) == 0
-    running.communicate()
+    running.send_signal(signal.SIGINT)
+    running.communicate(timeout=30)
+    assert running.returncode == 130
 
 
 def test_a_folder_that_cannot_hold_a_ledger_is_told(place: Place, service) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+from base64 import b64encode
 from datetime import UTC, datetime, timedelta
 from email.utils import format_datetime
 
@@ -296,3 +297,60 @@ def test_streams_over_a_real_socket(
     if outcome == "answered":
         assert 0 < reply["first_token_s"] < reply["seconds"]
         assert reply["seconds"] >= 0.05
+
+
+TURNS = """\
+title: Talk
+ask: {answer_line: "Answer:", system: Be kind.}
+mark: {scheme: exact}
+questions:
+  - {id: talk, ask: [Remember the word fog., Which word was it?], key: fog}
+  - {id: look, ask: What is on it?, key: tide, files: [files/map.png, files/notes.md]}
+"""
+
+
+def test_turns_are_sent_one_after_the_reply_to_the_other(place: Place, service) -> None:
+    def answer(content: dict) -> tuple[int, bytes]:
+        asked = content["messages"][-1]["content"]
+        return 200, completion("I will." if "Remember" in str(asked) else "Answer: fog")
+
+    one = service(answer)
+    place.entrant("knot", one.url, "limits = {in_flight = 1}")
+    place.suite("talk", TURNS.split("  - {id: look")[0])
+    assert place.run("run", "talk").exit_code == 0
+    assert [[message["role"] for message in request["messages"]] for request in one.requests] == [
+        ["system", "user"], ["system", "user", "assistant", "user"]
+    ]  # fmt: skip
+    assert one.requests[1]["messages"][2]["content"] == "I will."
+    assert "Answer:" in one.requests[1]["messages"][3]["content"]
+    assert "Answer:" not in one.requests[1]["messages"][1]["content"]
+    (reply,) = place.json("replies", "talk")  # type: ignore[misc]
+    assert (reply["verdict"], reply["text"], reply["output_tokens"]) == ("pass", "Answer: fog", 10)
+
+
+def test_a_turn_that_fails_ends_the_question(place: Place, service) -> None:
+    one = service(lambda content: (200, completion("half a", "length")))
+    place.entrant("knot", one.url, "limits = {in_flight = 1}")
+    place.suite("talk", TURNS.split("  - {id: look")[0])
+    place.run("run", "talk")
+    assert len(one.requests) == 1
+    assert place.json("board", "talk")["rows"][0]["outcomes"] == {"cut-off": 1}  # type: ignore[index]
+
+
+def test_images_go_as_base64_parts_and_documents_before_the_question(place: Place, service) -> None:
+    one = service(lambda content: (200, completion("Answer: tide")))
+    place.entrant("knot", one.url, "limits = {in_flight = 1}")
+    path = place.suite("talk", TURNS.split("  - {id: talk")[0] + "  - {id: look" + TURNS.split("  - {id: look")[1])
+    (path.parent / "files").mkdir()
+    (path.parent / "files" / "map.png").write_bytes(b"\x89PNG tiny")
+    (path.parent / "files" / "notes.md").write_text("High water at noon.\n")
+    assert place.run("suite", "seal", "talk", "--note", "first").exit_code == 0
+    assert place.run("run", "talk").exit_code == 0
+    image, text = one.requests[0]["messages"][-1]["content"]
+    assert image["image_url"]["url"] == "data:image/png;base64," + b64encode(b"\x89PNG tiny").decode()
+    assert text["text"].startswith(
+        "[begin of document files/notes.md]\nHigh water at noon.\n[end of document files/notes.md]\n\nWhat is on it?"
+    )
+    (path.parent / "files" / "notes.md").write_text("Low water at noon.\n")
+    changed = place.run("run", "talk", "--fresh")
+    assert (changed.exit_code, "has changed since the edition was sealed" in changed.stderr) == (3, True)

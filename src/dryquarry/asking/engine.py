@@ -12,14 +12,14 @@ import random
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Any
 
 from dryquarry.asking.budget import Purse
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.pacing import Pace
-from dryquarry.asking.protocol import messages_for, read_response, request_body
+from dryquarry.asking.protocol import Load, Message, messages_for, no_files, read_response, request_body
 from dryquarry.asking.retrying import THROTTLED, backoff_s, is_transient, retry_after_s
 from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
 from dryquarry.ledger.records import Received, Reply
@@ -100,14 +100,18 @@ async def ask_entrant(
     stop: Stop,
     purse: Purse | None = None,
     on_received: OnReceived = lambda asked: None,
+    load: Load = no_files,
 ) -> Asked:
     """Ask one entrant everything wanted; return what became of it.
 
-    `record` stores a batch of replies and is called in a thread; `on_received` is told after it returned.
+    `record` stores a batch of replies and is called in a thread; `on_received` is told after it returned; `load`
+    gives the bytes of a file that goes with a question.
     Raises UsageFault when the entrant's key is not in the environment.
     """
     asked = Asked(entrant.name, len(wanted))
-    sitting = _Sitting(entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop, purse or Purse())
+    sitting = _Sitting(
+        entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop, purse or Purse(), load
+    )
     recorder = asyncio.create_task(_record_all(sitting.queue, record, asked, on_received))
     remaining = iter(wanted)
     workers = [asyncio.create_task(sitting.work(remaining)) for _ in range(min(entrant.limits.in_flight, len(wanted)))]
@@ -142,6 +146,7 @@ class _Sitting:
         asked: Asked,
         stop: Stop,
         purse: Purse,
+        load: Load,
     ):
         self.entrant = entrant
         self.url = url
@@ -150,6 +155,7 @@ class _Sitting:
         self.asked = asked
         self.stop = stop
         self.purse = purse
+        self.load = load
         self.uniform = random.Random().uniform
         self.queue: asyncio.Queue[Reply | None] = asyncio.Queue(maxsize=4 * MOST_IN_ONE_BATCH)
         self.failures_in_a_row = 0
@@ -169,13 +175,28 @@ class _Sitting:
                 await self.queue.put(reply)
 
     async def _ask(self, wanted: Wanted) -> Reply | None:
-        """Return the reply to one question, after as many tries as a fault wants; None when stopped before."""
-        body = request_body(self.entrant, messages_for(self.entrant, wanted.ask))
+        """Return the reply to one question, the last of its turns; None when stopped before it was asked."""
+        messages: list[Message] = []
+        turns: list[Turn] = []
+        for added in messages_for(self.entrant, wanted.ask, self.load):
+            messages += added
+            turn = await self._ask_turn(request_body(self.entrant, messages), first=not turns)
+            if turn is None:
+                return None
+            turns.append(turn)
+            if turn.received.outcome is not Outcome.ANSWERED:
+                break
+            messages.append({"role": "assistant", "content": turn.received.text})
+        self._note(turns[-1].received)
+        return _reply(wanted, turns)
+
+    async def _ask_turn(self, body: bytes, *, first: bool) -> Turn | None:
+        """Return what came of one turn, after as many tries as a fault wants; None when stopped before the first."""
         tries = 0
         while True:
             await self.pace.enter()
             try:
-                if self.stop.asked and not tries:
+                if self.stop.asked and first and not tries:
                     return None
                 tries += 1
                 started = time.perf_counter()
@@ -184,11 +205,8 @@ class _Sitting:
             finally:
                 self.pace.leave()
             if not attempt.transient or tries > self.entrant.limits.retries or self.stop.asked or self.asked.gave_up:
-                break
+                return Turn(attempt.received, seconds, attempt.first_token_s, tries)
             await self._wait(attempt, tries)
-        self._note(attempt.received)
-        now = datetime.now(UTC).isoformat(timespec="milliseconds")
-        return Reply(wanted.ask_digest, wanted.trial, attempt.received, seconds, now, attempt.first_token_s, tries)
 
     def _cost(self, reply: Reply | None) -> float:
         if reply is None or self.entrant.price is None:
@@ -213,6 +231,31 @@ class _Sitting:
         self.failures_in_a_row += 1
         if self.failures_in_a_row >= FAILURES_TO_GIVE_UP:
             self.asked.gave_up = f"{self.failures_in_a_row} requests in a row failed, the last: {received.cause}"
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """What came of one turn: the reply, the seconds of its last try, and how many tries it took."""
+
+    received: Received
+    seconds: float
+    first_token_s: float | None
+    tries: int
+
+
+def _reply(wanted: Wanted, turns: Sequence[Turn]) -> Reply:
+    """Return the reply of a question's turns: the last one's text and end, the times and tokens of all."""
+    last = turns[-1].received
+    if len(turns) > 1:
+        last = replace(
+            last,
+            earlier_turns=tuple(turn.received.text for turn in turns[:-1]),
+            input_tokens=sum(turn.received.input_tokens or 0 for turn in turns),
+            output_tokens=sum(turn.received.output_tokens or 0 for turn in turns),
+        )
+    now = datetime.now(UTC).isoformat(timespec="milliseconds")
+    seconds, tries = sum(turn.seconds for turn in turns), sum(turn.tries for turn in turns)
+    return Reply(wanted.ask_digest, wanted.trial, last, seconds, now, turns[0].first_token_s, tries)
 
 
 @dataclass(frozen=True, slots=True)

@@ -62,7 +62,7 @@ async def _ping(entrant: Entrant, endpoint: str, transport: Transport) -> Ping:
         limits=replace(entrant.limits, timeout_s=min(PING_TIMEOUT_S, entrant.limits.timeout_s)),
     )
     started = time.perf_counter()
-    body = request_body(small, messages_for(small, PING))
+    body = request_body(small, messages_for(small, PING)[0])
     received = await post_once(transport, small, chat_url(endpoint), headers, body)
     return _read(row, received, time.perf_counter() - started)
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -15,19 +16,47 @@ from dryquarry.asking.transport import Response
 from dryquarry.ledger.records import Received
 from dryquarry.marking.outcomes import Outcome, is_refusal
 from dryquarry.marking.text import shortened
-from dryquarry.suites.ask import Ask
+from dryquarry.suites.ask import Ask, Attachment
+
+Message = dict[str, Any]
+Load = Callable[[Attachment], bytes]
 
 _THINKING = re.compile(r"\s*<think(?:ing)?>(?P<thought>.*?)(?:</think(?:ing)?>\s*|\Z)", re.DOTALL)
 
 
-def messages_for(entrant: Entrant, ask: Ask) -> list[dict[str, str]]:
-    """Return the messages of a request: the entrant's system text before the suite's, then the turns."""
+def no_files(file: Attachment) -> bytes:
+    """Refuse every file: what an ask without files needs."""
+    raise ValueError(f"the file {file.path} is not at hand")
+
+
+def messages_for(entrant: Entrant, ask: Ask, load: Load = no_files) -> list[list[Message]]:
+    """Return the messages that each turn adds: the entrant's system text before the suite's, then the turn.
+
+    Text documents stand in the first turn before the question, delimited and named; images go with it as base64.
+    `load` gives the bytes of a file.
+    """
     system = "\n\n".join(text for text in (entrant.system, ask.system) if text)
-    messages = [{"role": "system", "content": system}] if system else []
-    return messages + [{"role": "user", "content": turn} for turn in ask.turns]
+    opening: list[Message] = [{"role": "system", "content": system}] if system else []
+    first: Message = {"role": "user", "content": _with_files(ask.turns[0], ask.files, load)}
+    return [[*opening, first], *([{"role": "user", "content": turn}] for turn in ask.turns[1:])]
 
 
-def request_body(entrant: Entrant, messages: Sequence[dict[str, str]]) -> bytes:
+def _with_files(text: str, files: Sequence[Attachment], load: Load) -> str | list[dict[str, Any]]:
+    images: list[dict[str, Any]] = []
+    documents = []
+    for file in files:
+        content = load(file)
+        if file.media_type.startswith("image/"):
+            url = f"data:{file.media_type};base64,{base64.b64encode(content).decode('ascii')}"
+            images.append({"type": "image_url", "image_url": {"url": url}})
+        else:
+            said = content.decode("utf-8", "replace").strip()
+            documents.append(f"[begin of document {file.path}]\n{said}\n[end of document {file.path}]")
+    whole = "\n\n".join([*documents, text])
+    return [*images, {"type": "text", "text": whole}] if images else whole
+
+
+def request_body(entrant: Entrant, messages: Sequence[Message]) -> bytes:
     """Return the JSON body of a request, with the entrant's settings passed on as they are."""
     content = {"model": entrant.model, "messages": list(messages), **entrant.settings}
     if entrant.stream:

@@ -13,7 +13,8 @@ from dryquarry.marking.rubric import Point
 class Received:
     """What came back for one request; `cause` says why when the outcome is not `answered`.
 
-    `tokens_estimated` says that the service did not count the output tokens.
+    `tokens_estimated` says that the service did not count the output tokens, `earlier_turns` are the replies to
+    the turns before the last.
     """
 
     outcome: Outcome
@@ -25,6 +26,7 @@ class Received:
     output_tokens: int | None = None
     served_model: str | None = None
     tokens_estimated: bool = False
+    earlier_turns: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ integer elsewhere, which keeps a ledger of a million replies small and its joins
 Schema history:
     1  first release
     2  `editions`: a copy of each sealed edition that was run
-    3  `replies.tokens_estimated` and `replies.tries`
+    3  `replies.tokens_estimated`, `replies.tries` and `replies.earlier_turns`
 """
 
 from __future__ import annotations
@@ -109,6 +109,7 @@ replies = Table(
     Column("served_model", Text, comment="the model name that the service itself reports"),
     Column("tokens_estimated", Boolean, comment="true when the service did not count the output tokens"),
     Column("tries", Integer, comment="how many requests it took"),
+    Column("earlier_turns", Text, comment="JSON: the replies to the turns before the last"),
     Column("received_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     comment="everything that came back for one asking",
 )

@@ -225,6 +225,7 @@ def _reply_row(reply: Reply, ask_id: int, sitting_id: int, sitter_id: int) -> di
         "served_model": received.served_model,
         "tokens_estimated": received.tokens_estimated,
         "tries": reply.tries,
+        "earlier_turns": json.dumps(received.earlier_turns) if received.earlier_turns else None,
         "first_token_s": reply.first_token_s,
         "received_at": reply.received_at,
     }

@@ -59,7 +59,7 @@ class Standin:
         try:
             content = orjson.loads(await request.read())
             name, messages = str(content["model"]), content["messages"]
-            asked = str(messages[-1]["content"])
+            asked = _text_of(messages[-1]["content"])
         except (ValueError, KeyError, IndexError, TypeError):
             return _error(400, "the request wants 'model' and 'messages'")
         model = self.bank.model(name)
@@ -67,7 +67,7 @@ class Standin:
             return _error(404, f"there is no model '{name}' here")
         reply = _capped(self._reply(model.voice, asked), content.get("max_tokens"))
         output_tokens = tokens(reply.text)
-        input_tokens = sum(tokens(str(message.get("content", ""))) for message in messages)
+        input_tokens = sum(tokens(_text_of(message.get("content", ""))) for message in messages)
         if content.get("stream"):
             events = _events(name, reply, input_tokens, output_tokens)
             return await self._stream(request, events, model, output_tokens)
@@ -100,6 +100,13 @@ class Standin:
         if self.settings.reply_s is not None:
             return self.settings.reply_s
         return model.first_token_s + (output_tokens / model.tokens_per_s if model.tokens_per_s else 0.0)
+
+
+def _text_of(content: object) -> str:
+    """Return the text of a message, whose content may be a list of parts."""
+    if isinstance(content, list):
+        return "\n".join(str(part.get("text", "")) for part in content if isinstance(part, dict))
+    return str(content)
 
 
 def tokens(text: str) -> int:

@@ -82,9 +82,9 @@ class Workspace:
             if suite.seal is not None:
                 content = self.folder.files(suite.name).edition_bytes(suite.seal.number).decode("utf-8")
                 ledger.note_edition(suite.name, suite.seal.number, suite.seal.digest, content)
-            judges, bank = self.entrants().judges, self.folder.bank()
+            judges, bank, load = self.entrants().judges, self.folder.bank(), self.folder.files(suite.name).load
             return running.run(
-                ledger, suite, entrants, judges, bank, watcher, trials=trials, budget=budget, fresh=fresh
+                ledger, suite, entrants, judges, bank, watcher, load=load, trials=trials, budget=budget, fresh=fresh
             )
 
     def mark(self, reference: str) -> int:

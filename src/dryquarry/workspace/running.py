@@ -16,6 +16,7 @@ from dryquarry.asking.budget import Purse
 from dryquarry.asking.engine import Asked, Stop, Wanted, ask_entrant
 from dryquarry.asking.entrants import STANDIN, Entrant
 from dryquarry.asking.judging import ToJudge, judge_all
+from dryquarry.asking.protocol import Load, no_files
 from dryquarry.asking.transport import HttpTransport, headers_for
 from dryquarry.errors import FileFault, UsageFault
 from dryquarry.ledger.records import Judged
@@ -79,6 +80,7 @@ def run(
     bank: Bank,
     watcher: Watcher,
     *,
+    load: Load = no_files,
     trials: int = 1,
     budget: float | None = None,
     fresh: bool = False,
@@ -86,7 +88,8 @@ def run(
     """Ask what is missing, then mark what is unmarked; returns also when a person or the budget stopped it.
 
     `trials` is how many replies each question is to have. `budget` is the most that the run may cost, in the
-    entrants' currency. With `fresh` everything is asked anew; the earlier replies are kept, and no longer count.
+    entrants' currency. `load` gives the bytes of a file. With `fresh` everything is asked anew; the earlier
+    replies are kept, and no longer count.
 
     Raises UsageFault before anything is asked when an entrant has no endpoint, a key is not set or a
     named judge is unknown, and FileFault when another run is using the ledger.
@@ -98,8 +101,8 @@ def run(
         watcher.planned(plan)
         run_id = ledger.begin_run(suite.name, suite.edition)
         stop = Stop()
-        asked = in_loop(_ask_all(ledger, run_id, plan, bank, watcher, stop, Purse(budget)))
-        marked = mark_waiting(ledger, suite, entrants)
+        asked = in_loop(_ask_all(ledger, run_id, plan, bank, watcher, stop, Purse(budget), load))
+        marked = sum(one.received - one.failed for one in asked) + mark_waiting(ledger, suite, entrants)
         work = [] if stop.asked else judge_work(ledger, suite, entrants, judges)
         judged, unreadable = in_loop(_judge_all(ledger, work, bank, watcher, stop))
         ledger.end_run(run_id)
@@ -158,12 +161,6 @@ def _check_ready(
 ) -> None:
     for question in suite.asked():
         judge_for(question, judges)
-        if len(question.ask.turns) > 1 or question.ask.files:
-            kind = "files" if question.ask.files else "several turns"
-            raise UsageFault(
-                f"{question.file}:{question.line}: question {question.id} has {kind}, which this version can seal "
-                "and check but not ask yet; retire the question for now"
-            )
     for entrant in entrants:
         if entrant.endpoint is None:
             raise UsageFault(
@@ -179,7 +176,14 @@ def _check_ready(
 
 
 async def _ask_all(
-    ledger: Ledger, run_id: int, plan: RunPlan, bank: Bank, watcher: Watcher, stop: Stop, purse: Purse
+    ledger: Ledger,
+    run_id: int,
+    plan: RunPlan,
+    bank: Bank,
+    watcher: Watcher,
+    stop: Stop,
+    purse: Purse,
+    load: Load,
 ) -> list[Asked]:
     sittings = [sitting for sitting in plan.sittings if sitting.to_ask]
     if not sittings:
@@ -199,7 +203,7 @@ async def _ask_all(
                 by_ask = marks_by_ask(ledger, plan.suite)
                 record = partial(record_and_mark, ledger, sitting_id, sitter_id, by_ask)
                 tasks.append(
-                    ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, purse, watcher.received)
+                    ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, purse, watcher.received, load)
                 )
             return await asyncio.gather(*tasks)
 

@@ -61,6 +61,13 @@ class SuiteFiles:
             self._attachments[path] = self._looked_up(path)
         return self._attachments[path]
 
+    def load(self, file: Attachment) -> bytes:
+        """Return the bytes of a file that goes with a question; raises FileFault when they are not those of the ask."""
+        content = self.bytes_of(self.folder / file.path)
+        if hashlib.sha256(content).hexdigest() != file.sha256:
+            raise FileFault(f"{self.shown}/{file.path} has changed since the edition was sealed; seal a new one")
+        return content
+
     def edition_numbers(self) -> list[int]:
         """Return the numbers of the sealed editions, in order."""
         folder = self.folder / EDITIONS
