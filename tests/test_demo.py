@@ -171,7 +171,7 @@ def test_help_names_every_command_and_imports_nothing_heavy() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
     assert "HEAVY []" in done.stdout
-    for command in ("init", "demo", "suite", "entrant", "run", "mark", "board", "grid", "replies", "standin"):
+    for command in ("init", "demo", "suite", "entrant", "run", "mark", "board", "grid", "replies", "ledger", "standin"):
         assert f"\n  {command}" in done.stdout
 
 

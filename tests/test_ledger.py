@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from dryquarry.errors import FileFault
+from dryquarry.ledger.health import ledger_info, ledger_problems
 from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
 from dryquarry.ledger.records import NewMark, Received, Reply
 from dryquarry.ledger.store import Ledger
@@ -130,3 +131,32 @@ def test_a_ledger_of_another_schema_is_told(tmp_path: Path) -> None:
     raw.close()
     with pytest.raises(FileFault, match="has schema 99"):
         Ledger.write(path, "1.0")
+
+
+def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
+    path = tmp_path / "ledger.db"
+    ledger, sitter_id, sitting_id = filled(path)
+    ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
+    assert ledger_problems(ledger) == ["row 1 of sitters: its content is not what its digest eeeeeeee is of"]
+    info = ledger_info(ledger)
+    assert (info.replies, info.runs, info.unfinished_runs, info.schema_number) == (1, 1, 1, "3")
+    raw = sqlite3.connect(path)
+    raw.execute("UPDATE asks SET content = '{}' WHERE id = 1")
+    raw.execute("UPDATE replies SET sitting_id = 99")
+    raw.commit()
+    raw.close()
+    found = ledger_problems(ledger)
+    assert any("of asks: its content is not" in problem for problem in found)
+    assert any("of replies refers to a row of sittings" in problem for problem in found)
+    ledger.close()
+    content = bytearray(path.read_bytes())
+    content[4096 * 3 : 4096 * 3 + 200] = b"\xff" * 200
+    path.write_bytes(content)
+    for name in ("ledger.db-wal", "ledger.db-shm"):
+        (tmp_path / name).unlink(missing_ok=True)
+    reading = Ledger.read(path, "1.0")
+    try:
+        assert ledger_problems(reading)
+    except FileFault as fault:
+        assert "ledger" in str(fault)  # noqa: PT017 (either way the damage is told)
+    reading.close()

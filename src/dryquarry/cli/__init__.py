@@ -25,6 +25,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "board": ("standing", "board", "Show the leaderboard of a suite, or of several together."),
     "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
     "replies": ("standing", "replies", "Read the replies behind the numbers."),
+    "ledger": ("ledger", "ledger", "Show what the ledger holds, and verify it."),
     "standin": ("standin", "standin", "Serve the simulated model service on a port."),
 }
 

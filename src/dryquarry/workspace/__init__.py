@@ -10,6 +10,7 @@ from dryquarry import __version__
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.health import LedgerInfo, ledger_info, ledger_problems
 from dryquarry.ledger.store import Ledger
 from dryquarry.standing.board import Board
 from dryquarry.standing.grid import Grid
@@ -139,6 +140,16 @@ class Workspace:
             if (not questions or view.question.id in questions)
             and (not verdicts or str(view.reply.held.verdict or "none") in verdicts)
         ]
+
+    def ledger_info(self) -> LedgerInfo:
+        """Return how much the ledger holds."""
+        with self._ledger_for_reading() as ledger:
+            return ledger_info(ledger)
+
+    def ledger_problems(self) -> list[str]:
+        """Verify the whole ledger, and return everything that is wrong in it."""
+        with self._ledger_for_reading() as ledger:
+            return ledger_problems(ledger)
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants

@@ -1,0 +1,38 @@
+"""ledger info and check."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from dryquarry.cli.options import format_options, open_workspace, show, workspace_option
+from dryquarry.errors import FileFault
+
+
+@click.group()
+def ledger() -> None:
+    """What the ledger holds, and whether it is whole."""
+
+
+@ledger.command()
+@workspace_option
+@format_options()
+def info(workspace: Path | None, form: str, out: Path | None) -> None:
+    """Show how much the ledger holds."""
+    from dryquarry.showing.ledger import info_view
+
+    show(info_view(open_workspace(workspace).ledger_info()), form, out)
+
+
+@ledger.command()
+@workspace_option
+@format_options()
+def check(workspace: Path | None, form: str, out: Path | None) -> None:
+    """Verify the whole ledger: the file, its references, its digests; exits with 3 if anything is wrong."""
+    from dryquarry.showing.ledger import problems_view
+
+    problems = open_workspace(workspace).ledger_problems()
+    show(problems_view(problems), form, out)
+    if problems:
+        raise FileFault("the ledger is damaged; keep the file, and restore a copy of it")
