@@ -25,7 +25,12 @@ def standin() -> None:
     type=click.Path(exists=True, dir_okay=False, path_type=Path),
     help="Answer from this TOML bank instead of the demo's.",
 )
-def serve(port: int, reply_s: float | None, key: str | None, banks: tuple[Path, ...]) -> None:
+@click.option(
+    "--faults",
+    type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    help="Misbehave by the plan in this TOML file.",
+)
+def serve(port: int, reply_s: float | None, key: str | None, banks: tuple[Path, ...], faults: Path | None) -> None:
     """Serve until Ctrl-C; prints the base URL to put into entrants.toml.
 
     Models are those of the bank, and any name that begins with 'standin-'.
@@ -34,12 +39,15 @@ def serve(port: int, reply_s: float | None, key: str | None, banks: tuple[Path, 
 
     from dryquarry.errors import FileFault
     from dryquarry.standin.bank import demo_bank, read_bank
+    from dryquarry.standin.faults import FaultPlan, read_fault_plan
     from dryquarry.standin.server import Standin, StandinSettings, serving
 
     bank = read_bank((str(path), path.read_bytes()) for path in banks) if banks else demo_bank()
 
+    plan = read_fault_plan(faults.read_bytes(), str(faults)) if faults else FaultPlan()
+
     async def serve_until_stopped() -> None:
-        service = Standin(bank, StandinSettings(reply_s, key))
+        service = Standin(bank, StandinSettings(reply_s, key, plan))
         try:
             async with serving(service, port) as url:
                 click.echo(url)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import asyncio
+from collections import Counter
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import orjson
 from aiohttp import web
 
 from dryquarry.standin.bank import Bank, BankReply, ModelVoice
+from dryquarry.standin.faults import FaultPlan, ServiceFault
 from dryquarry.standin.judge import judged
 
 CHARACTERS_PER_TOKEN = 4
@@ -21,10 +23,14 @@ LARGEST_REQUEST = 64 * 1024 * 1024
 
 @dataclass(frozen=True, slots=True)
 class StandinSettings:
-    """`reply_s` fixes the seconds a reply takes (None: by model); `key` is wanted from clients if given."""
+    """`reply_s` fixes the seconds a reply takes (None: by model); `key` is wanted from clients if given.
+
+    `faults` says how the service misbehaves.
+    """
 
     reply_s: float | None = None
     key: str | None = None
+    faults: FaultPlan = field(default_factory=FaultPlan)
 
 
 class Standin:
@@ -34,6 +40,7 @@ class Standin:
         self.bank = bank
         self.settings = settings or StandinSettings()
         self.requests = 0
+        self.asked: Counter[tuple[str, str]] = Counter()
         # Looking a question up means searching for its words; the same few texts come again and again.
         self._reply = lru_cache(maxsize=200_000)(self._look_up)
 
@@ -66,40 +73,85 @@ class Standin:
         if model is None:
             return _error(404, f"there is no model '{name}' here")
         reply = _capped(self._reply(model.voice, asked), content.get("max_tokens"))
+        fault = self.settings.faults.fault_for(name, asked, self.asked[name, asked])
+        self.asked[name, asked] += 1
+        if fault is not None:
+            refused = await _refused_by(fault, request)
+            if refused is not None:
+                return refused
+            name, reply = _changed_by(fault, name, reply)
         output_tokens = tokens(reply.text)
         input_tokens = sum(tokens(_text_of(message.get("content", ""))) for message in messages)
         if content.get("stream"):
             events = _events(name, reply, input_tokens, output_tokens)
-            return await self._stream(request, events, model, output_tokens)
-        await asyncio.sleep(self._seconds(model, output_tokens))
+            return await self._stream(request, events, self._times(model, output_tokens, fault))
+        await asyncio.sleep(sum(self._times(model, output_tokens, fault)))
         return web.Response(body=_completion(name, reply, input_tokens, output_tokens), content_type="application/json")
 
     async def _stream(
-        self, request: web.Request, events: list[bytes], model: ModelVoice, output_tokens: int
+        self, request: web.Request, events: list[bytes], times: tuple[float, float]
     ) -> web.StreamResponse:
         """Send a reply as server-sent events, spread over the time that it takes; in one piece if that is none."""
-        seconds = self._seconds(model, output_tokens)
-        if not seconds:
+        first, rest = times
+        if not first + rest:
             return web.Response(body=b"".join(events), content_type="text/event-stream")
         response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
-        first = model.first_token_s if self.settings.reply_s is None else seconds / 2
         await asyncio.sleep(first)
         await response.prepare(request)
         pieces = [events[:2], events[2:-2], events[-2:]]
         for number, piece in enumerate(pieces):
             if number:
-                await asyncio.sleep((seconds - first) / 2)
+                await asyncio.sleep(rest / 2)
             await response.write(b"".join(piece))
         return response
+
+    def _times(self, model: ModelVoice, output_tokens: int, fault: ServiceFault | None) -> tuple[float, float]:
+        """Return the seconds to the first token, and from there to the end."""
+        if fault is not None and fault.kind == "drip":
+            return model.first_token_s, fault.seconds
+        if self.settings.reply_s is not None:
+            return self.settings.reply_s / 2, self.settings.reply_s / 2
+        return model.first_token_s, output_tokens / model.tokens_per_s if model.tokens_per_s else 0.0
 
     def _look_up(self, voice: str, asked: str) -> BankReply:
         verdict = judged(asked, self.bank.cues) if asked.startswith("{") else None
         return BankReply(verdict) if verdict is not None else self.bank.reply(voice, asked)
 
-    def _seconds(self, model: ModelVoice, output_tokens: int) -> float:
-        if self.settings.reply_s is not None:
-            return self.settings.reply_s
-        return model.first_token_s + (output_tokens / model.tokens_per_s if model.tokens_per_s else 0.0)
+
+async def _refused_by(fault: ServiceFault, request: web.Request) -> web.StreamResponse | None:
+    """Return what a service says instead of a reply, or None when the fault lies in the reply itself."""
+    if fault.kind == "throttle":
+        response = _error(429, "too many requests")
+        if fault.retry_after is not None:
+            response.headers["Retry-After"] = fault.retry_after
+        return response
+    if fault.kind == "error":
+        return _error(500, "something broke here")
+    if fault.kind == "html":
+        return web.Response(text="<!doctype html><html><body>Welcome</body></html>", content_type="text/html")
+    if fault.kind == "malformed":
+        return web.Response(body=b'{"choices": [{"message": {"content": "Ans', content_type="application/json")
+    if fault.kind == "hang":
+        await asyncio.sleep(fault.seconds)
+    if fault.kind == "reset":
+        stream = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
+        await stream.prepare(request)
+        await stream.write(b'data: {"choices": [{"index": 0, "delta": {"content": "Half a re"}}]}\n\n')
+        if request.transport is not None:
+            request.transport.abort()
+        return stream
+    return None
+
+
+def _changed_by(fault: ServiceFault, name: str, reply: BankReply) -> tuple[str, BankReply]:
+    """Return the model name and the reply as the fault makes them."""
+    if fault.kind == "empty":
+        return name, BankReply("")
+    if fault.kind == "filter":
+        return name, BankReply("", "content_filter")
+    if fault.kind == "cap":
+        return name, BankReply(reply.text[: len(reply.text) // 2], "length")
+    return (f"{name}-later" if fault.kind == "rename" else name), reply
 
 
 def _text_of(content: object) -> str:
