@@ -138,13 +138,16 @@ def test_what_may_pass_is_tried_again_and_nothing_else() -> None:
     assert [status for status in range(200, 600) if is_transient(status)] == [408, 409, 429, *range(500, 600)]
 
 
-def test_the_window_halves_when_throttled_and_recovers() -> None:
+def test_the_window_halves_once_for_each_sign_of_throttling_and_recovers() -> None:
     async def run() -> list[float]:
-        pace = Pace(Limits(in_flight=16))
+        now = 100.0
+        pace = Pace(Limits(in_flight=16), clock=lambda: now)
         seen = [pace.window]
         for _ in range(3):
             pace.throttled(0.0)
+            pace.throttled(0.0)  # the same sign, by another request in flight
             seen.append(pace.window)
+            now += 1.0
         for _ in range(400):
             pace.went_well(10)
         return [*seen, pace.window]

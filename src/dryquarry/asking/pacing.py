@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import time
+from collections.abc import Callable
 
 from dryquarry.asking.entrants import Limits
 
 LEAST_WINDOW = 1.0
+# Refusals that come this close together are one sign of throttling, not several.
+ONE_SIGN_S = 0.25
 
 
 class Pace:
@@ -18,8 +21,10 @@ class Pace:
     Chiu and Jain, 1989).
     """
 
-    def __init__(self, limits: Limits):
+    def __init__(self, limits: Limits, clock: Callable[[], float] = time.monotonic):
         self.limits = limits
+        self.clock = clock
+        self.last_sign = -ONE_SIGN_S
         self.window = float(limits.in_flight)
         self.in_flight = 0
         self.next_start = 0.0
@@ -32,7 +37,7 @@ class Pace:
             self._room.clear()
             await self._room.wait()
         self.in_flight += 1
-        now = time.monotonic()
+        now = self.clock()
         start = max(now, self.next_start, self.quiet_until)
         if self.limits.per_minute is not None:
             self.next_start = max(now, self.next_start) + 60.0 / self.limits.per_minute
@@ -54,9 +59,11 @@ class Pace:
             self.window = min(float(self.limits.in_flight), self.window + 1.0 / self.window)
             self._room.set()
         if self.limits.tokens_per_minute is not None:
-            self.next_start = max(time.monotonic(), self.next_start) + tokens * 60.0 / self.limits.tokens_per_minute
+            self.next_start = max(self.clock(), self.next_start) + tokens * 60.0 / self.limits.tokens_per_minute
 
     def throttled(self, wait_s: float) -> None:
         """Halve the window, and let nobody start before the service wants to be asked again."""
-        self.window = max(LEAST_WINDOW, self.window / 2)
-        self.quiet_until = max(self.quiet_until, time.monotonic() + wait_s)
+        now = self.clock()
+        if now - self.last_sign >= ONE_SIGN_S:
+            self.window, self.last_sign = max(LEAST_WINDOW, self.window / 2), now
+        self.quiet_until = max(self.quiet_until, now + wait_s)
