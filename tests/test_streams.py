@@ -80,7 +80,7 @@ def test_events_are_read_as_the_standard_has_them(line_end: bytes) -> None:
     body = b"\n".join(
         [b": a comment", b"event: x", b"data: one", b"data:two", b"id: 3", b"", b"retry: 5", b"", b"data: {}", b"", b""]
     )
-    assert event_data(body.replace(b"\n", line_end)) == ["one\ntwo", "{}"]
+    assert event_data(body.replace(b"\n", line_end)) == [b"one\ntwo", b"{}"]
 
 
 @given(st.lists(st.text(st.characters(exclude_categories=["Cs"]), max_size=12), max_size=8))

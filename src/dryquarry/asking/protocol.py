@@ -85,16 +85,16 @@ def read_response(response: Response) -> Received:
         text if isinstance(text, str) else "",
         reasoning if isinstance(reasoning, str) else "",
         content.get("usage") if isinstance(content.get("usage"), dict) else {},
+        _text_or_none(choice.get("finish_reason")),
+        _text_or_none(content.get("model")),
     )
-    finish, model = _text_or_none(choice.get("finish_reason")), _text_or_none(content.get("model"))
-    return with_outcome(replace(received, finish=finish, served_model=model), bool(message.get("refusal")))
+    return with_outcome(received, bool(message.get("refusal")))
 
 
 def _read_streamed(response: Response) -> Received:
     """Return what a stream means: whole when it gave a finish or its end marker, else kept with what went wrong."""
     streamed = read_stream(response.body)
-    received = _received(streamed.text, streamed.reasoning, streamed.usage)
-    received = replace(received, finish=streamed.finish, served_model=streamed.model)
+    received = _received(streamed.text, streamed.reasoning, streamed.usage, streamed.finish, streamed.model)
     if response.timed_out:
         return replace(received, outcome=Outcome.TIMED_OUT, cause=response.broken)
     if streamed.finish is not None or (streamed.done and not streamed.problem):
@@ -103,7 +103,7 @@ def _read_streamed(response: Response) -> Received:
     return replace(received, outcome=Outcome.FAILED, cause=cause)
 
 
-def _received(text: str, reasoning: str, usage: Mapping[str, Any]) -> Received:
+def _received(text: str, reasoning: str, usage: Mapping[str, Any], finish: str | None, model: str | None) -> Received:
     """Return a reply with its thinking kept apart; tokens that the service did not count are estimated."""
     thought, text = split_thinking(text)
     reasoning = "\n\n".join(part for part in (reasoning, thought) if part)
@@ -116,6 +116,8 @@ def _received(text: str, reasoning: str, usage: Mapping[str, Any]) -> Received:
         input_tokens=_count(usage.get("prompt_tokens")),
         output_tokens=estimated_tokens(text + reasoning) if output_tokens is None else output_tokens,
         tokens_estimated=estimated,
+        finish=finish,
+        served_model=model,
     )
 
 
@@ -132,14 +134,13 @@ def estimated_tokens(text: str) -> int:
 
 def with_outcome(received: Received, says_refusal: bool = False) -> Received:
     """Return the reply with the outcome that its finish and text are evidence for."""
-    outcome, cause = Outcome.ANSWERED, None
     if received.finish == "content_filter":
-        outcome, cause = Outcome.BLOCKED, "the service's filter"
-    elif received.finish == "length":
-        outcome, cause = Outcome.CUT_OFF, "the token cap"
-    elif says_refusal or is_refusal(received.text):
-        outcome, cause = Outcome.REFUSED, "the reply declines to answer"
-    return replace(received, outcome=outcome, cause=cause)
+        return replace(received, outcome=Outcome.BLOCKED, cause="the service's filter")
+    if received.finish == "length":
+        return replace(received, outcome=Outcome.CUT_OFF, cause="the token cap")
+    if says_refusal or is_refusal(received.text):
+        return replace(received, outcome=Outcome.REFUSED, cause="the reply declines to answer")
+    return received
 
 
 def _http_cause(status: int, body: bytes) -> str:

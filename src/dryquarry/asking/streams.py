@@ -8,10 +8,8 @@ from typing import Any
 
 import orjson
 
-DONE = "[DONE]"
+DONE = b"[DONE]"
 
-_EVENT_END = re.compile(r"\r\n\r\n|\n\n|\r\r")
-_LINE_END = re.compile(r"\r\n|\n|\r")
 _FIRST_TOKEN = re.compile(rb'"(?:content|reasoning_content|reasoning)"\s*:\s*"[^"]')
 
 
@@ -34,14 +32,19 @@ def holds_token(chunk: bytes) -> bool:
     return _FIRST_TOKEN.search(chunk) is not None
 
 
-def event_data(body: bytes) -> list[str]:
-    """Return the data of each complete event, as the standard has it: `data:` lines joined, comments ignored."""
-    text = body.decode("utf-8", "replace").removeprefix("\ufeff")
+def event_data(body: bytes) -> list[bytes]:
+    """Return the data of each event, as the standard has it: `data:` lines joined, all other lines ignored."""
+    body = body.removeprefix(b"\xef\xbb\xbf")
+    if b"\r" in body:
+        body = body.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
     found = []
-    for event in _EVENT_END.split(text):
-        lines = [line for line in _LINE_END.split(event) if line.startswith("data:")]
+    for event in body.split(b"\n\n"):
+        if event.startswith(b"data: ") and b"\n" not in event:  # as services send them
+            found.append(event[6:])
+            continue
+        lines = [line[5:].removeprefix(b" ") for line in event.split(b"\n") if line.startswith(b"data:")]
         if lines:
-            found.append("\n".join(line[5:].removeprefix(" ") for line in lines))
+            found.append(b"\n".join(lines))
     return found
 
 

@@ -7,6 +7,7 @@ import os
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache
 from types import TracebackType
 from typing import Protocol, Self
 
@@ -68,7 +69,7 @@ class HttpTransport:
 
     async def post(self, url: str, headers: Mapping[str, str], body: bytes, limits: Limits) -> Response:
         """Return the response to a post of JSON; raises NoResponse when not even its head came."""
-        timeout = aiohttp.ClientTimeout(total=limits.timeout_s, sock_read=limits.idle_timeout_s)
+        timeout = _timeout(limits)
         started = time.perf_counter()
         try:
             async with self._session.post(
@@ -84,6 +85,11 @@ class HttpTransport:
             raise NoResponse(f"cannot connect to {url}: {error.os_error.strerror or error.os_error}") from None
         except (aiohttp.ClientError, OSError, ValueError, asyncio.IncompleteReadError) as error:
             raise NoResponse(f"the connection broke: {error or type(error).__name__}") from None
+
+
+@cache
+def _timeout(limits: Limits) -> aiohttp.ClientTimeout:
+    return aiohttp.ClientTimeout(total=limits.timeout_s, sock_read=limits.idle_timeout_s)
 
 
 async def _streamed(response: aiohttp.ClientResponse, limits: Limits, started: float) -> Response:

@@ -91,7 +91,9 @@ class Workspace:
     def mark(self, reference: str) -> int:
         """Mark the stored replies that have no mark under the present keys; return how many."""
         with self._ledger_for_writing() as ledger, running.alone(ledger):
-            return mark_waiting(ledger, self.folder.suite(reference), list(self.entrants().entrants.values()))
+            suite = self.folder.suite(reference)
+            ledger.note_questions(suite.asked())
+            return mark_waiting(ledger, suite, list(self.entrants().entrants.values()))
 
     def board(self, references: Sequence[str], names: Sequence[str] = (), *, each_own: bool = False) -> Board:
         """Return the board of a suite, or the combined board of several.

@@ -31,7 +31,6 @@ class JudgeWork:
 def mark_waiting(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> int:
     """Mark every held reply that has no mark under its question's present key; return how many."""
     questions = suite.asked()
-    ledger.note_questions(questions)
     slots = slots_of(ledger, questions)
     marked = 0
     for entrant in entrants:
@@ -89,6 +88,8 @@ def judge_work(
 ) -> list[JudgeWork]:
     """Return what waits for which judge."""
     questions = suite.asked()
+    if not any(registry.SCHEMES[question.marking.scheme].needs_judge for question in questions):
+        return []
     slots = slots_of(ledger, questions)
     by_judge: dict[str | None, list[ToJudge]] = {}
     for entrant in entrants:
