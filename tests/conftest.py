@@ -15,8 +15,13 @@ import orjson
 import pytest
 from aiohttp import web
 from click.testing import CliRunner, Result
+from hypothesis import settings
 
 from dryquarry.cli import cli
+
+# How long an example takes says more of the machine than of the code.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 PROGRAM = [sys.executable, "-m", "dryquarry"]
 

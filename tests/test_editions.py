@@ -9,7 +9,7 @@ import threading
 from importlib import resources
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Place, arithmetic_suite, completion
@@ -74,7 +74,6 @@ def test_a_sealed_edition_holds_the_same_questions_as_the_draft() -> None:
     assert sealed.seal.content_digest == content_digest(draft)
 
 
-@settings(deadline=None)
 @given(st.data())
 def test_any_change_to_a_sealed_file_is_noticed_with_its_line(data: st.DataObject) -> None:
     content = edition_of(suite_of())
@@ -85,7 +84,6 @@ def test_any_change_to_a_sealed_file_is_noticed_with_its_line(data: st.DataObjec
         reread(bytes(changed))
 
 
-@settings(deadline=None)
 @given(st.integers(1, 400))
 def test_a_sealed_file_cut_short_is_noticed(length: int) -> None:
     content = edition_of(suite_of())

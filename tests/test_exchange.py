@@ -58,7 +58,7 @@ texts = st.text(
 ).filter(lambda text: text.strip() == text and text.strip())
 
 
-@settings(deadline=None, max_examples=60)
+@settings(max_examples=60)
 @given(texts, texts.filter(lambda text: text.strip()), texts)
 def test_any_text_survives_a_csv_round_trip(ask: str, key: str, why: str) -> None:
     record = {"id": "q", "ask": ask, "key": key, "why": why, "mark": {"scheme": "exact"}}

@@ -32,7 +32,7 @@ share = 0.1
 [[fault]]
 kind = "hang"
 share = 0.05
-seconds = 5
+seconds = 8
 times = 9
 [[fault]]
 kind = "malformed"
@@ -81,7 +81,7 @@ def test_every_fault_is_lived_through_and_told_by_its_outcome(place: Place) -> N
     plan = read_fault_plan(PLAN.encode(), "faults.toml")
     place.suite("sums", arithmetic_suite(300))
     with standin(place.root / "faults.toml") as url:
-        place.entrant("knot", url, "limits = {in_flight = 16, idle_timeout_s = 1.0}")
+        place.entrant("knot", url, "limits = {in_flight = 16, idle_timeout_s = 3.0}")
         first = place.program("run", "sums", "--format", "json")
         second = place.program("run", "sums")
         with urllib.request.urlopen(f"{url}/standin/count") as answer:

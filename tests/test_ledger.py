@@ -40,7 +40,7 @@ def filled(path: Path) -> tuple[Ledger, int, int]:
 texts = st.text(st.characters(exclude_categories=["Cs"]), max_size=60)
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(texts, st.none() | texts, st.sampled_from(Outcome), st.none() | st.integers(0, 10**9))
 def test_a_reply_comes_back_as_it_was(
     tmp_path_factory: pytest.TempPathFactory,

@@ -289,7 +289,7 @@ def test_streams_over_a_real_socket(
 
     async def run() -> None:
         runner, url = await serve()
-        place.entrant("knot", url, "limits = {retries = 0, idle_timeout_s = 0.4}")
+        place.entrant("knot", url, "limits = {retries = 0, idle_timeout_s = 1.0}")
         await asyncio.to_thread(place.program, "run", "sums")
         await runner.cleanup()
 

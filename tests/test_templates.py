@@ -8,7 +8,7 @@ from contextlib import suppress
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Place
@@ -117,7 +117,6 @@ def test_a_template_whose_instances_are_faulty_is_told_once() -> None:
     assert [fault.question for fault in faults] == ["fuel.1"]
 
 
-@settings(deadline=None)
 @given(st.integers(0, 10**6), st.integers(1, 30))
 def test_a_very_large_space_is_drawn_from_without_repeats(seed: int, count: int) -> None:
     parameters = {name: {"from": 1, "to": 5000} for name in "abc"}
