@@ -15,7 +15,6 @@ _UNIFORM = str.maketrans(
         **dict.fromkeys("\u200b\u200c\u200d\u2060\ufeff\u00ad", None),
     }
 )
-_SPACES = re.compile(r"\s+")
 _ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
 _DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
 _ANY_MARK = re.compile(r"[^\w\s]|_")

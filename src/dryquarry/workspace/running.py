@@ -189,6 +189,7 @@ async def _ask_all(
     if not sittings:
         return []
     in_flight = sum(sitting.entrant.limits.in_flight for sitting in sittings)
+    by_ask = marks_by_ask(ledger, plan.suite)
     with _interruptible(stop):
         async with (
             endpoints([one.entrant for one in sittings], bank) as urls,
@@ -200,7 +201,6 @@ async def _ask_all(
                 sitter_id = ledger.note_sitter(entrant.digest, entrant.content)
                 sitting_id = ledger.begin_sitting(run_id, sitter_id, entrant.name, entrant.endpoint)
                 wanted = _distinct(sitting)
-                by_ask = marks_by_ask(ledger, plan.suite)
                 record = partial(record_and_mark, ledger, sitting_id, sitter_id, by_ask)
                 tasks.append(
                     ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, purse, watcher.received, load)
