@@ -34,6 +34,9 @@ class Silent:
     def judging(self, done: int, of: int) -> None:
         """Ignore verdicts."""
 
+    def trying_again(self, entrant: str, wanted: int) -> None:
+        """Ignore second tries."""
+
 
 async def bare_loop(url: str, bodies: list[bytes]) -> None:
     remaining = iter(bodies)
@@ -52,7 +55,7 @@ def measured_run(opened: Workspace) -> float:
     suite, known = opened.suites.get("sums"), opened.entrants()
     ledger = Ledger.write(opened.folder.ledger_path, "benchmark")
     everyone = list(known.entrants.values())
-    took = seconds(lambda: running.run(ledger, suite, everyone, {}, demo_bank(), Silent()))
+    took = seconds(lambda: running.run(ledger, suite, everyone, running.Means({}, demo_bank()), Silent()))
     ledger.close()
     return took
 

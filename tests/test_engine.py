@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import completion
-from dryquarry.asking.engine import FAILURES_TO_GIVE_UP, Asked, Stop, Wanted, ask_entrant
+from dryquarry.asking.calling import Stop
+from dryquarry.asking.engine import FAILURES_TO_GIVE_UP, Asked, Setting, Wanted, ask_entrant
 from dryquarry.asking.entrants import Entrant, Limits, read_entrants
 from dryquarry.asking.protocol import messages_for, read_response, request_body
 from dryquarry.asking.transport import NoResponse, Response, headers_for
@@ -43,18 +44,20 @@ ENTRANT = Entrant("knot", "Knot", "knot-1", "http://x/v1", limits=Limits(in_flig
 
 
 def wanted(count: int) -> list[Wanted]:
-    return [Wanted(Ask(None, (f"question {n}",)), f"{n:064x}") for n in range(count)]
+    return [Wanted(Ask(None, (f"question {n}",)), n) for n in range(count)]
 
 
 def ask(transport: Scripted, count: int, entrant: Entrant = ENTRANT, stop: Stop | None = None, on_received=None):
     stored: list[Reply] = []
-    asked = asyncio.run(
-        ask_entrant(
-            entrant, "http://x/v1", wanted(count), transport, stored.extend, stop or Stop(), None,
-            on_received or (lambda asked: None),
-        )
-    )  # fmt: skip
-    return asked, stored
+    asked = started(transport, count, stored, entrant, stop, on_received)
+    return asyncio.run(asked), stored
+
+
+def started(transport, count: int, stored: list[Reply], entrant: Entrant = ENTRANT, stop=None, on_received=None):
+    """The asking of `count` questions, which puts replies into `stored`."""
+    setting = Setting("http://x/v1", transport, stop or Stop())
+    record = lambda arrived: stored.extend(reply for _, reply in arrived)  # noqa: E731
+    return ask_entrant(entrant, wanted(count), count, setting, record, on_received or (lambda asked: None))
 
 
 def ok(body: dict) -> Response:
@@ -64,9 +67,9 @@ def ok(body: dict) -> Response:
 def test_every_question_gets_one_reply_and_in_flight_is_bounded() -> None:
     transport = Scripted(ok, 0.001)
     asked, stored = ask(transport, 100)
-    assert sorted(reply.ask_digest for reply in stored) == [one.ask_digest for one in wanted(100)]
+    assert sorted(reply.ask_id for reply in stored) == [one.ask_id for one in wanted(100)]
     assert (asked.received, asked.failed, transport.posts, transport.most_open) == (100, 0, 100, 4)
-    assert all(reply.received.text.endswith(str(int(reply.ask_digest, 16))) for reply in stored)
+    assert all(reply.received.text.endswith(str(reply.ask_id)) for reply in stored)
 
 
 def test_a_reply_is_reported_only_once_it_is_stored() -> None:
@@ -75,7 +78,7 @@ def test_a_reply_is_reported_only_once_it_is_stored() -> None:
     def on_received(asked: Asked) -> None:
         assert asked.received <= len(stored)
 
-    asyncio.run(ask_entrant(ENTRANT, "http://x", wanted(50), Scripted(ok), stored.extend, Stop(), None, on_received))
+    asyncio.run(started(Scripted(ok), 50, stored, on_received=on_received))
     assert len(stored) == 50
 
 
@@ -128,7 +131,7 @@ def test_a_second_stop_does_not_wait() -> None:
         stop.ask()
 
     async def both() -> Asked:
-        asking = ask_entrant(ENTRANT, "http://x", wanted(9), Scripted(ok, 30), lambda replies: None, stop)
+        asking = started(Scripted(ok, 30), 9, [], stop=stop)
         asked, _ = await asyncio.gather(asking, stop_twice())
         return asked
 
@@ -140,7 +143,7 @@ def test_a_ledger_that_cannot_store_ends_the_run() -> None:
         raise FileFault("the disk is full")
 
     with pytest.raises(FileFault, match="full"):
-        asyncio.run(ask_entrant(ENTRANT, "http://x", wanted(5000), Scripted(ok), full, Stop()))
+        asyncio.run(ask_entrant(ENTRANT, wanted(5000), 5000, Setting("http://x", Scripted(ok), Stop()), full))
 
 
 def test_requests_keep_the_pace_of_the_limit() -> None:

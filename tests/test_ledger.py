@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from dryquarry.errors import FileFault
 from dryquarry.ledger.health import ledger_info, ledger_problems
 from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
-from dryquarry.ledger.records import NewMark, Received, Reply
+from dryquarry.ledger.records import MarkedReply, NewMark, Received, Reply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
@@ -25,8 +25,10 @@ QUESTIONS = SUITE.questions
 DIGEST = "e" * 64
 
 
-def reply(place: int, received: Received) -> Reply:
-    return Reply(QUESTIONS[place].ask_digest, 1, received, 0.5, "2026-11-23T08:00:00.000+00:00")
+def reply(place: int, received: Received) -> MarkedReply:
+    # In a new ledger the first question noted has the row 1.
+    ask_id = 1 + sorted(one.ask_digest for one in QUESTIONS).index(QUESTIONS[place].ask_digest)
+    return MarkedReply(Reply(ask_id, 1, received, 0.5, "2026-11-23T08:00:00.000+00:00"))
 
 
 def filled(path: Path) -> tuple[Ledger, int, int]:
@@ -139,7 +141,7 @@ def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
     ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
     assert ledger_problems(ledger) == ["row 1 of sitters: its content is not what its digest eeeeeeee is of"]
     info = ledger_info(ledger)
-    assert (info.replies, info.runs, info.unfinished_runs, info.schema_number) == (1, 1, 1, "3")
+    assert (info.replies, info.runs, info.unfinished_runs, info.schema_number) == (1, 1, 1, "4")
     raw = sqlite3.connect(path)
     raw.execute("UPDATE asks SET content = '{}' WHERE id = 1")
     raw.execute("UPDATE replies SET sitting_id = 99")

@@ -356,4 +356,4 @@ def test_images_go_as_base64_parts_and_documents_before_the_question(place: Plac
     )
     (path.parent / "files" / "notes.md").write_text("Low water at noon.\n")
     changed = place.run("run", "talk", "--fresh")
-    assert (changed.exit_code, "has changed since the edition was sealed" in changed.stderr) == (3, True)
+    assert (changed.exit_code, "has changed since the edition was sealed" in changed.stderr) == (4, True)

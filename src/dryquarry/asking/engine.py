@@ -1,49 +1,67 @@
 """The run engine: asks what is wanted, so many at a time, and hands on every reply as it arrives.
 
-Workers take questions from one list and put replies in a queue. One recorder takes what has gathered there,
+Workers take questions from one iterator and put replies in a queue. One recorder takes what has gathered there,
 stores it in one transaction, and only then reports it as received. So what was reported is in the ledger
-whatever happens next, and a fast service is met with large transactions, a slow one with small ones.
+whatever happens next, a fast service is met with large transactions and a slow one with small ones, and what is
+wanted need not fit in memory.
 """
 
 from __future__ import annotations
 
 import asyncio
-import random
-import time
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Any
 
 from dryquarry.asking.budget import Purse
+from dryquarry.asking.calling import Line, Stop, Turn
 from dryquarry.asking.entrants import Entrant
-from dryquarry.asking.pacing import Pace
-from dryquarry.asking.protocol import Load, Message, messages_for, no_files, read_response, request_body
-from dryquarry.asking.retrying import THROTTLED, backoff_s, is_transient, retry_after_s
-from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
-from dryquarry.ledger.records import Received, Reply
+from dryquarry.asking.protocol import Load, Message, messages_for, no_files, request_body
+from dryquarry.asking.transport import Transport
+from dryquarry.errors import DryQuarryError
+from dryquarry.ledger.records import Received, Reply, ServedAs
+from dryquarry.marking.model import Mark
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.ask import Ask
 
 FAILURES_TO_GIVE_UP = 8
-GRACE_S = 5.0
 MOST_IN_ONE_BATCH = 500
+MOST_CAUSES = 20
+
+
+@dataclass(frozen=True, slots=True)
+class Key:
+    """How a reply is marked as soon as it is there, by its outcome and text, and the ledger's row of the marking."""
+
+    mark: Callable[[Outcome, str], Mark | None]
+    marking_id: int
 
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """One reply to be had: the trial-th to an ask; `most_cost` is the most that it can cost."""
+    """One reply to be had: the trial-th to an ask, which stands in the ledger's row `ask_id`.
+
+    `said` are the replies to the ask's first turns where those are known already: a second try is the first
+    one's turns and reply with one more turn, and `follows` is then the first try's reply in the ledger.
+    `most_cost` is the most that the reply can cost.
+    """
 
     ask: Ask
-    ask_digest: str
+    ask_id: int
     trial: int = 1
     most_cost: float = 0.0
+    keys: tuple[Key, ...] = ()
+    said: tuple[str, ...] = ()
+    follows: int | None = None
 
 
 @dataclass
 class Asked:
-    """What became of one entrant's part of a run; `gave_up` says why when questions were left unasked."""
+    """What became of one entrant's part of a run; `gave_up` says why when questions were left unasked.
+
+    `served` is what the service said that it is, in the order of first appearance, with how often.
+    """
 
     entrant: str
     wanted: int
@@ -52,70 +70,43 @@ class Asked:
     retried: int = 0
     cost: float = 0.0
     causes: dict[str, int] = field(default_factory=dict)
+    served: dict[ServedAs, int] = field(default_factory=dict)
     gave_up: str | None = None
 
 
-class Stop:
-    """A person's wish to stop: once, no new questions and a few seconds for those in flight; twice, now."""
-
-    def __init__(self) -> None:
-        self.times = 0
-        self._asked = asyncio.Event()
-        self._now = asyncio.Event()
-
-    def ask(self) -> None:
-        """Note the wish once more."""
-        self.times += 1
-        self._asked.set()
-        if self.times > 1:
-            self._now.set()
-
-    @property
-    def asked(self) -> bool:
-        """Whether a stop was asked for."""
-        return self._asked.is_set()
-
-    async def sleep(self, seconds: float) -> None:
-        """Sleep, but no longer than until a stop is asked for."""
-        with suppress(TimeoutError):
-            await asyncio.wait_for(self._asked.wait(), seconds)
-
-    async def final(self) -> None:
-        """Return when waiting is over: a few seconds after the first wish, or at the second."""
-        await self._asked.wait()
-        with suppress(TimeoutError):
-            await asyncio.wait_for(self._now.wait(), GRACE_S)
-
-
-Record = Callable[[Sequence[Reply]], None]
+Record = Callable[[Sequence[tuple[Wanted, Reply]]], None]
 OnReceived = Callable[[Asked], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """Where and how an entrant is asked: its endpoint, the network, the wish to stop, the budget, the files."""
+
+    endpoint: str
+    transport: Transport
+    stop: Stop
+    purse: Purse = field(default_factory=Purse)
+    load: Load = no_files
 
 
 async def ask_entrant(
     entrant: Entrant,
-    endpoint: str,
-    wanted: Sequence[Wanted],
-    transport: Transport,
+    wanted: Iterable[Wanted],
+    total: int,
+    setting: Setting,
     record: Record,
-    stop: Stop,
-    purse: Purse | None = None,
     on_received: OnReceived = lambda asked: None,
-    load: Load = no_files,
 ) -> Asked:
-    """Ask one entrant everything wanted; return what became of it.
+    """Ask one entrant everything wanted, `total` replies; return what became of it.
 
-    `record` stores a batch of replies and is called in a thread; `on_received` is told after it returned; `load`
-    gives the bytes of a file that goes with a question.
+    `record` stores a batch of replies and is called in a thread; `on_received` is told after it returned.
     Raises UsageFault when the entrant's key is not in the environment.
     """
-    asked = Asked(entrant.name, len(wanted))
-    sitting = _Sitting(
-        entrant, chat_url(endpoint), headers_for(entrant), transport, asked, stop, purse or Purse(), load
-    )
-    recorder = asyncio.create_task(_record_all(sitting.queue, record, asked, on_received))
+    sitting = _Sitting(entrant, setting, Asked(entrant.name, total))
+    recorder = asyncio.create_task(_record_all(sitting.queue, record, sitting.asked, on_received))
     remaining = iter(wanted)
-    workers = [asyncio.create_task(sitting.work(remaining)) for _ in range(min(entrant.limits.in_flight, len(wanted)))]
-    ending = asyncio.create_task(stop.final())
+    workers = [asyncio.create_task(sitting.work(remaining)) for _ in range(min(entrant.limits.in_flight, total))]
+    ending = asyncio.create_task(setting.stop.final())
     everyone = asyncio.gather(*workers)
     try:
         waited: list[asyncio.Future[Any]] = [everyone, ending, recorder]
@@ -131,35 +122,24 @@ async def ask_entrant(
     for result in results:
         if isinstance(result, Exception):
             raise result
-    return asked
+    sitting.asked.retried = sitting.line.retried
+    return sitting.asked
 
 
 class _Sitting:
     """The state that one entrant's workers share."""
 
-    def __init__(
-        self,
-        entrant: Entrant,
-        url: str,
-        headers: dict[str, str],
-        transport: Transport,
-        asked: Asked,
-        stop: Stop,
-        purse: Purse,
-        load: Load,
-    ):
+    def __init__(self, entrant: Entrant, setting: Setting, asked: Asked):
         self.entrant = entrant
-        self.url = url
-        self.headers = headers
-        self.transport = transport
         self.asked = asked
-        self.stop = stop
-        self.purse = purse
-        self.load = load
-        self.uniform = random.Random().uniform
-        self.queue: asyncio.Queue[Reply | None] = asyncio.Queue(maxsize=4 * MOST_IN_ONE_BATCH)
+        self.stop = setting.stop
+        self.purse = setting.purse
+        self.load = setting.load
+        self.line = Line(
+            entrant, setting.endpoint, setting.transport, setting.stop, lambda: self.asked.gave_up is not None
+        )
+        self.queue: asyncio.Queue[tuple[Wanted, Reply] | None] = asyncio.Queue(maxsize=4 * MOST_IN_ONE_BATCH)
         self.failures_in_a_row = 0
-        self.pace = Pace(entrant.limits)
 
     async def work(self, remaining: Iterator[Wanted]) -> None:
         """Ask one question after another until none is left, a stop is wished, or the service is down."""
@@ -172,15 +152,22 @@ class _Sitting:
             reply = await self._ask(wanted)
             self.purse.settle(wanted.most_cost, self._cost(reply))
             if reply is not None:
-                await self.queue.put(reply)
+                await self.queue.put((wanted, reply))
 
     async def _ask(self, wanted: Wanted) -> Reply | None:
         """Return the reply to one question, the last of its turns; None when stopped before it was asked."""
+        try:
+            added_by_turn = messages_for(self.entrant, wanted.ask, self.load)
+        except DryQuarryError as fault:  # a file that has changed or gone is this question's trouble alone
+            return _reply(wanted, [Turn(Received(Outcome.FAILED, cause=str(fault)), 0.0, None, 0)])
         messages: list[Message] = []
         turns: list[Turn] = []
-        for added in messages_for(self.entrant, wanted.ask, self.load):
+        for number, added in enumerate(added_by_turn):
             messages += added
-            turn = await self._ask_turn(request_body(self.entrant, messages), first=not turns)
+            if number < len(wanted.said):
+                messages.append({"role": "assistant", "content": wanted.said[number]})
+                continue
+            turn = await self.line.post(request_body(self.entrant, messages), first=not turns)
             if turn is None:
                 return None
             turns.append(turn)
@@ -190,24 +177,6 @@ class _Sitting:
         self._note(turns[-1].received)
         return _reply(wanted, turns)
 
-    async def _ask_turn(self, body: bytes, *, first: bool) -> Turn | None:
-        """Return what came of one turn, after as many tries as a fault wants; None when stopped before the first."""
-        tries = 0
-        while True:
-            await self.pace.enter()
-            try:
-                if self.stop.asked and first and not tries:
-                    return None
-                tries += 1
-                started = time.perf_counter()
-                attempt = await attempt_once(self.transport, self.entrant, self.url, self.headers, body)
-                seconds = time.perf_counter() - started
-            finally:
-                self.pace.leave()
-            if not attempt.transient or tries > self.entrant.limits.retries or self.stop.asked or self.asked.gave_up:
-                return Turn(attempt.received, seconds, attempt.first_token_s, tries)
-            await self._wait(attempt, tries)
-
     def _cost(self, reply: Reply | None) -> float:
         if reply is None or self.entrant.price is None:
             return 0.0
@@ -216,31 +185,14 @@ class _Sitting:
         self.asked.cost += cost
         return cost
 
-    async def _wait(self, attempt: Attempt, tries: int) -> None:
-        self.asked.retried += 1
-        wait_s = backoff_s(tries, attempt.retry_after_s, self.uniform)
-        if attempt.throttled:
-            self.pace.throttled(attempt.retry_after_s or 0.0)
-        await self.stop.sleep(wait_s)
-
     def _note(self, received: Received) -> None:
         if received.outcome is not Outcome.FAILED:
             self.failures_in_a_row = 0
-            self.pace.went_well((received.input_tokens or 0) + (received.output_tokens or 0))
+            self.line.pace.went_well((received.input_tokens or 0) + (received.output_tokens or 0))
             return
         self.failures_in_a_row += 1
         if self.failures_in_a_row >= FAILURES_TO_GIVE_UP:
             self.asked.gave_up = f"{self.failures_in_a_row} requests in a row failed, the last: {received.cause}"
-
-
-@dataclass(frozen=True, slots=True)
-class Turn:
-    """What came of one turn: the reply, the seconds of its last try, and how many tries it took."""
-
-    received: Received
-    seconds: float
-    first_token_s: float | None
-    tries: int
 
 
 def _reply(wanted: Wanted, turns: Sequence[Turn]) -> Reply:
@@ -253,20 +205,16 @@ def _reply(wanted: Wanted, turns: Sequence[Turn]) -> Reply:
             input_tokens=sum(turn.received.input_tokens or 0 for turn in turns),
             output_tokens=sum(turn.received.output_tokens or 0 for turn in turns),
         )
-    now = datetime.now(UTC).isoformat(timespec="milliseconds")
-    seconds, tries = sum(turn.seconds for turn in turns), sum(turn.tries for turn in turns)
-    return Reply(wanted.ask_digest, wanted.trial, last, seconds, now, turns[0].first_token_s, tries)
-
-
-@dataclass(frozen=True, slots=True)
-class Attempt:
-    """One request: what came back, and whether it may be worth trying again, at once or later."""
-
-    received: Received
-    transient: bool = False
-    throttled: bool = False
-    retry_after_s: float | None = None
-    first_token_s: float | None = None
+    return Reply(
+        ask_id=wanted.ask_id,
+        trial=wanted.trial,
+        received=last,
+        seconds=sum(turn.seconds for turn in turns),
+        received_at=datetime.now(UTC).isoformat(timespec="milliseconds"),
+        first_token_s=turns[0].first_token_s,
+        tries=sum(turn.tries for turn in turns),
+        follows=wanted.follows,
+    )
 
 
 def most_cost(entrant: Entrant, input_tokens: int, typical_output_tokens: float) -> float:
@@ -279,34 +227,8 @@ def most_cost(entrant: Entrant, input_tokens: int, typical_output_tokens: float)
     return entrant.price.cost(round(1.5 * input_tokens) + 20, output_tokens) or 0.0
 
 
-async def attempt_once(
-    transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes
-) -> Attempt:
-    """Return what came back for one request; a network that gives nothing is an outcome, not an error."""
-    try:
-        response = await transport.post(url, headers, body, entrant.limits)
-    except NoResponse as error:
-        outcome = Outcome.TIMED_OUT if error.timed_out else Outcome.FAILED
-        return Attempt(Received(outcome, cause=str(error)), transient=not error.timed_out)
-    received = read_response(response)
-    if response.status == 200:
-        broken = received.outcome is Outcome.FAILED and response.streamed
-        return Attempt(received, transient=broken, first_token_s=response.first_token_s)
-    return Attempt(
-        received,
-        transient=is_transient(response.status),
-        throttled=response.status in THROTTLED,
-        retry_after_s=retry_after_s(response.retry_after, datetime.now(UTC)),
-    )
-
-
-async def post_once(transport: Transport, entrant: Entrant, url: str, headers: dict[str, str], body: bytes) -> Received:
-    """Return what came back for one request that is not tried again."""
-    return (await attempt_once(transport, entrant, url, headers, body)).received
-
-
 async def _record_all(
-    queue: asyncio.Queue[Reply | None], record: Record, asked: Asked, on_received: OnReceived
+    queue: asyncio.Queue[tuple[Wanted, Reply] | None], record: Record, asked: Asked, on_received: OnReceived
 ) -> None:
     """Store what gathers in the queue until None comes, telling of replies only once they are stored."""
     ended = False
@@ -315,14 +237,23 @@ async def _record_all(
         while len(batch) < MOST_IN_ONE_BATCH and not queue.empty():
             batch.append(queue.get_nowait())
         ended = batch[-1] is None
-        replies = [reply for reply in batch if reply is not None]
-        if not replies:
+        arrived = [one for one in batch if one is not None]
+        if not arrived:
             continue
-        await asyncio.to_thread(record, replies)
-        for reply in replies:
-            asked.received += 1
-            if reply.received.outcome is Outcome.FAILED:
-                asked.failed += 1
-                cause = reply.received.cause or "unknown"
-                asked.causes[cause] = asked.causes.get(cause, 0) + 1
+        await asyncio.to_thread(record, arrived)
+        for _, reply in arrived:
+            _tally(asked, reply.received)
         on_received(asked)
+
+
+def _tally(asked: Asked, received: Received) -> None:
+    asked.received += 1
+    if received.outcome is Outcome.FAILED:
+        asked.failed += 1
+        cause = received.cause or "unknown"
+        if cause not in asked.causes and len(asked.causes) >= MOST_CAUSES:
+            cause = "other causes"
+        asked.causes[cause] = asked.causes.get(cause, 0) + 1
+    elif received.served_model is not None:
+        served = ServedAs(received.served_model, received.fingerprint)
+        asked.served[served] = asked.served.get(served, 0) + 1

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass, replace
 
-from dryquarry.asking.engine import post_once
+from dryquarry.asking.calling import attempt_once
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import messages_for, request_body
 from dryquarry.asking.transport import HttpTransport, Transport, chat_url, headers_for
@@ -63,7 +63,7 @@ async def _ping(entrant: Entrant, endpoint: str, transport: Transport) -> Ping:
     )
     started = time.perf_counter()
     body = request_body(small, messages_for(small, PING)[0])
-    received = await post_once(transport, small, chat_url(endpoint), headers, body)
+    received = (await attempt_once(transport, small, chat_url(endpoint), headers, body)).received
     return _read(row, received, time.perf_counter() - started)
 
 

@@ -87,6 +87,7 @@ def read_response(response: Response) -> Received:
         content.get("usage") if isinstance(content.get("usage"), dict) else {},
         _text_or_none(choice.get("finish_reason")),
         _text_or_none(content.get("model")),
+        _text_or_none(content.get("system_fingerprint")),
     )
     return with_outcome(received, bool(message.get("refusal")))
 
@@ -94,7 +95,9 @@ def read_response(response: Response) -> Received:
 def _read_streamed(response: Response) -> Received:
     """Return what a stream means: whole when it gave a finish or its end marker, else kept with what went wrong."""
     streamed = read_stream(response.body)
-    received = _received(streamed.text, streamed.reasoning, streamed.usage, streamed.finish, streamed.model)
+    received = _received(
+        streamed.text, streamed.reasoning, streamed.usage, streamed.finish, streamed.model, streamed.fingerprint
+    )
     if response.timed_out:
         return replace(received, outcome=Outcome.TIMED_OUT, cause=response.broken)
     if streamed.finish is not None or (streamed.done and not streamed.problem):
@@ -103,7 +106,14 @@ def _read_streamed(response: Response) -> Received:
     return replace(received, outcome=Outcome.FAILED, cause=cause)
 
 
-def _received(text: str, reasoning: str, usage: Mapping[str, Any], finish: str | None, model: str | None) -> Received:
+def _received(
+    text: str,
+    reasoning: str,
+    usage: Mapping[str, Any],
+    finish: str | None,
+    model: str | None,
+    fingerprint: str | None,
+) -> Received:
     """Return a reply with its thinking kept apart; tokens that the service did not count are estimated."""
     thought, text = split_thinking(text)
     reasoning = "\n\n".join(part for part in (reasoning, thought) if part)
@@ -118,6 +128,7 @@ def _received(text: str, reasoning: str, usage: Mapping[str, Any], finish: str |
         tokens_estimated=estimated,
         finish=finish,
         served_model=model,
+        fingerprint=fingerprint,
     )
 
 

@@ -22,6 +22,7 @@ class Streamed:
     finish: str | None = None
     usage: dict[str, Any] = field(default_factory=dict)
     model: str | None = None
+    fingerprint: str | None = None
     refusal: bool = False
     done: bool = False
     problem: str | None = None
@@ -77,6 +78,8 @@ def read_stream(body: bytes) -> Streamed:
 def _take(streamed: Streamed, chunk: dict[str, Any], texts: list[str], reasonings: list[str]) -> None:
     if isinstance(chunk.get("model"), str):
         streamed.model = chunk["model"]
+    if isinstance(chunk.get("system_fingerprint"), str):
+        streamed.fingerprint = chunk["system_fingerprint"]
     if isinstance(chunk.get("usage"), dict):
         streamed.usage = chunk["usage"]
     choices = chunk.get("choices")

@@ -42,7 +42,8 @@ def run(
     Replies that are held are not asked for again; failed ones are. Ctrl-C ends it cleanly, twice at once;
     the same command goes on from there.
     """
-    from dryquarry.showing.runs import RunWatcher, plan_view, summary_hints, summary_view
+    from dryquarry.showing.progress import RunWatcher
+    from dryquarry.showing.runs import plan_view, summary_hints, summary_view
 
     opened = open_workspace(workspace)
     if plan:

@@ -38,7 +38,7 @@ def demo(directory: Path) -> None:
     from dryquarry.showing.boards import board_view
     from dryquarry.showing.grids import grid_view
     from dryquarry.showing.pictures import draw_grid
-    from dryquarry.showing.runs import RunWatcher
+    from dryquarry.showing.progress import RunWatcher
     from dryquarry.workspace import Workspace
     from dryquarry.workspace.folder import write_demo
 

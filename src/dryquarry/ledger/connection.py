@@ -16,8 +16,8 @@ from dryquarry.ledger import schema
 
 BUSY_TIMEOUT_S = 30
 
-# What is read as it is, and brought up to date when first written to.
-EARLIER_SCHEMAS = ("1", "2")
+# What is brought up to date when opened.
+EARLIER_SCHEMAS = ("1", "2", "3")
 
 
 def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
@@ -47,12 +47,15 @@ def _create(connection: sa.Connection, tool_version: str) -> None:
 
 def _migrate(connection: sa.Connection) -> None:
     """Bring an earlier ledger up to date: add the tables and the columns that it lacks, which may stay empty."""
-    schema.metadata.create_all(connection)
-    present = {column["name"] for column in sa.inspect(connection).get_columns("replies")}
-    for column in schema.replies.columns:
-        if column.name not in present:
-            kind = column.type.compile(connection.dialect)
-            connection.exec_driver_sql(f"ALTER TABLE replies ADD COLUMN {column.name} {kind}")
+    for table in schema.metadata.sorted_tables:
+        table.create(connection, checkfirst=True)
+        present = {column["name"] for column in sa.inspect(connection).get_columns(table.name)}
+        for column in table.columns:
+            if column.name not in present:
+                kind = column.type.compile(connection.dialect)
+                connection.exec_driver_sql(f"ALTER TABLE {table.name} ADD COLUMN {column.name} {kind}")
+        for index in table.indexes:
+            index.create(connection, checkfirst=True)
     number = sa.update(schema.about).where(schema.about.c.name == "schema")
     connection.execute(number.values(value=str(schema.SCHEMA_NUMBER)))
 
@@ -62,8 +65,23 @@ def _schema_number(connection: sa.Connection) -> str | None:
     return connection.execute(query).scalar()
 
 
-def open_for_reading(path: Path) -> sa.Engine:
-    """Return a read-only engine on an existing ledger, also where the folder cannot be written."""
+def open_for_reading(path: Path, tool_version: str) -> sa.Engine:
+    """Return a read-only engine on an existing ledger, also where the folder cannot be written.
+
+    A ledger of an earlier version is brought up to date first.
+    """
+    engine = _read_only(path)
+    _check_number(engine, path)
+    with translated(path), engine.connect() as connection:
+        earlier = _schema_number(connection) in EARLIER_SCHEMAS
+    if earlier:
+        engine.dispose()
+        open_for_writing(path, tool_version).dispose()
+        engine = _read_only(path)
+    return engine
+
+
+def _read_only(path: Path) -> sa.Engine:
     for query in ("mode=ro", "mode=ro&immutable=1"):
         engine = sa.create_engine(f"sqlite:///file:{path}?{query}&uri=true", connect_args={"timeout": BUSY_TIMEOUT_S})
         sa.event.listen(engine, "connect", _prepare_for_reading)
@@ -76,7 +94,6 @@ def open_for_reading(path: Path) -> sa.Engine:
             if query != "mode=ro" or "unable to open" not in str(error):
                 with translated(path):
                     raise
-    _check_number(engine, path)
     return engine
 
 

@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from typing import Any
 
 import sqlalchemy as sa
 
 from dryquarry.ledger import schema
-from dryquarry.ledger.records import EarlierSitter, FullReply, HeldReply, Slot, TypicalReply, WaitingReply
-from dryquarry.ledger.store import Ledger, ids_of
+from dryquarry.ledger.records import (
+    EarlierSitter,
+    FirstTry,
+    FullReply,
+    HeldReply,
+    HeldTrial,
+    Slot,
+    TypicalReply,
+    WaitingReply,
+)
+from dryquarry.ledger.rows import ids_of, insert_rows
+from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question
@@ -19,7 +30,7 @@ _wanted = sa.Table(
     "wanted",
     sa.MetaData(),
     sa.Column("position", sa.Integer, primary_key=True),
-    sa.Column("ask_id", sa.Integer, nullable=False),
+    sa.Column("ask_id", sa.Integer, nullable=False, index=True),
     sa.Column("marking_id", sa.Integer),
     prefixes=["TEMPORARY"],
 )
@@ -47,8 +58,52 @@ def held_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[
     return [_held(row) for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK))]
 
 
-def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[FullReply]:
-    """Return an entrant's current replies with everything that is known of them."""
+def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: int) -> list[HeldTrial]:
+    """Return which of an entrant's replies to the questions are there, up to so many trials, and how they ended."""
+    replies = schema.replies
+    with ledger.connected() as connection:
+        _fill_wanted(connection, slots)
+        query = (
+            sa.select(_wanted.c.position, replies.c.trial, replies.c.outcome)
+            .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+            .where(replies.c.sitter_id == sitter_id, replies.c.current, replies.c.trial <= trials)
+            .order_by(_wanted.c.position)
+        )
+        return [HeldTrial(row.position, row.trial, Outcome(row.outcome)) for row in connection.execute(query)]
+
+
+def second_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
+    """Return an entrant's second tries after current first ones marked a fail, with their own marks."""
+    columns = (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK)
+    return [_held(row) for row in _joined(ledger, slots, sitter_id, columns, second=True)]
+
+
+def failed_first_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[FirstTry]:
+    """Return the current replies that came whole, are marked a fail, and are followed by no second try yet."""
+    replies, marks, second = schema.replies, schema.marks, schema.replies.alias("second")
+    followed = (
+        sa.select(second.c.id)
+        .where(second.c.follows == replies.c.id, second.c.current, second.c.outcome != str(Outcome.FAILED))
+        .exists()
+    )
+    columns = (replies.c.id, replies.c.trial, replies.c.text, replies.c.earlier_turns, marks.c.reason, marks.c.answer)
+    failed = (replies.c.outcome == str(Outcome.ANSWERED), marks.c.verdict == str(Verdict.FAIL))
+    return [
+        FirstTry(
+            position=row.position,
+            reply_id=row.id,
+            trial=row.trial,
+            text=row.text,
+            earlier_turns=tuple(json.loads(row.earlier_turns)) if row.earlier_turns else (),
+            reason=row.reason,
+            answer=row.answer,
+        )
+        for row in _joined(ledger, slots, sitter_id, columns, *failed, ~followed)
+    ]
+
+
+def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, second: bool = False) -> list[FullReply]:
+    """Return an entrant's current replies with everything that is known of them; with `second` its second tries."""
     columns = (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK, *_FULL)
     return [
         FullReply(
@@ -64,18 +119,22 @@ def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[
             read_by=row.read_by,
             reason=row.reason,
         )
-        for row in _joined(ledger, slots, sitter_id, columns)
+        for row in _joined(ledger, slots, sitter_id, columns, second=second)
     ]
 
 
 def waiting_replies(
-    ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, verdict: Verdict | None
+    ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, verdict: Verdict | None, second: bool = False
 ) -> list[WaitingReply]:
-    """Return the replies that wait: for their first mark (verdict None), or as `open` for a judge."""
+    """Return the replies that wait: for their first mark (verdict None), or as `open` for a judge.
+
+    With `second` they are second tries.
+    """
     marks, replies = schema.marks, schema.replies
     wanted = marks.c.id.is_(None) if verdict is None else marks.c.verdict == str(verdict)
     columns = (replies.c.id, replies.c.outcome, replies.c.text)
-    rows = _joined(ledger, slots, sitter_id, columns, wanted, replies.c.outcome != str(Outcome.FAILED))
+    conditions = (wanted, replies.c.outcome != str(Outcome.FAILED))
+    rows = _joined(ledger, slots, sitter_id, columns, *conditions, second=second)
     return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text) for row in rows]
 
 
@@ -86,6 +145,7 @@ def typical_reply(ledger: Ledger, sitter_id: int) -> TypicalReply | None:
     with ledger.connected() as connection:
         query = sa.select(*columns).where(
             replies.c.sitter_id == sitter_id,
+            replies.c.current,
             replies.c.outcome.in_([str(Outcome.ANSWERED), str(Outcome.CUT_OFF), str(Outcome.REFUSED)]),
         )
         count, output_tokens, seconds = connection.execute(query).one()
@@ -149,26 +209,43 @@ _FULL = (
 
 
 def _joined(
-    ledger: Ledger, slots: Sequence[Slot], sitter_id: int, columns: Sequence[Any], *conditions: Any
+    ledger: Ledger,
+    slots: Sequence[Slot],
+    sitter_id: int,
+    columns: Sequence[Any],
+    *conditions: Any,
+    second: bool = False,
 ) -> Sequence[sa.Row[Any]]:
+    """Return columns of the current replies to the questions and of their present marks.
+
+    With `second` they are those of second tries, after current first tries that are marked a fail.
+    """
     replies, marks = schema.replies, schema.marks
     with ledger.connected() as connection:
         _fill_wanted(connection, slots)
-        query = (
-            sa.select(_wanted.c.position, *columns)
-            .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
-            .outerjoin(
-                marks,
-                sa.and_(
-                    marks.c.reply_id == replies.c.id,
-                    marks.c.marking_id == _wanted.c.marking_id,
-                    marks.c.current,
-                ),
+        query = sa.select(_wanted.c.position, *columns)
+        if second:
+            first, first_mark = replies.alias("first"), marks.alias("first_mark")
+            failed = _present(first_mark, first) & (first_mark.c.verdict == str(Verdict.FAIL))
+            query = (
+                query.join_from(_wanted, first, first.c.ask_id == _wanted.c.ask_id)
+                .join(first_mark, failed)
+                .join(replies, replies.c.follows == first.c.id)
+                .where(first.c.sitter_id == sitter_id, first.c.current)
             )
+        else:
+            query = query.join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+        query = (
+            query.outerjoin(marks, _present(marks, replies))
             .where(replies.c.sitter_id == sitter_id, replies.c.current, *conditions)
             .order_by(_wanted.c.position, replies.c.trial)
         )
         return connection.execute(query).all()
+
+
+def _present(marks: Any, replies: Any) -> sa.ColumnElement[bool]:
+    """Return the condition that joins replies with their marks under the questions' present keys."""
+    return sa.and_(marks.c.reply_id == replies.c.id, marks.c.marking_id == _wanted.c.marking_id, marks.c.current)
 
 
 def _fill_wanted(connection: sa.Connection, slots: Sequence[Slot]) -> None:
@@ -179,8 +256,7 @@ def _fill_wanted(connection: sa.Connection, slots: Sequence[Slot]) -> None:
         for slot in slots
         if slot.ask_id is not None
     ]
-    if rows:
-        connection.execute(sa.insert(_wanted), rows)
+    insert_rows(connection, _wanted, rows)
 
 
 def _held(row: Any) -> HeldReply:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dryquarry.marking.model import Verdict
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.rubric import Point
 
@@ -26,6 +26,7 @@ class Received:
     output_tokens: int | None = None
     served_model: str | None = None
     tokens_estimated: bool = False
+    fingerprint: str | None = None
     earlier_turns: tuple[str, ...] = ()
 
 
@@ -33,29 +34,55 @@ class Received:
 class Reply:
     """A reply as it goes to the ledger; `seconds` from sending to the last byte, `received_at` in UTC.
 
-    Times are those of the last of its `tries`.
+    Times are those of the last of its `tries`, absent for a reply collected by hand. `follows` is the row of the
+    first try that a second try was made after.
     """
 
-    ask_digest: str
+    ask_id: int
     trial: int
     received: Received
-    seconds: float
+    seconds: float | None
     received_at: str
     first_token_s: float | None = None
     tries: int = 1
+    follows: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class MarkedReply:
+    """A reply with the marks it has already, each with the row of the marking it was given by."""
+
+    reply: Reply
+    marks: tuple[tuple[int, Mark], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ServedAs:
+    """What a service says that it is: the model name in its answers, and its fingerprint where it gives one."""
+
+    model: str
+    fingerprint: str | None = None
+
+    def __str__(self) -> str:
+        return f"{self.model} (fingerprint {self.fingerprint})" if self.fingerprint else self.model
 
 
 @dataclass(frozen=True, slots=True)
 class Judged:
-    """What a judge said of one reply: its points, or None and why the verdict is unreadable."""
+    """What a judge said of one reply: its points, or None and why there are none.
+
+    `text` is its last answer; tokens and seconds are those of all attempts.
+    """
 
     reply_id: int
     marking_id: int
     points: tuple[Point, ...] | None
     problem: str | None
-    received: Received
+    text: str
     attempts: int
     seconds: float
+    input_tokens: int = 0
+    output_tokens: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +130,28 @@ class FullReply:
     answer: str | None
     read_by: str | None
     reason: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class HeldTrial:
+    """That there is a reply: the question's place in the suite, the trial, and how it ended."""
+
+    position: int
+    trial: int
+    outcome: Outcome
+
+
+@dataclass(frozen=True, slots=True)
+class FirstTry:
+    """A reply marked a fail, with the reason and the answer read: what a second try is made after."""
+
+    position: int
+    reply_id: int
+    trial: int
+    text: str
+    earlier_turns: tuple[str, ...]
+    reason: str
+    answer: str | None
 
 
 @dataclass(frozen=True, slots=True)

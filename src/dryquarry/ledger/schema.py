@@ -7,6 +7,7 @@ Schema history:
     1  first release
     2  `editions`: a copy of each sealed edition that was run
     3  `replies.tokens_estimated`, `replies.tries` and `replies.earlier_turns`
+    4  second tries (`replies.follows`), `replies.fingerprint`; `sittings` tell their times and settings
 """
 
 from __future__ import annotations
@@ -25,7 +26,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 3
+SCHEMA_NUMBER = 4
 
 metadata = MetaData()
 
@@ -72,6 +73,9 @@ sittings = Table(
     Column("sitter_id", ForeignKey("sitters.id"), nullable=False),
     Column("entrant", Text, nullable=False, comment="the name it had in entrants.toml"),
     Column("endpoint", Text),
+    Column("settings", Text, comment="JSON: all that entrants.toml said of the entrant, and the suite's system text"),
+    Column("started_at", String(32), comment="UTC, ISO 8601"),
+    Column("ended_at", String(32), comment="absent when the run was killed"),
     comment="one entrant's part of a run",
 )
 
@@ -111,8 +115,12 @@ replies = Table(
     Column("tries", Integer, comment="how many requests it took"),
     Column("earlier_turns", Text, comment="JSON: the replies to the turns before the last"),
     Column("received_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    Column("fingerprint", Text, comment="what the service says of the build that answered"),
+    Column("follows", ForeignKey("replies.id"), comment="the first try that this second try was made after"),
     comment="everything that came back for one asking",
 )
+Index("second_tries", replies.c.follows, sqlite_where=text("follows IS NOT NULL"))
+Index("replies_of_sitting", replies.c.sitting_id)
 Index(
     "one_current_reply",
     replies.c.sitter_id,

@@ -60,7 +60,7 @@ class Marking:
     """All that decides how a reply to one question is marked; the mark digest covers exactly this.
 
     `choices` are the (letter, text) pairs of a choice question, `answer_line` the label after which the
-    final answer stands.
+    final answer stands, `outcomes` what the suite says of replies that are not answers.
     """
 
     scheme: str
@@ -69,6 +69,7 @@ class Marking:
     choices: tuple[tuple[str, str], ...] = ()
     answer_line: str | None = None
     rubric: Rubric | None = None
+    outcomes: Mapping[str, str] = field(default_factory=dict)
 
 
 class MarkingFault(ValueError):

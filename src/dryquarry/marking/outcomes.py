@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from enum import StrEnum
 
-from dryquarry.marking.model import Mark, Marker, failed
-from dryquarry.marking.text import uniform
+from dryquarry.marking.model import Mark, Marker, Verdict, failed
+from dryquarry.marking.text import shortened, uniform
 
 
 class Outcome(StrEnum):
@@ -28,6 +29,7 @@ WHY_NOT_PASSED = {
 }
 
 LONGEST_REFUSAL_WORDS = 80
+OPENING_CHARACTERS = 400
 _DECLINES = re.compile(
     r"^\W*(?:(?:i'?m|i\s+am)\s+(?:very\s+|really\s+)?(?:sorry|afraid)\b[^.!?]{0,60}?|sorry\b[^.!?]{0,20}?"
     r"|unfortunately,?\s+|i\s+apologi[sz]e\b[^.!?]{0,40}?|)"
@@ -43,17 +45,36 @@ def is_refusal(text: str, answer_line: str | None = None) -> bool:
     Conservative: the reply is short, opens by saying "I can't help / answer / provide …" (perhaps after an
     apology), and has no answer line.
     """
-    text = uniform(text).strip()
-    if len(text.split()) > LONGEST_REFUSAL_WORDS or not _DECLINES.match(text):
+    text = text.strip()
+    if not _DECLINES.match(uniform(text[:OPENING_CHARACTERS])) or len(text.split()) > LONGEST_REFUSAL_WORDS:
         return False
     label = (answer_line or "").rstrip(":").strip().casefold()
-    return not label or f"{label}:" not in text.casefold()
+    return not label or f"{label}:" not in uniform(text).casefold()
 
 
-def mark_reply(marker: Marker, outcome: Outcome, text: str) -> Mark | None:
-    """Return the mark of a reply: by the marker if it was answered, none if it failed, else not passed."""
+class Treatment(StrEnum):
+    """What an outcome other than `answered` does to the score, as a suite may set it."""
+
+    FAIL = "fail"
+    VOID = "void"
+    MARK = "mark"
+
+
+def mark_reply(marker: Marker, outcome: Outcome, text: str, treatments: Mapping[str, str] | None = None) -> Mark | None:
+    """Return the mark of a reply: by the marker if it was answered, none if it failed, else as the suite treats it.
+
+    `treatments` maps outcomes to treatments; without one an outcome counts as not passed.
+    """
     if outcome is Outcome.FAILED:
         return None
-    if outcome is Outcome.ANSWERED:
+    if outcome is not Outcome.ANSWERED:
+        treatment = (treatments or {}).get(outcome, Treatment.FAIL)
+        if treatment == Treatment.VOID:
+            return Mark(None, Verdict.VOID, f"{WHY_NOT_PASSED[outcome]}; the suite leaves such replies out")
+        if treatment == Treatment.FAIL:
+            return failed(WHY_NOT_PASSED[outcome])
+    try:
         return marker(text)
-    return failed(WHY_NOT_PASSED[outcome])
+    except Exception as error:  # a fault of one scheme on one reply must not stop a run, nor lose the reply
+        fault = f"{type(error).__name__}: {shortened(str(error))}"
+        return Mark(None, Verdict.OPEN, f"marking broke, which is a fault of the program ({fault})")

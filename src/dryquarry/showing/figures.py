@@ -30,6 +30,13 @@ def seconds(value: float | None) -> str:
     return "–" if value is None else f"{value:.2f}" if value < 10 else f"{value:.0f}"
 
 
+def duration(seconds: float) -> str:
+    """Return a time to wait, in the unit that says enough: 12 s, 3 min, 2.5 h."""
+    if seconds < 100:
+        return f"{seconds:.0f} s"
+    return f"{seconds / 60:.0f} min" if seconds < 6000 else f"{seconds / 3600:.1f} h"
+
+
 def count(value: int | None) -> str:
     """Return a count with thousands apart."""
     return "–" if value is None else f"{value:,}".replace(",", "\u202f")

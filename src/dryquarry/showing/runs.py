@@ -1,83 +1,14 @@
-"""How a run goes on, and what became of it."""
+"""What a run would do, and what became of it."""
 
 from __future__ import annotations
 
-import sys
-import time
-from types import TracebackType
-from typing import Any, Self
-
-from rich.console import Console
-from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
+from typing import Any
 
 from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
 from dryquarry.showing.view import Column, Sheet, Table, View
 from dryquarry.workspace.planning import RunPlan
 from dryquarry.workspace.running import RunSummary
-
-PLAIN_LINE_EVERY_S = 10.0
-
-
-class RunWatcher:
-    """Tells on standard error how a run goes: bars on a terminal, else a plain line every ten seconds."""
-
-    def __init__(self) -> None:
-        self.console = Console(stderr=True, highlight=False)
-        self.bars: Progress | None = None
-        self.tasks: dict[str, TaskID] = {}
-        self.wanted: dict[str, int] = {}
-        self.last_line = time.monotonic()
-
-    def __enter__(self) -> Self:
-        if self.console.is_terminal:
-            self.bars = Progress(
-                TextColumn("{task.description:<14}"),
-                BarColumn(bar_width=30, style="color(245)", complete_style="color(30)", finished_style="color(30)"),
-                TextColumn("{task.completed} of {task.total}"),
-                TimeRemainingColumn(compact=True),
-                TextColumn("left"),
-                TextColumn("{task.fields[failed]}"),
-                console=self.console,
-            )
-            self.bars.start()
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        if self.bars is not None:
-            self.bars.stop()
-
-    def planned(self, plan: RunPlan) -> None:
-        """Say what is held and what will be asked."""
-        for sitting in plan.sittings:
-            self.console.print(
-                f"{plan.suite.reference} · {sitting.entrant.name}: {sitting.held} held, {len(sitting.to_ask)} to ask",
-                markup=False,
-            )
-            self.wanted[sitting.entrant.name] = len(sitting.to_ask)
-            if self.bars is not None and sitting.to_ask:
-                task = self.bars.add_task(sitting.entrant.name, total=len(sitting.to_ask), failed="")
-                self.tasks[sitting.entrant.name] = task
-
-    def received(self, asked: Asked) -> None:
-        """Move the entrant's bar on."""
-        failed = f"{asked.failed} failed" if asked.failed else ""
-        self._show(asked.entrant, asked.received, asked.wanted, failed)
-
-    def judging(self, done: int, of: int) -> None:
-        """Move the judges' bar on."""
-        self._show("judging", done, of, "")
-
-    def _show(self, name: str, done: int, of: int, failed: str) -> None:
-        if self.bars is not None:
-            if name not in self.tasks:
-                self.tasks[name] = self.bars.add_task(name, total=of, failed="")
-            self.bars.update(self.tasks[name], completed=done, total=of, failed=failed)
-        elif time.monotonic() - self.last_line >= PLAIN_LINE_EVERY_S:
-            self.last_line = time.monotonic()
-            print(f"{name}: {done} of {of}" + (f", {failed}" if failed else ""), file=sys.stderr, flush=True)
 
 
 def plan_view(plan: RunPlan) -> View:
@@ -87,7 +18,7 @@ def plan_view(plan: RunPlan) -> View:
         [
             one.entrant.name,
             one.held,
-            len(one.to_ask),
+            one.to_ask,
             one.estimate.input_tokens,
             one.estimate.output_tokens,
             one.estimate.cost,
@@ -118,23 +49,16 @@ def plan_view(plan: RunPlan) -> View:
 
 def summary_view(summary: RunSummary) -> View:
     """Return what a run did."""
-    rows: list[list[Any]] = [
-        [one.entrant, one.wanted, one.received - one.failed, one.failed, one.wanted - one.received]
-        for one in summary.asked
-    ]
-    names = ["entrant", "to_ask", "received", "failed", "not_asked"]
+    names = ["entrant", "to_ask", "received", "failed", "not_asked", "tried_again", "cost"]
+    rows = [_asked_row(one) for one in summary.asked]
+    second = [_asked_row(one) for one in summary.second]
     data = {
         "run": summary.reference,
         "sittings": [
-            {
-                **dict(zip(names, row, strict=True)),
-                "tried_again": one.retried,
-                "cost": one.cost,
-                "causes": one.causes,
-                "gave_up": one.gave_up,
-            }
+            {**dict(zip(names, row, strict=True)), "causes": one.causes, "gave_up": one.gave_up, "served": _served(one)}
             for row, one in zip(rows, summary.asked, strict=True)
         ],
+        "second_tries": [dict(zip(names, row, strict=True)) for row in second],
         "marked": summary.marked,
         "judged": summary.judged,
         "unreadable_verdicts": summary.unreadable_verdicts,
@@ -144,24 +68,46 @@ def summary_view(summary: RunSummary) -> View:
     }
     columns = [Column(name.replace("_", " "), right=name != "entrant") for name in names]
     title = f"{summary.reference}: {summary.marked} marked" + (f", {summary.judged} judged" if summary.judged else "")
-    shown = [[str(value) for value in row] for row in rows] or [["nothing to ask", "0", "0", "0", "0"]]
-    return View(data, Sheet(names, rows), Table(title, columns, shown))
+    again = [[f"{row[0]}, second tries", *row[1:]] for row in second]
+    shown = [[*(str(value) for value in row[:-1]), figures.cost(row[-1])] for row in [*rows, *again]]
+    return View(data, Sheet(names, rows), Table(title, columns, shown or [["nothing to ask", *["0"] * 5, "–"]]))
+
+
+def _asked_row(one: Asked) -> list[Any]:
+    received = one.received - one.failed
+    return [one.entrant, one.wanted, received, one.failed, one.wanted - one.received, one.retried, one.cost or None]
+
+
+def _served(one: Asked) -> list[dict[str, Any]]:
+    return [
+        {"model": served.model, "fingerprint": served.fingerprint, "replies": count}
+        for served, count in one.served.items()
+    ]
 
 
 def summary_hints(summary: RunSummary) -> list[str]:
     """Return what a person should know of a run beyond its figures."""
     hints = []
-    for one in summary.asked:
+    for one in (*summary.asked, *summary.second):
         hints += [
             f"{one.entrant}: {figures.plural(count, 'request')} failed: {cause}" for cause, count in one.causes.items()
         ]
-        if one.retried:
-            hints.append(f"{one.entrant}: {figures.plural(one.retried, 'request')} tried again")
         if one.gave_up:
             left = one.wanted - one.received
             hints.append(f"{one.entrant}: {left} not asked: {one.gave_up}")
+        if len(one.served) > 1:
+            parts = ", ".join(f"{served} {count} times" for served, count in one.served.items())
+            hints.append(f"{one.entrant}: the service answered under several names within this run: {parts}")
+        if one.entrant in summary.changed and one in summary.asked:
+            now = list(one.served)[-1]
+            hints.append(
+                f"{one.entrant}: the service now answers as {now}, in earlier runs as {summary.changed[one.entrant]}; "
+                f"'dryquarry entrant show {one.entrant}' lists what was run when"
+            )
     if summary.unreadable_verdicts:
         hints.append(f"{figures.plural(summary.unreadable_verdicts, 'verdict')} unreadable; those marks stay open")
+    if summary.not_judged:
+        hints.append(f"{figures.plural(summary.not_judged, 'mark')} open: the budget left no room for a judge")
     if summary.open_without_judge:
         hints.append(
             f"{figures.plural(summary.open_without_judge, 'mark')} open: no judge to ask; "

@@ -59,6 +59,11 @@ def ask_content(ask: Ask) -> dict[str, Any]:
     return content
 
 
+def second_try_content(ask: Ask) -> dict[str, Any]:
+    """Return what identifies a second try: its turns, told apart from a question of the same turns."""
+    return {**ask_content(ask), "second_try": True}
+
+
 def mark_content(marking: Marking) -> dict[str, Any]:
     """Return what the mark digest covers: key, scheme, options, choices, answer line and rubric."""
     content: dict[str, Any] = {
@@ -73,6 +78,8 @@ def mark_content(marking: Marking) -> dict[str, Any]:
             "about": marking.rubric.about,
             "criteria": [[one.id, one.asks, one.points] for one in marking.rubric.criteria],
         }
+    if marking.outcomes:
+        content["outcomes"] = dict(marking.outcomes)
     return content
 
 

@@ -7,7 +7,8 @@ anywhere in the file shows, and on which line.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from array import array
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -15,7 +16,7 @@ from dryquarry.errors import Fault, FileFault
 from dryquarry.marking.model import Criterion, Rubric
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.digests import canonical_json, digest, parse_json
-from dryquarry.suites.question import Question, Seal, Suite
+from dryquarry.suites.question import LazyQuestions, Question, Seal, State, Suite
 from dryquarry.suites.question_reader import SEALED_FIELDS, Defaults, read_question
 from dryquarry.suites.records import content_digest, line_content, suite_record
 from dryquarry.suites.templates import Template, read_template
@@ -56,25 +57,60 @@ def edition_digest(header: Mapping[str, Any], digests: list[str]) -> str:
     return digest({**content, "lines": digests})
 
 
-def read_edition(name: str, file: str, content: bytes) -> Suite:
+def read_edition(name: str, file: str, content: bytes, *, lazily: bool = False) -> Suite:
     """Return the suite in an edition's file; raises EditionFault where a digest does not hold.
 
-    `name` is the suite's name by its folder.
+    `name` is the suite's name by its folder. With `lazily` its questions are read when they are looked at and not
+    kept, so that a very large edition takes little more room than its file.
     """
-    try:
-        lines = content.decode("utf-8").split("\n")
-    except UnicodeDecodeError:
-        raise EditionFault(f"{file}: {_changed('it is not a text in UTF-8')}") from None
-    header = _header(file, lines[0])
-    entries = [_entry(file, number, line) for number, line in enumerate(lines[1:], start=2) if line]
-    if len(entries) != header["questions"]:
-        said = f"its header says {header['questions']} questions, {len(entries)} are there; it was cut short"
+    lines = _Lines(file, content)
+    header = _header(file, lines.text(0))
+    digests, retired = [], set()
+    for place in range(1, len(lines)):
+        entry = _entry(file, place + 1, lines.text(place))
+        digests.append(entry["digest"])
+        if entry["question"].get("state") == State.RETIRED:
+            retired.add(place)
+    if len(digests) != header["questions"]:
+        said = f"its header says {header['questions']} questions, {len(digests)} are there; it was cut short"
         raise EditionFault(f"{file}: {_changed(said)}")
-    if edition_digest(header, [entry["digest"] for entry in entries]) != header["digest"]:
+    if edition_digest(header, digests) != header["digest"]:
         raise EditionFault(f"{file}:1: {_changed('the digest of the header does not hold')}")
     defaults = _defaults(header)
-    questions = [_question(file, number, entry, defaults) for number, entry in enumerate(entries, start=2)]
+
+    def read(place: int) -> Question:
+        return _question(file, place + 1, parse_json(lines.text(place)), defaults)
+
+    places = range(1, len(lines))
+    questions = LazyQuestions(read, places, frozenset(retired)) if lazily else tuple(read(place) for place in places)
     return _suite(name, header, defaults, questions)
+
+
+class _Lines:
+    """The lines of a file, each made a text only when it is wanted."""
+
+    def __init__(self, file: str, content: bytes):
+        try:
+            content.decode("utf-8")
+        except UnicodeDecodeError:
+            raise EditionFault(f"{file}: {_changed('it is not a text in UTF-8')}") from None
+        self._content = content
+        # An array of numbers: a list of lines would take several times the room of the file.
+        self._starts, start = array("Q"), 0
+        while start < len(content):
+            self._starts.append(start)
+            end = content.find(b"\n", start)
+            start = len(content) if end < 0 else end + 1
+
+    def __len__(self) -> int:
+        return len(self._starts)
+
+    def text(self, place: int) -> str:
+        """Return the line at a place, the first being 0, without its end."""
+        if place >= len(self._starts):
+            return ""
+        end = self._content.find(b"\n", self._starts[place])
+        return self._content[self._starts[place] : end if end >= 0 else None].decode("utf-8")
 
 
 def _changed(what: str) -> str:
@@ -114,7 +150,8 @@ def _defaults(header: Mapping[str, Any]) -> Defaults:
         for name, content in header["rubrics"].items()
     }
     ask = header["ask"]
-    return Defaults(ask["system"], ask["answer_line"], {}, rubrics, known_fields=SEALED_FIELDS)
+    outcomes = header.get("outcomes", {})
+    return Defaults(ask["system"], ask["answer_line"], {}, rubrics, known_fields=SEALED_FIELDS, outcomes=outcomes)
 
 
 def _question(file: str, number: int, entry: Mapping[str, Any], defaults: Defaults) -> Question:
@@ -131,7 +168,7 @@ def _question(file: str, number: int, entry: Mapping[str, Any], defaults: Defaul
     return question
 
 
-def _suite(name: str, header: Mapping[str, Any], defaults: Defaults, questions: list[Question]) -> Suite:
+def _suite(name: str, header: Mapping[str, Any], defaults: Defaults, questions: Sequence[Question]) -> Suite:
     seal = Seal(
         number=header["edition"],
         sealed_at=header["sealed_at"],
@@ -149,7 +186,8 @@ def _suite(name: str, header: Mapping[str, Any], defaults: Defaults, questions: 
         system=defaults.system,
         answer_line=defaults.answer_line,
         rubrics=defaults.rubrics,
-        questions=tuple(questions),
+        outcomes=defaults.outcomes,
+        questions=questions,
         templates=tuple(templates),
         seed=header["seed"],
         seal=seal,

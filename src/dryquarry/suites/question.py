@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any
+from typing import Any, overload
 
-from dryquarry.marking.model import Marker, Marking, Rubric, unmarked
+from dryquarry.marking.model import Mark, Marker, Marking, Rubric, unmarked
+from dryquarry.marking.outcomes import Outcome, mark_reply
 from dryquarry.suites.ask import Ask
 from dryquarry.suites.digests import ask_content, digest, mark_content
 from dryquarry.suites.templates import Template
@@ -79,6 +80,10 @@ class Question:
         """What identifies how a reply is marked."""
         return self._both_digests()[1]
 
+    def mark(self, outcome: Outcome, text: str) -> Mark | None:
+        """Return the mark of a reply; None for one that failed."""
+        return mark_reply(self.marker, outcome, text, self.marking.outcomes)
+
     def _both_digests(self) -> list[str]:
         if not self._digests:
             self._digests.extend([digest(ask_content(self.ask)), digest(mark_content(self.marking))])
@@ -88,6 +93,39 @@ class Question:
     def text(self) -> str:
         """The author's text; several turns are set apart by a blank line."""
         return "\n\n".join(self.texts)
+
+
+class LazyQuestions(Sequence[Question]):
+    """Questions that are read when they are looked at and not kept: what a run needs of a very large edition.
+
+    `read` gives the question at a place of the edition; `retired` are the places of those not asked.
+    """
+
+    def __init__(self, read: Callable[[int], Question], places: Sequence[int], retired: frozenset[int]):
+        self._read = read
+        self._places = places
+        self._retired = retired
+
+    def __len__(self) -> int:
+        return len(self._places)
+
+    @overload
+    def __getitem__(self, index: int) -> Question: ...
+
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Question]: ...
+
+    def __getitem__(self, index: int | slice) -> Question | Sequence[Question]:
+        if isinstance(index, slice):
+            return tuple(self._read(place) for place in self._places[index])
+        return self._read(self._places[index])
+
+    def without_retired(self) -> LazyQuestions:
+        """Return those that are asked, read as lazily."""
+        if not self._retired:
+            return self
+        places = [place for place in self._places if place not in self._retired]
+        return LazyQuestions(self._read, places, frozenset())
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,12 +152,13 @@ class Suite:
 
     name: str
     title: str
-    questions: tuple[Question, ...]
+    questions: Sequence[Question]
     about: str = ""
     edition: str = DRAFT
     system: str | None = None
     answer_line: str | None = None
     rubrics: Mapping[str, Rubric] = field(default_factory=dict)
+    outcomes: Mapping[str, str] = field(default_factory=dict)
     templates: tuple[Template, ...] = ()
     seed: int = 1
     seal: Seal | None = None
@@ -129,8 +168,10 @@ class Suite:
         """The suite with its edition, as `name@edition`."""
         return f"{self.name}@{self.edition}"
 
-    def asked(self) -> tuple[Question, ...]:
+    def asked(self) -> Sequence[Question]:
         """Return the questions that are put to entrants: live and pilot."""
+        if isinstance(self.questions, LazyQuestions):
+            return self.questions.without_retired()
         return tuple(question for question in self.questions if question.state is not State.RETIRED)
 
     def scored(self) -> tuple[Question, ...]:
@@ -150,3 +191,9 @@ def full_text(text: str, choices: tuple[tuple[str, str], ...], answer_line: str 
     if answer_line:
         parts.append(f'Give your final answer on a last line that begins with "{answer_line}"')
     return "\n\n".join(parts)
+
+
+def second_try_text(question: Question, reason: str, answer: str | None) -> str:
+    """Return what is said after a failed first try, with the mark's `{reason}` and the `{answer}` read in place."""
+    text = question.second_try or ""
+    return text.replace("{reason}", reason).replace("{answer}", answer or "")

@@ -48,6 +48,7 @@ class Defaults:
     rubrics: Mapping[str, Rubric] = field(default_factory=dict)
     attachment: Callable[[str], Attachment] = no_attachments
     known_fields: frozenset[str] = DRAFT_FIELDS
+    outcomes: Mapping[str, str] = field(default_factory=dict)
 
 
 def read_question(
@@ -194,6 +195,7 @@ def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults
         choices=choices,
         answer_line=defaults.answer_line,
         rubric=defaults.rubrics.get(str(mark.get("rubric"))),
+        outcomes=defaults.outcomes,
     )
     if scheme is None:
         fields.fault("missing-field", "no scheme: add `mark: {scheme: …}` to the question or the suite", "mark")

@@ -8,6 +8,7 @@ from typing import Any
 
 from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
+from dryquarry.marking.outcomes import WHY_NOT_PASSED, Treatment
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.fields import Fields, LineOf, described
@@ -17,7 +18,7 @@ from dryquarry.suites.rubric_reader import read_rubrics
 from dryquarry.suites.templates import Template, TemplateFault, draw, read_template
 from dryquarry.suites.yaml_text import Document, UnreadableText, decoded, read_yaml
 
-SUITE_FIELDS = frozenset({"title", "about", "ask", "mark", "rubrics", "questions"})
+SUITE_FIELDS = frozenset({"title", "about", "ask", "mark", "outcomes", "rubrics", "questions"})
 ASK_FIELDS = frozenset({"system", "answer_line"})
 
 
@@ -76,6 +77,7 @@ def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
         system=defaults.system,
         answer_line=defaults.answer_line,
         rubrics=defaults.rubrics,
+        outcomes=defaults.outcomes,
         questions=tuple(reading.questions),
         templates=tuple(reading.templates),
         seed=seed,
@@ -92,7 +94,20 @@ def _read_defaults(fields: Fields, document: Document, attachment: Callable[[str
         said = f"there is no scheme '{scheme}'{closest(str(scheme), registry.SCHEMES)}"
         fields.fault("unknown-scheme", said if scheme else "`mark` names no `scheme`", "mark")
     rubrics = read_rubrics(fields, document)
-    return Defaults(ask.text("system"), ask.text("answer_line"), mark, rubrics, attachment)
+    outcomes = _read_outcomes(fields, document)
+    return Defaults(ask.text("system"), ask.text("answer_line"), mark, rubrics, attachment, outcomes=outcomes)
+
+
+def _read_outcomes(fields: Fields, document: Document) -> Mapping[str, str]:
+    """Return what the suite says of replies that are not answers."""
+    given = fields.mapping("outcomes")
+    outcomes = Fields(given, fields.file, document.line_of("outcomes"), fields.faults, what="`outcomes`")
+    outcomes.only(frozenset(WHY_NOT_PASSED))
+    for name, treatment in given.items():
+        if treatment not in list(Treatment):
+            said = f"'{name}' wants one of {', '.join(Treatment)}, not {treatment!r}"
+            outcomes.fault("wrong-shape", said, name)
+    return dict(given)
 
 
 def _own_entries(fields: Fields, document: Document, has_files: bool) -> Iterator[Entry]:

@@ -48,6 +48,7 @@ def suite_record(suite: Suite) -> dict[str, Any]:
         "rubrics": {name: _rubric(rubric) for name, rubric in suite.rubrics.items()},
         "templates": [dict(template.record) for template in suite.templates],
         "seed": suite.seed,
+        **({"outcomes": dict(suite.outcomes)} if suite.outcomes else {}),
     }
 
 

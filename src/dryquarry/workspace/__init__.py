@@ -59,7 +59,7 @@ class Workspace:
 
     def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
         """Return what a run would ask of the named entrants, and what that would take; asks nothing."""
-        suite, entrants = self.folder.suite(reference), self._asked(names)
+        suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
         with self._ledger_for_writing() as ledger:
             return plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
 
@@ -78,15 +78,14 @@ class Workspace:
         Each question gets `trials` replies; what is held already is not asked again, unless `fresh` asks for it.
         Asking ends before it would cost more than `budget`.
         """
-        suite, entrants = self.folder.suite(reference), self._asked(names)
+        suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
         with self._ledger_for_writing() as ledger:
             if suite.seal is not None:
                 content = self.folder.files(suite.name).edition_bytes(suite.seal.number).decode("utf-8")
                 ledger.note_edition(suite.name, suite.seal.number, suite.seal.digest, content)
-            judges, bank, load = self.entrants().judges, self.folder.bank(), self.folder.files(suite.name).load
-            return running.run(
-                ledger, suite, entrants, judges, bank, watcher, load=load, trials=trials, budget=budget, fresh=fresh
-            )
+            files = self.folder.files(suite.name)
+            means = running.Means(self.entrants().judges, self.folder.bank(), files.load, budget)
+            return running.run(ledger, suite, entrants, means, watcher, trials=trials, fresh=fresh)
 
     def mark(self, reference: str) -> int:
         """Mark the stored replies that have no mark under the present keys; return how many."""

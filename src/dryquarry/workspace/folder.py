@@ -21,6 +21,8 @@ from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
 MARKER = "dryquarry.toml"
 ENTRANTS = "entrants.toml"
 SUITES = "suites"
+EDITION_NUMBER = r"[1-9]\d{0,8}"
+LARGE_EDITION_BYTES = 5_000_000
 LEDGER = Path(".dryquarry") / "ledger.db"
 
 
@@ -72,6 +74,16 @@ class Folder:
         with no_garbage_collection():
             return read_suite(files.content(), newest.seed if newest else 1)
 
+    def suite_to_run(self, reference: str) -> Suite:
+        """Return the suite named, with the questions of a very large edition read lazily."""
+        name, _, edition = reference.partition("@")
+        files = self.files(name)
+        numbers = files.edition_numbers()
+        number = int(edition) if re.fullmatch(EDITION_NUMBER, edition) else (numbers or [0])[-1] if not edition else 0
+        if number in numbers and files.edition_size(number) > LARGE_EDITION_BYTES:
+            return files.edition(number, lazily=True)
+        return self.suite(reference)
+
     def suite(self, reference: str) -> Suite:
         """Return the suite named by `NAME@N`, `NAME@draft`, or `NAME`: the newest edition, or else the draft.
 
@@ -79,7 +91,7 @@ class Folder:
         """
         name, _, edition = reference.partition("@")
         files = self.files(name)
-        if edition not in ("", DRAFT) and not re.fullmatch(r"[1-9]\d{0,8}", edition):
+        if edition not in ("", DRAFT) and not re.fullmatch(EDITION_NUMBER, edition):
             raise UsageFault(f"'{reference}' names no edition; write '{name}@3' or '{name}@{DRAFT}'")
         if edition not in ("", DRAFT):
             return files.edition(int(edition))

@@ -1,29 +1,26 @@
-"""What a run would ask, and what that would take, from what is held and how earlier replies went."""
+"""What a run would ask, and what that would take, from what is held and how earlier replies went.
+
+A suite is gone through some thousand questions at a time, so that its size does not decide how much memory a
+run takes.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 
-from dryquarry.asking.engine import most_cost
+from dryquarry.asking.engine import Key, Wanted, most_cost
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import estimated_tokens
-from dryquarry.ledger.queries import held_replies, sitter_id_of, slots_of, typical_reply
-from dryquarry.ledger.records import TypicalReply
+from dryquarry.ledger.queries import held_trials, sitter_id_of, slots_of, typical_reply
+from dryquarry.ledger.records import Slot, TypicalReply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question, Suite
 
 # Where nothing is known of an entrant yet.
 UNKNOWN = TypicalReply(0, 300.0, 5.0)
-
-
-@dataclass(frozen=True, slots=True)
-class ToAsk:
-    """One reply to be had: the trial-th to a question."""
-
-    question: Question
-    trial: int
+AT_A_TIME = 2000
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,13 +39,18 @@ class Estimate:
 
 @dataclass(frozen=True, slots=True)
 class SittingPlan:
-    """One entrant's part of a run: how many replies are held already, and what is still to ask."""
+    """One entrant's part of a run: how many replies are held already, and how many are to ask.
+
+    `replaces` says that some of those will take the place of earlier ones, `most_for_one` is the most that one
+    reply can cost.
+    """
 
     entrant: Entrant
     held: int
-    to_ask: tuple[ToAsk, ...]
+    to_ask: int
     estimate: Estimate
     most_for_one: float
+    replaces: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,50 +59,124 @@ class RunPlan:
 
     suite: Suite
     sittings: tuple[SittingPlan, ...]
+    trials: int = 1
+    fresh: bool = False
 
 
 def plan_run(
     ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, trials: int = 1, fresh: bool = False
 ) -> RunPlan:
     """Return what is held and what is to ask of each entrant: failed replies again, `fresh` everything."""
-    questions = suite.asked()
-    slots = slots_of(ledger, questions)
-    sittings = []
-    for entrant in entrants:
-        sitter_id = sitter_id_of(ledger, entrant.digest)
-        replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
-        held = {
-            (reply.position, reply.trial)
-            for reply in replies
-            if reply.outcome is not Outcome.FAILED and reply.trial <= trials
-        }
-        to_ask = tuple(
-            ToAsk(question, trial)
-            for trial in range(1, trials + 1)
-            for place, question in enumerate(questions)
-            if fresh or (place, trial) not in held
-        )
-        typical = UNKNOWN if sitter_id is None else typical_reply(ledger, sitter_id) or UNKNOWN
-        most = max((_most(entrant, one.question, typical) for one in to_ask), default=0.0)
-        sittings.append(SittingPlan(entrant, len(held), to_ask, _estimate(entrant, to_ask, typical), most))
-    return RunPlan(suite, tuple(sittings))
+    tallies = [_Tally(ledger, entrant, trials, fresh) for entrant in entrants]
+    for questions, slots in slotted(ledger, suite):
+        for tally in tallies:
+            tally.add(questions, slots)
+    return RunPlan(suite, tuple(tally.planned() for tally in tallies), trials, fresh)
 
 
-def _estimate(entrant: Entrant, to_ask: Sequence[ToAsk], typical: TypicalReply) -> Estimate:
-    input_tokens = sum(_input_tokens(entrant, one.question) for one in to_ask)
-    output_tokens = round(len(to_ask) * typical.output_tokens)
-    seconds = len(to_ask) * typical.seconds / min(entrant.limits.in_flight, max(1, len(to_ask)))
-    if entrant.limits.per_minute is not None:
-        seconds = max(seconds, len(to_ask) * 60.0 / entrant.limits.per_minute)
-    cost = entrant.price.cost(input_tokens, output_tokens) if entrant.price else None
-    return Estimate(input_tokens, output_tokens, cost, seconds, typical.replies)
+def slotted(ledger: Ledger, suite: Suite) -> Iterator[tuple[Sequence[Question], list[Slot]]]:
+    """Yield the suite's asked questions so many at a time, each with its rows in the ledger."""
+    for questions in in_parts(suite.asked()):
+        yield questions, slots_of(ledger, questions)
+
+
+def in_parts(questions: Sequence[Question]) -> Iterator[Sequence[Question]]:
+    """Yield the questions so many at a time."""
+    for start in range(0, len(questions), AT_A_TIME):
+        yield questions[start : start + AT_A_TIME]
+
+
+def wanted_of(ledger: Ledger, plan: RunPlan, sitting: SittingPlan) -> Iterator[Wanted]:
+    """Yield what is to ask of an entrant; the questions must be noted in the ledger.
+
+    Two questions that ask the same share one reply.
+    """
+    missing = _Missing(ledger, sitting.entrant, plan.trials, plan.fresh)
+    for questions, slots in slotted(ledger, plan.suite):
+        for place, trial in missing.among(questions, slots):
+            question, slot = questions[place], slots[place]
+            assert slot.ask_id is not None
+            assert slot.marking_id is not None
+            keys = (Key(question.mark, slot.marking_id),)
+            yield Wanted(question.ask, slot.ask_id, trial, sitting.most_for_one, keys)
+
+
+class _Missing:
+    """Which replies of one entrant are missing, part of the suite by part."""
+
+    def __init__(self, ledger: Ledger, entrant: Entrant, trials: int, fresh: bool):
+        self.ledger = ledger
+        self.sitter_id = sitter_id_of(ledger, entrant.digest)
+        self.trials = trials
+        self.fresh = fresh
+        self.held = 0
+        self.replaces = fresh
+        self._met: set[int] = set()
+
+    def among(self, questions: Sequence[Question], slots: Sequence[Slot]) -> Iterator[tuple[int, int]]:
+        """Yield the place and trial of each reply that is missing."""
+        rows = [] if self.sitter_id is None else held_trials(self.ledger, slots, self.sitter_id, self.trials)
+        held = {(row.position, row.trial) for row in rows if row.outcome is not Outcome.FAILED}
+        self.held += len(held)
+        self.replaces = self.replaces or len(held) < len(rows)
+        once = [place for place, question in enumerate(questions) if self._is_first(question)]
+        for trial in range(1, self.trials + 1):
+            for place in once:
+                if self.fresh or (place, trial) not in held:
+                    yield place, trial
+
+    def _is_first(self, question: Question) -> bool:
+        # A part of the digest as a number: the whole text would take far more room, and this is as unlikely to clash.
+        short = int(question.ask_digest[:15], 16)
+        if short in self._met:
+            return False
+        self._met.add(short)
+        return True
+
+
+@dataclass
+class _Tally:
+    """What one entrant's part of a run comes to, added up part by part."""
+
+    ledger: Ledger
+    entrant: Entrant
+    trials: int
+    fresh: bool
+    to_ask: int = 0
+    input_tokens: int = 0
+    most: float = 0.0
+    missing: _Missing = field(init=False)
+    typical: TypicalReply = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.missing = _Missing(self.ledger, self.entrant, self.trials, self.fresh)
+        sitter_id = self.missing.sitter_id
+        self.typical = (typical_reply(self.ledger, sitter_id) if sitter_id is not None else None) or UNKNOWN
+
+    def add(self, questions: Sequence[Question], slots: Sequence[Slot]) -> None:
+        for place, _ in self.missing.among(questions, slots):
+            tokens = _input_tokens(self.entrant, questions[place])
+            self.to_ask += 1
+            self.input_tokens += tokens
+            self.most = max(self.most, most_cost(self.entrant, tokens, self.typical.output_tokens))
+
+    def planned(self) -> SittingPlan:
+        missing = self.missing
+        return SittingPlan(self.entrant, missing.held, self.to_ask, self._estimate(), self.most, missing.replaces)
+
+    def _estimate(self) -> Estimate:
+        limits, typical, to_ask = self.entrant.limits, self.typical, self.to_ask
+        output_tokens = round(to_ask * typical.output_tokens)
+        seconds = to_ask * typical.seconds / min(limits.in_flight, max(1, to_ask))
+        if limits.per_minute is not None:
+            seconds = max(seconds, to_ask * 60.0 / limits.per_minute)
+        if limits.tokens_per_minute is not None:
+            seconds = max(seconds, (self.input_tokens + output_tokens) * 60.0 / limits.tokens_per_minute)
+        cost = self.entrant.price.cost(self.input_tokens, output_tokens) if self.entrant.price else None
+        return Estimate(self.input_tokens, output_tokens, cost, seconds, typical.replies)
 
 
 def _input_tokens(entrant: Entrant, question: Question) -> int:
     return sum(
         estimated_tokens(text) for text in (entrant.system or "", question.ask.system or "", *question.ask.turns)
     )
-
-
-def _most(entrant: Entrant, question: Question, typical: TypicalReply) -> float:
-    return most_cost(entrant, _input_tokens(entrant, question), typical.output_tokens)

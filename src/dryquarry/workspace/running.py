@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 import signal
-from collections.abc import AsyncIterator, Coroutine, Iterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Coroutine, Iterable, Iterator, Mapping, Sequence
 from contextlib import AsyncExitStack, asynccontextmanager, contextmanager
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, field
 from functools import partial
 from typing import Any, Protocol, TypeVar
 
 from filelock import FileLock, Timeout
 
 from dryquarry.asking.budget import Purse
-from dryquarry.asking.engine import Asked, Stop, Wanted, ask_entrant
+from dryquarry.asking.calling import Stop
+from dryquarry.asking.engine import Asked, Setting, Wanted, ask_entrant
 from dryquarry.asking.entrants import STANDIN, Entrant
 from dryquarry.asking.judging import ToJudge, judge_all
 from dryquarry.asking.protocol import Load, no_files
 from dryquarry.asking.transport import HttpTransport, headers_for
 from dryquarry.errors import FileFault, UsageFault
-from dryquarry.ledger.records import Judged
+from dryquarry.ledger.history import last_served
+from dryquarry.ledger.records import Judged, ServedAs
 from dryquarry.ledger.store import Ledger
 from dryquarry.standin.bank import Bank
 from dryquarry.standin.server import Standin, serving
@@ -29,18 +32,23 @@ from dryquarry.workspace.marking import (
     judge_for,
     judge_work,
     mark_waiting,
-    marks_by_ask,
+    needs_judge,
     record_and_mark,
     settle,
 )
-from dryquarry.workspace.planning import RunPlan, SittingPlan, plan_run
+from dryquarry.workspace.planning import RunPlan, in_parts, plan_run, wanted_of
+from dryquarry.workspace.second_tries import second_tries_wanted
 
 Result = TypeVar("Result")
 
 
 @dataclass(frozen=True, slots=True)
 class RunSummary:
-    """What a run did: per entrant what was asked, the marks given, and what is still open or missing."""
+    """What a run did: per entrant what was asked, the marks given, and what is still open or missing.
+
+    `second` are the second tries; `changed` maps entrants to what their service answered as before this run, where
+    it answers as something else now. `not_judged` counts the marks for which the budget left no judge.
+    """
 
     reference: str
     asked: tuple[Asked, ...]
@@ -49,11 +57,14 @@ class RunSummary:
     unreadable_verdicts: int
     open_without_judge: int
     interrupted: bool
+    second: tuple[Asked, ...] = ()
+    changed: Mapping[str, ServedAs] = field(default_factory=dict)
+    not_judged: int = 0
 
     @property
     def missing(self) -> int:
         """How many of the wanted replies could not be had."""
-        return sum(one.wanted - one.received + one.failed for one in self.asked)
+        return sum(one.wanted - one.received + one.failed for one in (*self.asked, *self.second))
 
 
 class Watcher(Protocol):
@@ -71,43 +82,213 @@ class Watcher(Protocol):
         """Tell how many verdicts are in."""
         ...
 
+    def trying_again(self, entrant: str, wanted: int) -> None:
+        """Tell that an entrant gets so many second tries."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Means:
+    """What a run is done with: who may judge, the stand-in's bank, the files of questions, and the budget."""
+
+    judges: Mapping[str, Entrant]
+    bank: Bank
+    load: Load = no_files
+    budget: float | None = None
+
 
 def run(
     ledger: Ledger,
     suite: Suite,
     entrants: Sequence[Entrant],
-    judges: Mapping[str, Entrant],
-    bank: Bank,
+    means: Means,
     watcher: Watcher,
     *,
-    load: Load = no_files,
     trials: int = 1,
-    budget: float | None = None,
     fresh: bool = False,
 ) -> RunSummary:
     """Ask what is missing, then mark what is unmarked; returns also when a person or the budget stopped it.
 
-    `trials` is how many replies each question is to have. `budget` is the most that the run may cost, in the
-    entrants' currency. `load` gives the bytes of a file. With `fresh` everything is asked anew; the earlier
-    replies are kept, and no longer count.
+    `trials` is how many replies each question is to have. The budget is the most that the run may cost, judges
+    included, in the entrants' currency. With `fresh` everything is asked anew; the earlier replies are kept, and
+    no longer count.
 
     Raises UsageFault before anything is asked when an entrant has no endpoint, a key is not set or a
     named judge is unknown, and FileFault when another run is using the ledger.
     """
-    _check_ready(suite, entrants, judges, budget)
-    with alone(ledger):
-        ledger.note_questions(suite.asked())
+    _check_ready(entrants, means.budget)
+    with alone(ledger), _lasting_objects_left_alone():
+        judged, second = _note_and_survey(ledger, suite, means)
         plan = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
         watcher.planned(plan)
-        run_id = ledger.begin_run(suite.name, suite.edition)
-        stop = Stop()
-        asked = in_loop(_ask_all(ledger, run_id, plan, bank, watcher, stop, Purse(budget), load))
-        marked = sum(one.received - one.failed for one in asked) + mark_waiting(ledger, suite, entrants)
-        work = [] if stop.asked else judge_work(ledger, suite, entrants, judges)
-        judged, unreadable = in_loop(_judge_all(ledger, work, bank, watcher, stop))
-        ledger.end_run(run_id)
-    without = sum(len(one.waiting) for one in work if one.judge is None)
-    return RunSummary(suite.reference, tuple(asked), marked, judged, unreadable, without, stop.asked)
+        one = _Run(ledger, suite, entrants, means, watcher)
+        asked = one.ask(plan)
+        marked = sum(part.received - part.failed for part in asked) + mark_waiting(ledger, suite, entrants)
+        if judged:
+            one.judge()
+        tried_again = one.ask_again() if second else []
+        marked += sum(part.received - part.failed for part in tried_again)
+        if judged and tried_again:
+            one.judge()
+        return one.ended(asked, tried_again, marked)
+
+
+class _Run:
+    """One run on its way."""
+
+    def __init__(self, ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], means: Means, watcher: Watcher):
+        self.ledger = ledger
+        self.suite = suite
+        self.entrants = entrants
+        self.means = means
+        self.watcher = watcher
+        self.stop = Stop()
+        self.purse = Purse(means.budget)
+        self.run_id = ledger.begin_run(suite.name, suite.edition)
+        self.sitting_ids: dict[str, tuple[int, int]] = {}
+        self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
+        self.readable = self.unreadable = self.not_judged = self.without_judge = 0
+
+    def ask(self, plan: RunPlan) -> list[Asked]:
+        """Ask every entrant what the plan says."""
+        parts = [
+            _Part(one.entrant, partial(wanted_of, self.ledger, plan, one), one.to_ask, one.replaces)
+            for one in plan.sittings
+            if one.to_ask
+        ]
+        return in_loop(self._ask_parts(parts))
+
+    def ask_again(self) -> list[Asked]:
+        """Make the second tries that the marks ask for."""
+        parts = []
+        for entrant in self.entrants if not self.stop.asked and not self.purse.empty else ():
+            wanted = list(second_tries_wanted(self.ledger, self.suite, entrant))
+            if wanted:
+                self.watcher.trying_again(entrant.name, len(wanted))
+                parts.append(_Part(entrant, partial(iter, wanted), len(wanted), replaces=True))
+        return in_loop(self._ask_parts(parts))
+
+    def judge(self) -> None:
+        """Have judges mark what waits for them."""
+        if not self.stop.asked:
+            work = judge_work(self.ledger, self.suite, self.entrants, self.means.judges)
+            self.without_judge = sum(len(one.waiting) for one in work if one.judge is None)
+            in_loop(self._judge_all([one for one in work if one.judge is not None]))
+
+    def ended(self, asked: list[Asked], tried_again: list[Asked], marked: int) -> RunSummary:
+        """Note the end in the ledger, and return what was done."""
+        for sitting_id, _ in self.sitting_ids.values():
+            self.ledger.end_sitting(sitting_id)
+        self.ledger.end_run(self.run_id)
+        before = self.served_before
+        changed = {
+            one.entrant: known
+            for one in asked
+            if one.served and (known := before[one.entrant]) is not None and set(one.served) != {known}
+        }
+        return RunSummary(
+            self.suite.reference,
+            tuple(asked),
+            marked,
+            self.readable,
+            self.unreadable,
+            self.without_judge,
+            self.stop.asked,
+            tuple(tried_again),
+            changed,
+            self.not_judged,
+        )
+
+    async def _ask_parts(self, parts: Sequence[_Part]) -> list[Asked]:
+        if not parts:
+            return []
+        with _interruptible(self.stop):
+            async with (
+                endpoints([part.entrant for part in parts], self.means.bank) as urls,
+                HttpTransport(sum(part.entrant.limits.in_flight for part in parts)) as http,
+            ):
+                tasks = []
+                for part in parts:
+                    setting = Setting(urls[part.entrant.name], http, self.stop, self.purse, self.means.load)
+                    sitting_id, sitter_id = self._sitting(part.entrant)
+                    record = partial(record_and_mark, self.ledger, sitting_id, sitter_id, part.replaces)
+                    tasks.append(
+                        ask_entrant(part.entrant, part.wanted(), part.count, setting, record, self.watcher.received)
+                    )
+                return await asyncio.gather(*tasks)
+
+    def _sitting(self, entrant: Entrant) -> tuple[int, int]:
+        """Return the rows of an entrant's sitting and of its settings, noted when it is first asked."""
+        if entrant.name not in self.sitting_ids:
+            sitter_id = self.ledger.note_sitter(entrant.digest, entrant.content)
+            settings = {**asdict(entrant), "suite_system": self.suite.system}
+            sitting_id = self.ledger.begin_sitting(self.run_id, sitter_id, entrant.name, entrant.endpoint, settings)
+            self.sitting_ids[entrant.name] = sitting_id, sitter_id
+        return self.sitting_ids[entrant.name]
+
+    async def _judge_all(self, work: Sequence[JudgeWork]) -> None:
+        """Have every judge work through what waits for it."""
+        total, done = sum(len(one.waiting) for one in work), 0
+
+        def on_judged(judge: Entrant, judge_id: int, one: ToJudge, judged: Judged) -> None:
+            nonlocal done
+            settle(self.ledger, judge_id, judge, one, judged)
+            done += 1
+            self.readable += judged.points is not None
+            self.unreadable += judged.points is None
+            self.watcher.judging(done, total)
+
+        with _interruptible(self.stop):
+            async with AsyncExitStack() as stack:
+                judges = [one.judge for one in work if one.judge is not None]
+                urls = await stack.enter_async_context(endpoints(judges, self.means.bank))
+                for one, judge in zip(work, judges, strict=True):
+                    http = await stack.enter_async_context(HttpTransport(judge.limits.in_flight))
+                    judge_id = self.ledger.note_sitter(judge.digest, judge.content)
+                    setting = Setting(urls[judge.name], http, self.stop, self.purse)
+                    self.not_judged += await judge_all(judge, one.waiting, setting, partial(on_judged, judge, judge_id))
+
+
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """What one entrant is asked: so many, the first of which may be wanted long before the last is worked out."""
+
+    entrant: Entrant
+    wanted: Callable[[], Iterable[Wanted]]
+    count: int
+    replaces: bool
+
+
+def _note_and_survey(ledger: Ledger, suite: Suite, means: Means) -> tuple[bool, bool]:
+    """Note all questions in the ledger; tell whether any needs a judge, and whether any has a second try."""
+    judged = second = False
+    for questions in in_parts(suite.asked()):
+        for question in questions:
+            second = second or question.second_try is not None
+            if needs_judge(question):
+                judged = True
+                judge = judge_for(question, means.judges)
+                if judge is not None and means.budget is not None and judge.price is None:
+                    raise UsageFault(
+                        f"judge '{judge.name}' has no price, so no budget can be kept; give it one in entrants.toml"
+                    )
+        ledger.note_questions(questions)
+    return judged, second
+
+
+def _check_ready(entrants: Sequence[Entrant], budget: float | None) -> None:
+    for entrant in entrants:
+        if entrant.endpoint is None:
+            raise UsageFault(
+                f"entrant '{entrant.name}' has no endpoint, so its replies must be collected by hand; "
+                f"'dryquarry sheet SUITE -e {entrant.name} --out FILE' writes the questions out for that"
+            )
+        headers_for(entrant)
+        if budget is not None and entrant.price is None:
+            raise UsageFault(
+                f"entrant '{entrant.name}' has no price, so no budget can be kept; "
+                "give it one in entrants.toml, or leave it out of this run"
+            )
 
 
 @asynccontextmanager
@@ -146,6 +327,17 @@ def alone(ledger: Ledger) -> Iterator[None]:
         lock.release()
 
 
+@contextmanager
+def _lasting_objects_left_alone() -> Iterator[None]:
+    """Keep the garbage collector from going through the suite, which stays, again and again while replies come."""
+    gc.collect()
+    gc.freeze()
+    try:
+        yield
+    finally:
+        gc.unfreeze()
+
+
 def in_loop(work: Coroutine[Any, Any, Result]) -> Result:
     """Run a coroutine in an event loop of its own, the fast one where there is one."""
     try:
@@ -154,91 +346,6 @@ def in_loop(work: Coroutine[Any, Any, Result]) -> Result:
         return asyncio.run(work)
     with asyncio.Runner(loop_factory=uvloop.new_event_loop) as runner:
         return runner.run(work)
-
-
-def _check_ready(
-    suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str, Entrant], budget: float | None
-) -> None:
-    for question in suite.asked():
-        judge_for(question, judges)
-    for entrant in entrants:
-        if entrant.endpoint is None:
-            raise UsageFault(
-                f"entrant '{entrant.name}' has no endpoint, so its replies must be collected by hand; "
-                "give it one in entrants.toml, or leave it out of this run"
-            )
-        headers_for(entrant)
-        if budget is not None and entrant.price is None:
-            raise UsageFault(
-                f"entrant '{entrant.name}' has no price, so no budget can be kept; "
-                "give it one in entrants.toml, or leave it out of this run"
-            )
-
-
-async def _ask_all(
-    ledger: Ledger,
-    run_id: int,
-    plan: RunPlan,
-    bank: Bank,
-    watcher: Watcher,
-    stop: Stop,
-    purse: Purse,
-    load: Load,
-) -> list[Asked]:
-    sittings = [sitting for sitting in plan.sittings if sitting.to_ask]
-    if not sittings:
-        return []
-    in_flight = sum(sitting.entrant.limits.in_flight for sitting in sittings)
-    by_ask = marks_by_ask(ledger, plan.suite)
-    with _interruptible(stop):
-        async with (
-            endpoints([one.entrant for one in sittings], bank) as urls,
-            HttpTransport(in_flight) as http,
-        ):
-            tasks = []
-            for sitting in sittings:
-                entrant = sitting.entrant
-                sitter_id = ledger.note_sitter(entrant.digest, entrant.content)
-                sitting_id = ledger.begin_sitting(run_id, sitter_id, entrant.name, entrant.endpoint)
-                wanted = _distinct(sitting)
-                record = partial(record_and_mark, ledger, sitting_id, sitter_id, by_ask)
-                tasks.append(
-                    ask_entrant(entrant, urls[entrant.name], wanted, http, record, stop, purse, watcher.received, load)
-                )
-            return await asyncio.gather(*tasks)
-
-
-async def _judge_all(
-    ledger: Ledger, work: Sequence[JudgeWork], bank: Bank, watcher: Watcher, stop: Stop
-) -> tuple[int, int]:
-    """Have every judge work through what waits for it; return the readable and unreadable verdicts."""
-    work = [one for one in work if one.judge is not None]
-    total = sum(len(one.waiting) for one in work)
-    done: list[Judged] = []
-    with _interruptible(stop):
-        async with AsyncExitStack() as stack:
-            judges = [one.judge for one in work if one.judge is not None]
-            urls = await stack.enter_async_context(endpoints(judges, bank))
-            for one, judge in zip(work, judges, strict=True):
-                http = await stack.enter_async_context(HttpTransport(judge.limits.in_flight))
-                judge_id = ledger.note_sitter(judge.digest, judge.content)
-
-                def on_judged(one: ToJudge, judged: Judged, judge: Entrant = judge, judge_id: int = judge_id) -> None:
-                    settle(ledger, judge_id, judge, one, judged)
-                    done.append(judged)
-                    watcher.judging(len(done), total)
-
-                await judge_all(judge, urls[judge.name], one.waiting, http, on_judged, stop)
-    readable = sum(judged.points is not None for judged in done)
-    return readable, len(done) - readable
-
-
-def _distinct(sitting: SittingPlan) -> list[Wanted]:
-    """Two questions that ask the same thing share one reply."""
-    wanted = (
-        Wanted(one.question.ask, one.question.ask_digest, one.trial, sitting.most_for_one) for one in sitting.to_ask
-    )
-    return list({(one.ask_digest, one.trial): one for one in wanted}.values())
 
 
 @contextmanager

@@ -74,8 +74,11 @@ class SuiteFiles:
         names = [path.name for path in folder.iterdir()] if folder.is_dir() else []
         return sorted(int(name[:-6]) for name in names if re.fullmatch(r"[1-9]\d{0,8}\.jsonl", name))
 
-    def edition(self, number: int) -> Suite:
-        """Return a sealed edition, verified; raises UsageFault when there is none, EditionFault when edited."""
+    def edition(self, number: int, *, lazily: bool = False) -> Suite:
+        """Return a sealed edition, verified; raises UsageFault when there is none, EditionFault when edited.
+
+        With `lazily` its questions are read when they are looked at, and not kept.
+        """
         path = self._edition_path(number)
         if not path.is_file():
             known = ", ".join(f"{self.name}@{one}" for one in self.edition_numbers())
@@ -83,7 +86,7 @@ class SuiteFiles:
             raise UsageFault(
                 f"suite '{self.name}' has no edition {number}; {said}, and '{self.name}@draft' is the draft"
             )
-        suite = read_edition(self.name, self.path_shown(path), self.bytes_of(path))
+        suite = read_edition(self.name, self.path_shown(path), self.bytes_of(path), lazily=lazily)
         if suite.edition != str(number):
             raise EditionFault(
                 f"{self.path_shown(path)}:1: the header says edition {suite.edition}; the file was renamed"
@@ -94,6 +97,10 @@ class SuiteFiles:
         """Return the newest sealed edition, or None."""
         numbers = self.edition_numbers()
         return self.edition(numbers[-1]) if numbers else None
+
+    def edition_size(self, number: int) -> int:
+        """Return the size of an edition's file in bytes."""
+        return self._edition_path(number).stat().st_size
 
     def edition_bytes(self, number: int) -> bytes:
         """Return the content of an edition's file as it stands."""

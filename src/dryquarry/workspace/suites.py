@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from dryquarry.ledger.store import now_utc
+from dryquarry.ledger.rows import now_utc
 from dryquarry.suites.checking import SuiteCheck
 from dryquarry.suites.diffing import SuiteDiff, diff_suites
 from dryquarry.suites.question import State, Suite

@@ -1,0 +1,143 @@
+"""From records to the rows of the ledger's tables, and putting many rows in at once."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from datetime import UTC, datetime
+from functools import lru_cache
+from typing import Any
+
+import sqlalchemy as sa
+
+from dryquarry.ledger import schema
+from dryquarry.ledger.records import Judged, NewMark, Reply
+from dryquarry.suites.digests import canonical_json
+
+IN_ONE_QUERY = 500
+
+
+def now_utc() -> str:
+    """Return the time as ISO 8601 in UTC."""
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+def ids_of(connection: sa.Connection, table: sa.Table, digests: Sequence[str]) -> dict[str, int]:
+    """Return the row of each digest that the table knows."""
+    found: dict[str, int] = {}
+    wanted = list(dict.fromkeys(digests))
+    for start in range(0, len(wanted), IN_ONE_QUERY):
+        part = tuple(wanted[start : start + IN_ONE_QUERY])
+        # Written out for the driver: a list of values in a statement of SQLAlchemy takes ten times as long.
+        places = ", ".join("?" * len(part))
+        text = f"SELECT digest, id FROM {table.name} WHERE digest IN ({places})"
+        found.update((digest, row) for digest, row in connection.exec_driver_sql(text, part))
+    return found
+
+
+def note(connection: sa.Connection, table: sa.Table, contents: Mapping[str, Callable[[], Mapping[str, Any]]]) -> None:
+    """Store the contents that the table does not know yet, under their digests."""
+    missing = contents.keys() - ids_of(connection, table, list(contents)).keys()
+    insert_rows(
+        connection,
+        table,
+        [{"digest": digest, "content": canonical_json(contents[digest]())} for digest in sorted(missing)],
+        unless_there=True,
+    )
+
+
+def insert_rows(
+    connection: sa.Connection, table: sa.Table, rows: Sequence[Mapping[str, Any]], *, unless_there: bool = False
+) -> None:
+    """Insert rows that have the same columns; past the statement itself the driver is used directly, for speed."""
+    if not rows:
+        return
+    text, names = _insert_text(table, tuple(rows[0]), connection.dialect, unless_there)
+    connection.exec_driver_sql(text, [tuple(row[name] for name in names) for row in rows])
+
+
+@lru_cache(maxsize=64)
+def _insert_text(
+    table: sa.Table, names: tuple[str, ...], dialect: sa.Dialect, unless_there: bool
+) -> tuple[str, tuple[str, ...]]:
+    insert = sa.insert(table)
+    if unless_there:
+        insert = insert.prefix_with("OR IGNORE")
+    compiled = insert.compile(dialect=dialect, column_keys=list(names))
+    return str(compiled), tuple(getattr(compiled, "positiontup", None) or names)
+
+
+def reply_row(reply: Reply, reply_id: int, sitting_id: int, sitter_id: int) -> dict[str, Any]:
+    """Return a current reply's row."""
+    received = reply.received
+    return {
+        "id": reply_id,
+        "ask_id": reply.ask_id,
+        "sitter_id": sitter_id,
+        "trial": reply.trial,
+        "sitting_id": sitting_id,
+        "current": True,
+        "outcome": str(received.outcome),
+        "text": received.text,
+        "reasoning": received.reasoning,
+        "finish": received.finish,
+        "cause": received.cause,
+        "seconds": reply.seconds,
+        "input_tokens": received.input_tokens,
+        "output_tokens": received.output_tokens,
+        "served_model": received.served_model,
+        "tokens_estimated": received.tokens_estimated,
+        "fingerprint": received.fingerprint,
+        "tries": reply.tries,
+        "earlier_turns": json.dumps(received.earlier_turns) if received.earlier_turns else None,
+        "first_token_s": reply.first_token_s,
+        "received_at": reply.received_at,
+        "follows": reply.follows,
+    }
+
+
+def mark_row(mark: NewMark, marked_at: str, tool_version: str) -> dict[str, Any]:
+    """Return a current mark's row."""
+    return {
+        "reply_id": mark.reply_id,
+        "marking_id": mark.marking_id,
+        "current": True,
+        "score": mark.score,
+        "verdict": str(mark.verdict),
+        "reason": mark.reason,
+        "answer": mark.answer,
+        "read_by": mark.read_by,
+        "marked_at": marked_at,
+        "tool_version": tool_version,
+    }
+
+
+def verdict_row(judge_id: int, judge: str, judged: Judged) -> dict[str, Any]:
+    """Return the row of what a judge said of a reply."""
+    points = None
+    if judged.points is not None:
+        points = json.dumps([[one.criterion, one.points, one.why] for one in judged.points])
+    return {
+        "reply_id": judged.reply_id,
+        "marking_id": judged.marking_id,
+        "judge_id": judge_id,
+        "judge": judge,
+        "text": judged.text,
+        "points": points,
+        "problem": judged.problem,
+        "attempts": judged.attempts,
+        "seconds": judged.seconds,
+        "input_tokens": judged.input_tokens,
+        "output_tokens": judged.output_tokens,
+        "received_at": now_utc(),
+    }
+
+
+def replaced(table: sa.Table, *columns: str) -> sa.Update:
+    """Return the statement that makes the current row with these columns' values (bound as `old_…`) not current."""
+    same = [table.c[name] == sa.bindparam(f"old_{name}") for name in columns]
+    return sa.update(table).where(*same, table.c.current).values(current=False)
+
+
+REPLACED_REPLY = replaced(schema.replies, "ask_id", "sitter_id", "trial")
+REPLACED_MARK = replaced(schema.marks, "reply_id", "marking_id")
