@@ -4,18 +4,25 @@ from __future__ import annotations
 
 import asyncio
 import os
+import ssl
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from types import TracebackType
 from typing import Protocol, Self
+from urllib.parse import urlsplit
+from urllib.request import getproxies, proxy_bypass
 
 import aiohttp
 
 from dryquarry.asking.entrants import Entrant, Limits
 from dryquarry.asking.streams import holds_token
 from dryquarry.errors import UsageFault
+
+
+# The environment variable in which programs on OpenSSL are told a file of authorities.
+CA_FILE = "SSL_CERT_FILE"
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +65,7 @@ class HttpTransport:
         self.in_flight = in_flight
 
     async def __aenter__(self) -> Self:
-        connector = aiohttp.TCPConnector(limit=self.in_flight)
+        connector = aiohttp.TCPConnector(limit=self.in_flight, ssl=_trusted())
         self._session = aiohttp.ClientSession(connector=connector, auto_decompress=True)
         return self
 
@@ -73,7 +80,7 @@ class HttpTransport:
         started = time.perf_counter()
         try:
             async with self._session.post(
-                url, data=body, headers=headers, timeout=timeout, allow_redirects=False
+                url, data=body, headers=headers, timeout=timeout, allow_redirects=False, proxy=proxy_for(url)
             ) as response:
                 if response.content_type == "text/event-stream":
                     return await _streamed(response, limits, started)
@@ -81,10 +88,46 @@ class HttpTransport:
                 return Response(response.status, content, response.headers.get("Retry-After"))
         except TimeoutError as error:
             raise NoResponse(_late(error, limits), timed_out=True) from None
+        except aiohttp.ClientConnectorCertificateError as error:
+            said = f"cannot connect to {url}: its certificate is not trusted ({error.certificate_error})"
+            raise NoResponse(f"{said}; name a file with its authority in {CA_FILE}") from None
         except aiohttp.ClientConnectorError as error:
-            raise NoResponse(f"cannot connect to {url}: {error.os_error.strerror or error.os_error}") from None
+            through = f" through the proxy {error.host}:{error.port}" if proxy_for(url) else ""
+            raise NoResponse(f"cannot connect to {url}{through}: {error.os_error.strerror or error.os_error}") from None
+        except aiohttp.ClientHttpProxyError as error:
+            raise NoResponse(f"the proxy refused the way to {url}: HTTP {error.status}") from None
         except (aiohttp.ClientError, OSError, ValueError, asyncio.IncompleteReadError) as error:
             raise NoResponse(f"the connection broke: {error or type(error).__name__}") from None
+
+
+def _trusted() -> ssl.SSLContext:
+    """Return what certificates are checked against: the system's authorities and those of the named file."""
+    path = os.environ.get(CA_FILE)
+    if not path:
+        return ssl.create_default_context()
+    try:
+        context = ssl.create_default_context()
+        context.load_verify_locations(path)
+    except OSError as error:  # of which SSLError is one
+        raise UsageFault(
+            f"the file {path} that {CA_FILE} names cannot be used: {error.strerror or error}; "
+            "it wants certificates in PEM form"
+        ) from None
+    return context
+
+
+@cache
+def proxy_for(url: str) -> str | None:
+    """Return the proxy that the environment names for an address (http_proxy, https_proxy, no_proxy), or None.
+
+    This machine itself is always asked directly.
+    """
+    parts = urlsplit(url)
+    host = parts.hostname or ""
+    if host == "localhost" or host.startswith("127.") or host == "::1" or proxy_bypass(host):
+        return None
+    proxy = getproxies().get(parts.scheme) or getproxies().get("all")
+    return proxy if proxy is None or "://" in proxy else f"http://{proxy}"
 
 
 @cache

@@ -22,6 +22,8 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "entrant": ("entrant", "entrant", "List, show and ping the models that are asked."),
     "run": ("run", "run", "Ask a suite of entrants and mark the replies; only what is missing is asked."),
     "mark": ("run", "mark", "Mark stored replies that the present keys have not marked yet."),
+    "sheet": ("by_hand", "sheet", "Write questions out for asking by hand."),
+    "collect": ("by_hand", "collect", "Read the replies of a sheet in, and mark them."),
     "board": ("standing", "board", "Show the leaderboard of a suite, or of several together."),
     "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
     "replies": ("standing", "replies", "Read the replies behind the numbers."),

@@ -30,14 +30,16 @@ def list_entrants(workspace: Path | None, form: str, out: Path | None) -> None:
 @workspace_option
 @format_options()
 def show_entrant(name: str, workspace: Path | None, form: str, out: Path | None) -> None:
-    """Show all that is set of one entrant or judge."""
+    """Show all that is set of one entrant or judge, and what was run under its name with which settings when."""
     from dryquarry.showing.entrants import entrant_view
 
-    known = open_workspace(workspace).entrants()
+    opened = open_workspace(workspace)
+    known = opened.entrants()
     everyone = {**known.judges, **known.entrants}
     if name not in everyone:
         raise UsageFault(f"there is no entrant '{name}' in entrants.toml{closest(name, everyone)}")
-    show(entrant_view(everyone[name], "entrant" if name in known.entrants else "judge"), form, out)
+    role = "entrant" if name in known.entrants else "judge"
+    show(entrant_view(everyone[name], role, opened.past.sittings(name)), form, out)
 
 
 @entrant.command()

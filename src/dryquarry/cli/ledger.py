@@ -22,7 +22,7 @@ def info(workspace: Path | None, form: str, out: Path | None) -> None:
     """Show how much the ledger holds."""
     from dryquarry.showing.ledger import info_view
 
-    show(info_view(open_workspace(workspace).ledger_info()), form, out)
+    show(info_view(open_workspace(workspace).past.info()), form, out)
 
 
 @ledger.command()
@@ -32,7 +32,7 @@ def check(workspace: Path | None, form: str, out: Path | None) -> None:
     """Verify the whole ledger: the file, its references, its digests; exits with 3 if anything is wrong."""
     from dryquarry.showing.ledger import problems_view
 
-    problems = open_workspace(workspace).ledger_problems()
+    problems = open_workspace(workspace).past.problems()
     show(problems_view(problems), form, out)
     if problems:
         raise FileFault("the ledger is damaged; keep the file, and restore a copy of it")

@@ -81,6 +81,7 @@ def grid(
     type=click.Choice(["pass", "fail", "open", "void", "none"]),
     help="Only replies with this verdict ('none': not marked).",
 )
+@click.option("--second-tries", is_flag=True, help="The replies to what was said after failed first tries instead.")
 @workspace_option
 @format_options("jsonl")
 def replies(
@@ -88,6 +89,7 @@ def replies(
     questions: tuple[str, ...],
     entrants: tuple[str, ...],
     verdicts: tuple[str, ...],
+    second_tries: bool,
     workspace: Path | None,
     form: str,
     out: Path | None,
@@ -95,5 +97,7 @@ def replies(
     """Read the replies to SUITE, beside key, answer read and reason."""
     from dryquarry.showing.replies import replies_view
 
-    found = open_workspace(workspace).replies(reference, names=entrants, questions=questions, verdicts=verdicts)
+    found = open_workspace(workspace).replies(
+        reference, names=entrants, questions=questions, verdicts=verdicts, second_tries=second_tries
+    )
     show(replies_view(found), form, out)

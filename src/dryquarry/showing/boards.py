@@ -29,13 +29,17 @@ _FIELDS = (
 )
 
 
+# Only where a board has them.
+_SOMETIMES = ("edition", "second_tries")
+
+
 def board_view(board: Board) -> View:
     """Return the board as table, JSON (the documented shape) and sheet."""
     return View(data=_data(board), sheet=_sheet(board), table=_table(board))
 
 
 def _data(board: Board) -> dict[str, Any]:
-    fields = (*_FIELDS, "edition") if any(row.edition for row in board.rows) else _FIELDS
+    fields = [*_FIELDS, *(name for name in _SOMETIMES if any(getattr(row, name) for row in board.rows))]
     rows = [{name: asdict(row)[name] for name in fields} for row in board.rows]
     return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows}
 
@@ -48,7 +52,8 @@ def _sheet(board: Board) -> Sheet:
     categories = _categories(board)
     plain = [name for name in _FIELDS if name not in ("categories", "outcomes")]
     outcomes = sorted({name for row in board.rows for name in row.outcomes})
-    names = ["suite", "edition", *plain, *(f"score: {name}" for name in categories), *outcomes]
+    tries = ["second_tries_passed", "second_tries_marked"] if any(row.second_tries for row in board.rows) else []
+    names = ["suite", "edition", *plain, *(f"score: {name}" for name in categories), *outcomes, *tries]
     rows = [
         [
             board.suite,
@@ -56,6 +61,7 @@ def _sheet(board: Board) -> Sheet:
             *(getattr(row, name) for name in plain),
             *(row.categories.get(name) for name in categories),
             *(row.outcomes.get(name, 0) for name in outcomes),
+            *((row.second_tries.passed, row.second_tries.marked) if row.second_tries else [None] * len(tries)),
         ]
         for row in board.rows
     ]
@@ -65,6 +71,7 @@ def _sheet(board: Board) -> Sheet:
 def _table(board: Board) -> Table:
     categories = _categories(board)
     own = any(row.edition for row in board.rows)
+    second = any(row.second_tries for row in board.rows)
     columns = [
         Column("edition" if own else "rank", right=True),
         Column("entrant"),
@@ -72,18 +79,21 @@ def _table(board: Board) -> Table:
         Column("95 % interval", right=True),
         Column("passed"),
         *(Column(name, right=True) for name in categories),
+        *([Column("second try")] if second else []),
         Column("not answered"),
         Column("median s", right=True),
         Column("tokens out", right=True),
         Column("cost", right=True),
     ]
-    rows = [_row(row, categories) for row in board.rows]
+    rows = [_row(row, categories, second) for row in board.rows]
     gaps = [
         place
         for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
         if (row.band, row.edition) != (after.band, after.edition)
     ]
     below = [f"Pilot, not scored: {pilot.question}, passed by {pilot.passed} of {pilot.sat}." for pilot in board.pilots]
+    if second:
+        below.append("Second try: after a failed first one, how many passed; no score counts them.")
     if own:
         below.append("Each on its own edition: compare only rows of the same edition.")
     elif gaps:
@@ -103,7 +113,8 @@ def _title(board: Board, own: bool) -> str:
     return f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
 
 
-def _row(row: BoardRow, categories: list[str]) -> list[str | Cell]:
+def _row(row: BoardRow, categories: list[str], second: bool) -> list[str | Cell]:
+    again = f"{row.second_tries.passed} of {row.second_tries.marked}" if row.second_tries else "–"
     unanswered = [f"{count} {name}" for name, count in sorted(row.outcomes.items()) if name != "answered"]
     return [
         row.edition or ("–" if row.rank is None else str(row.rank)),
@@ -112,6 +123,7 @@ def _row(row: BoardRow, categories: list[str]) -> list[str | Cell]:
         figures.interval(row.low, row.high),
         f"{row.passed} of {row.marked}",
         *(figures.percent(row.categories.get(name), 0) for name in categories),
+        *([again] if second else []),
         ", ".join(unanswered) or "–",
         figures.seconds(row.median_s),
         figures.count(row.output_tokens),

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping
+from dryquarry.ledger.history import PastSitting
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Column, Sheet, Table, View
 
@@ -24,8 +26,11 @@ def entrants_view(everyone: Entrants) -> View:
     return View([dict(zip(names, row, strict=True)) for row in rows], Sheet(names, rows), table)
 
 
-def entrant_view(entrant: Entrant, role: str) -> View:
-    """Return everything that is set of one entrant; of the key only the name of its variable is known."""
+def entrant_view(entrant: Entrant, role: str, past: Sequence[PastSitting] = ()) -> View:
+    """Return everything that is set of one entrant, and its past sittings.
+
+    Of the key only the name of its variable is known.
+    """
     data: dict[str, Any] = {
         "role": role,
         "name": entrant.name,
@@ -42,8 +47,44 @@ def entrant_view(entrant: Entrant, role: str) -> View:
         "digest": entrant.digest,
     }
     rows = [[name, _said(value)] for name, value in data.items()]
+    sittings = [_sitting(one, entrant) for one in past]
     table = Table(f"{role} {entrant.name}", [Column("field"), Column("value")], rows)
-    return View(data, Sheet(["field", "value"], rows), table)
+    data["sittings"] = sittings
+    more = [_past_table(past, entrant)] if past else []
+    return View(data, Sheet(["field", "value"], rows), table, more=more)
+
+
+def _sitting(one: PastSitting, entrant: Entrant) -> dict[str, Any]:
+    served = [{"model": served.model, "fingerprint": served.fingerprint} for served in one.served]
+    return {**asdict(one), "served": served, "present_settings": one.digest == entrant.digest}
+
+
+def _past_table(past: Sequence[PastSitting], entrant: Entrant) -> Table:
+    """Return what was run when; settings are told in full where they are not those of the sitting above."""
+    rows: list[list[str]] = []
+    for one in past:
+        settings = "as now" if one.digest == entrant.digest else f"{one.digest[:8]}: {_settings(one.settings)}"
+        rows.append(
+            [
+                (one.started_at or "–")[:19].replace("T", " "),
+                "–" if one.ended_at is None else one.ended_at[11:19],
+                f"{one.suite}@{one.edition}",
+                figures.count(one.replies),
+                settings,
+                ", ".join(str(served) for served in one.served) or "–",
+                one.tool_version,
+            ]
+        )
+    names = ["began (UTC)", "ended", "suite", "replies", "settings", "answered as", "version"]
+    columns = [Column(name, right=name == "replies") for name in names]
+    return Table("What was run under this name, the latest first", columns, rows)
+
+
+def _settings(settings: Mapping[str, Any]) -> str:
+    """Return what changes the replies, in short."""
+    said = [f"{name} {settings[name]}" for name in ("model", "build") if settings.get(name)]
+    said += [f"{name} {value}" for name, value in (settings.get("settings") or {}).items()]
+    return ", ".join([*said, *(["a system text"] if settings.get("system") else [])])
 
 
 def pings_view(pings: list[Ping]) -> View:

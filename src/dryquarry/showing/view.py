@@ -54,13 +54,17 @@ class Sheet:
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """One result in all its forms; `text` and `markdown` stand in where a table is not the right form."""
+    """One result in all its forms; `text` and `markdown` stand in where a table is not the right form.
+
+    `more` are tables to stand below the first.
+    """
 
     data: Any
     sheet: Sheet
     table: Table | None = None
     text: Callable[[], str] | None = None
     markdown: Callable[[], str] | None = None
+    more: Sequence[Table] = ()
 
 
 def rendered(view: View, form: str, *, colour: bool = False, width: int | None = None) -> str:
@@ -74,10 +78,14 @@ def rendered(view: View, form: str, *, colour: bool = False, width: int | None =
     if form == "markdown":
         if view.markdown is not None:
             return view.markdown()
-        return _markdown(view.table) if view.table else _markdown(_as_table(view.sheet))
+        return "\n".join(_markdown(table) for table in _tables(view))
     if view.text is not None:
         return view.text()
-    return _terminal(view.table or _as_table(view.sheet), colour, width)
+    return "\n".join(_terminal(table, colour, width) for table in _tables(view))
+
+
+def _tables(view: View) -> list[Table]:
+    return [view.table or _as_table(view.sheet), *view.more]
 
 
 def _as_table(sheet: Sheet) -> Table:

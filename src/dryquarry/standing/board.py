@@ -20,12 +20,20 @@ Amount = TypeVar("Amount", int, float)
 
 
 @dataclass(frozen=True, slots=True)
+class SecondTries:
+    """Of so many marked second tries, made after failed first ones, so many passed."""
+
+    passed: int
+    marked: int
+
+
+@dataclass(frozen=True, slots=True)
 class BoardRow:
     """One entrant's line: `score` in [0, 1] with its 95 % interval, counts of replies, and what they took.
 
     `marked` counts the replies that the score stands on, `asked` those it should stand on. `band` numbers
     the groups that the data cannot tell apart, 1 the best. `edition` is set where each row stands on its own
-    edition. Absent figures are None.
+    edition, `second_tries` where there are any; they are in no other figure. Absent figures are None.
     """
 
     entrant: str
@@ -45,6 +53,7 @@ class BoardRow:
     rank: int | None = None
     band: int | None = None
     edition: str | None = None
+    second_tries: SecondTries | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +139,15 @@ def _row(items: Sequence[Item], entrant: EntrantResults, scores: Mapping[str, fl
         median_s=median(times) if times else None,
         output_tokens=_sum_of_known([result.output_tokens for result in results]),
         cost=_sum_of_known([result.cost for result in results]),
+        second_tries=_second_tries(entrant),
     )
+
+
+def _second_tries(entrant: EntrantResults) -> SecondTries | None:
+    counted = [result for result in entrant.second if result.counts]
+    if not counted:
+        return None
+    return SecondTries(sum(result.verdict is Verdict.PASS for result in counted), len(counted))
 
 
 def category_scores(items: Sequence[Item], scores: Mapping[str, float]) -> dict[str, float | None]:

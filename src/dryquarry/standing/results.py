@@ -51,11 +51,12 @@ class Item:
 
 @dataclass(frozen=True, slots=True)
 class EntrantResults:
-    """All results of one entrant on the items of a board."""
+    """All results of one entrant on the items of a board; `second` are second tries, which no score counts."""
 
     entrant: str
     title: str
     results: tuple[Result, ...]
+    second: tuple[Result, ...] = ()
 
 
 def question_scores(results: Iterable[Result]) -> Mapping[str, float]:

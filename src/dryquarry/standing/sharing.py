@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.standing.results import EntrantResults, Item
 
@@ -35,7 +35,11 @@ def share(items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Shared:
         kept.pop()
         common = _common(sat, kept, names)
     shown = [
-        EntrantResults(one.entrant, one.title, tuple(result for result in one.results if result.question in common))
+        replace(
+            one,
+            results=tuple(result for result in one.results if result.question in common),
+            second=tuple(result for result in one.second if result.question in common),
+        )
         for one in entrants
         if one.entrant in kept
     ]

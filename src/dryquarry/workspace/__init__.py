@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from dryquarry import __version__
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
-from dryquarry.ledger.health import LedgerInfo, ledger_info, ledger_problems
-from dryquarry.ledger.store import Ledger
 from dryquarry.standing.board import Board
 from dryquarry.standing.grid import Grid
 from dryquarry.workspace import running, standings
+from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import mark_waiting
+from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
+from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.standings import ReplyView
@@ -43,6 +42,16 @@ class Workspace:
         """The suites and their editions."""
         return Suites(self.folder)
 
+    @property
+    def by_hand(self) -> ByHand:
+        """Asking by hand: sheets, and the replies collected with them."""
+        return ByHand(self.folder)
+
+    @property
+    def past(self) -> Past:
+        """What the ledger holds."""
+        return Past(self.folder)
+
     def entrants(self) -> Entrants:
         """Return the entrants and judges of entrants.toml."""
         return self.folder.entrants()
@@ -60,7 +69,7 @@ class Workspace:
     def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
         """Return what a run would ask of the named entrants, and what that would take; asks nothing."""
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
-        with self._ledger_for_writing() as ledger:
+        with ledger_for_writing(self.folder) as ledger:
             return plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
 
     def run(
@@ -79,7 +88,7 @@ class Workspace:
         Asking ends before it would cost more than `budget`.
         """
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
-        with self._ledger_for_writing() as ledger:
+        with ledger_for_writing(self.folder) as ledger:
             if suite.seal is not None:
                 content = self.folder.files(suite.name).edition_bytes(suite.seal.number).decode("utf-8")
                 ledger.note_edition(suite.name, suite.seal.number, suite.seal.digest, content)
@@ -89,7 +98,7 @@ class Workspace:
 
     def mark(self, reference: str) -> int:
         """Mark the stored replies that have no mark under the present keys; return how many."""
-        with self._ledger_for_writing() as ledger, running.alone(ledger):
+        with ledger_for_writing(self.folder) as ledger, running.alone(ledger):
             suite = self.folder.suite(reference)
             ledger.note_questions(suite.asked())
             return mark_waiting(ledger, suite, list(self.entrants().entrants.values()))
@@ -104,7 +113,7 @@ class Workspace:
         suites = [self.folder.suite(reference) for reference in references]
         if len({suite.name for suite in suites}) < len(suites):
             raise UsageFault("a board over several suites takes each suite once; name each with one edition")
-        with self._ledger_for_reading() as ledger:
+        with ledger_for_reading(self.folder) as ledger:
             if each_own:
                 files = self.folder.files(suites[0].name)
                 editions = [files.edition(number) for number in reversed(files.edition_numbers())]
@@ -114,7 +123,7 @@ class Workspace:
     def grid(self, reference: str, names: Sequence[str] = ()) -> Grid:
         """Return the grid of a suite."""
         suite = self.folder.suite(reference)
-        with self._ledger_for_reading() as ledger:
+        with ledger_for_reading(self.folder) as ledger:
             return standings.grid_of(ledger, suite, self._shown(names))
 
     def replies(
@@ -123,9 +132,12 @@ class Workspace:
         names: Sequence[str] = (),
         questions: Sequence[str] = (),
         verdicts: Sequence[str] = (),
+        *,
+        second_tries: bool = False,
     ) -> list[ReplyView]:
         """Return the replies behind a suite's numbers, those with the named questions and verdicts only.
 
+        With `second_tries` they are the replies to what was said after failed first tries, which no score counts.
         A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
         """
         suite = self.folder.suite(reference)
@@ -133,24 +145,14 @@ class Workspace:
         for question in questions:
             if question not in known:
                 raise UsageFault(f"suite '{suite.name}' asks no question '{question}'{closest(question, known)}")
-        with self._ledger_for_reading() as ledger:
-            views = standings.replies_of(ledger, suite, self._shown(names))
+        with ledger_for_reading(self.folder) as ledger:
+            views = standings.replies_of(ledger, suite, self._shown(names), second=second_tries)
         return [
             view
             for view in views
             if (not questions or view.question.id in questions)
             and (not verdicts or str(view.reply.held.verdict or "none") in verdicts)
         ]
-
-    def ledger_info(self) -> LedgerInfo:
-        """Return how much the ledger holds."""
-        with self._ledger_for_reading() as ledger:
-            return ledger_info(ledger)
-
-    def ledger_problems(self) -> list[str]:
-        """Verify the whole ledger, and return everything that is wrong in it."""
-        with self._ledger_for_reading() as ledger:
-            return ledger_problems(ledger)
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants
@@ -159,27 +161,6 @@ class Workspace:
     def _shown(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants
         return _named(names, known) if names else list(known.values())
-
-    @contextmanager
-    def _ledger_for_writing(self) -> Iterator[Ledger]:
-        ledger = Ledger.write(self.folder.ledger_path, __version__)
-        try:
-            yield ledger
-        finally:
-            ledger.close()
-
-    @contextmanager
-    def _ledger_for_reading(self) -> Iterator[Ledger]:
-        path = self.folder.ledger_path
-        if not path.exists():
-            raise UsageFault(
-                f"nothing has been asked in {self.folder.root} yet; start with 'dryquarry run SUITE -e NAME'"
-            )
-        ledger = Ledger.read(path, __version__)
-        try:
-            yield ledger
-        finally:
-            ledger.close()
 
 
 def _named(names: Sequence[str], known: Mapping[str, Entrant]) -> list[Entrant]:

@@ -101,6 +101,14 @@ def wanted_of(ledger: Ledger, plan: RunPlan, sitting: SittingPlan) -> Iterator[W
             yield Wanted(question.ask, slot.ask_id, trial, sitting.most_for_one, keys)
 
 
+def missing_of(ledger: Ledger, suite: Suite, entrant: Entrant, trials: int) -> Iterator[tuple[Question, int]]:
+    """Yield the questions, with the trial, to which an entrant has no reply yet."""
+    missing = _Missing(ledger, entrant, trials, fresh=False)
+    for questions, slots in slotted(ledger, suite):
+        for place, trial in missing.among(questions, slots):
+            yield questions[place], trial
+
+
 class _Missing:
     """Which replies of one entrant are missing, part of the suite by part."""
 

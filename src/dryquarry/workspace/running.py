@@ -118,10 +118,10 @@ def run(
     """
     _check_ready(entrants, means.budget)
     with alone(ledger), _lasting_objects_left_alone():
-        judged, second = _note_and_survey(ledger, suite, means)
+        judged, second = note_and_survey(ledger, suite, means)
         plan = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
         watcher.planned(plan)
-        one = _Run(ledger, suite, entrants, means, watcher)
+        one = RunInProgress(ledger, suite, entrants, means, watcher)
         asked = one.ask(plan)
         marked = sum(part.received - part.failed for part in asked) + mark_waiting(ledger, suite, entrants)
         if judged:
@@ -133,7 +133,7 @@ def run(
         return one.ended(asked, tried_again, marked)
 
 
-class _Run:
+class RunInProgress:
     """One run on its way."""
 
     def __init__(self, ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], means: Means, watcher: Watcher):
@@ -259,7 +259,7 @@ class _Part:
     replaces: bool
 
 
-def _note_and_survey(ledger: Ledger, suite: Suite, means: Means) -> tuple[bool, bool]:
+def note_and_survey(ledger: Ledger, suite: Suite, means: Means) -> tuple[bool, bool]:
     """Note all questions in the ledger; tell whether any needs a judge, and whether any has a second try."""
     judged = second = False
     for questions in in_parts(suite.asked()):

@@ -11,6 +11,7 @@ from dryquarry.ledger.queries import (
     earlier_sitters,
     full_replies,
     held_replies,
+    second_tries,
     sitter_id_of,
     slots_of,
 )
@@ -86,14 +87,17 @@ def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> Grid:
     return build_grid(suite.name, suite.edition, items_of(suite, pilots=True), collected.entrants)
 
 
-def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> list[ReplyView]:
-    """Return every current reply to the suite's questions, by question, then entrant, then trial."""
+def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, second: bool = False) -> list[ReplyView]:
+    """Return every current reply to the suite's questions, by question, then entrant, then trial.
+
+    With `second` they are the second tries.
+    """
     questions = suite.asked()
     slots = slots_of(ledger, questions)
     views = []
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
-        for reply in full_replies(ledger, slots, sitter_id) if sitter_id is not None else []:
+        for reply in full_replies(ledger, slots, sitter_id, second=second) if sitter_id is not None else []:
             cost = _cost(entrant, reply.held)
             views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost))
     places = {question.id: place for place, question in enumerate(questions)}
@@ -115,12 +119,15 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
     collected: list[EntrantResults] = []
     notes: list[str] = []
     unmarked = 0
+    with_second = [slot for slot in slots if questions[slot.position].second_try]
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
         replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
         if replies:
             results = tuple(_result(questions[reply.position].id, entrant, reply) for reply in replies)
-            collected.append(EntrantResults(entrant.name, entrant.title, results))
+            again = second_tries(ledger, with_second, sitter_id) if with_second and sitter_id is not None else []
+            second = tuple(_result(questions[reply.position].id, entrant, reply) for reply in again)
+            collected.append(EntrantResults(entrant.name, entrant.title, results, second))
         unmarked += sum(reply.verdict is None and reply.outcome is not Outcome.FAILED for reply in replies)
     if unmarked:
         notes.append(
@@ -148,6 +155,7 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
     """Rank the entrants that sat every one of the suites; the others are named in a note."""
     items: list[Item] = []
     results: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
+    second: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
     sat: dict[str, int] = dict.fromkeys(results, 0)
     notes: list[str] = []
     for suite in suites:
@@ -156,14 +164,15 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
         items += [replace(item, question=f"{suite.name}/{item.question}") for item in items_of(suite, suite.name)]
         for one in collected.entrants:
             sat[one.entrant] += 1
-            results[one.entrant] += [
-                replace(result, question=f"{suite.name}/{result.question}") for result in one.results
-            ]
+            for found, into in ((one.results, results), (one.second, second)):
+                into[one.entrant] += [replace(result, question=f"{suite.name}/{result.question}") for result in found]
     complete = [entrant for entrant in entrants if sat[entrant.name] == len(suites)]
     left_out = [name for name, count in sat.items() if 0 < count < len(suites)]
     if left_out:
         notes.append(f"left out, as they did not sit all {len(suites)} suites: {', '.join(left_out)}")
-    everyone = [EntrantResults(one.name, one.title, tuple(results[one.name])) for one in complete]
+    everyone = [
+        EntrantResults(one.name, one.title, tuple(results[one.name]), tuple(second[one.name])) for one in complete
+    ]
     board = build_board(" + ".join(suite.name for suite in suites), None, items, everyone)
     return replace(board, notes=(*notes, *board.notes))
 

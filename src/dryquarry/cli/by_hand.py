@@ -1,0 +1,59 @@
+"""sheet and collect."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option, write_file
+from dryquarry.errors import FileFault
+
+
+@click.command()
+@click.argument("reference", metavar="SUITE[@N]")
+@click.option("-e", "--entrant", required=True, metavar="NAME", help="Whom the questions are for.")
+@click.option(
+    "--out",
+    required=True,
+    type=click.Path(path_type=Path, dir_okay=False),
+    help="The file to write: .md to paste replies into, .csv or .jsonl.",
+)
+@click.option("--trials", type=click.IntRange(1, 1000), default=1, show_default=True, help="Replies to each question.")
+@workspace_option
+def sheet(reference: str, entrant: str, out: Path, trials: int, workspace: Path | None) -> None:
+    """Write out the questions that an entrant without endpoint has not answered, for asking by hand."""
+    from dryquarry.showing.figures import plural
+    from dryquarry.workspace.by_hand import form_of
+
+    form = form_of(out.name)
+    written = open_workspace(workspace).by_hand.sheet(reference, entrant, form, trials=trials)
+    if not written.questions:
+        hint(f"{entrant} has answered every question of {reference}; nothing was written")
+        return
+    if out.exists():
+        raise FileFault(f"{out} is there already, perhaps with replies in it; collect it, or name another file")
+    write_file(out, written.text)
+    hint(f"{plural(written.questions, 'question')} written to {out}; 'dryquarry collect {out}' reads the replies in")
+
+
+@click.command()
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False, exists=True))
+@workspace_option
+@format_options()
+def collect(file: Path, workspace: Path | None, form: str, out: Path | None) -> None:
+    """Read the replies of a sheet in and mark them; says which are new, changed, unknown or empty."""
+    from dryquarry.showing.by_hand import collection_view
+    from dryquarry.showing.progress import RunWatcher
+    from dryquarry.workspace.by_hand import form_of
+
+    try:
+        # Read without translating line ends: a reply is kept exactly as it was pasted.
+        text = file.read_bytes().decode("utf-8")
+    except OSError as error:
+        raise FileFault(f"{file} cannot be read: {error.strerror}") from None
+    except UnicodeDecodeError as error:
+        raise FileFault(f"{file} is not a text in UTF-8 (byte {error.start}); save it as UTF-8 and try again") from None
+    with RunWatcher() as watcher:
+        collection = open_workspace(workspace).by_hand.collect(text, form_of(file.name), file.name, watcher)
+    show(collection_view(collection), form, out)
