@@ -9,7 +9,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from conftest import Place, arithmetic_suite, completion
 from dryquarry.errors import FileFault
+from dryquarry.ledger import connection as opening
 from dryquarry.ledger.health import ledger_info, ledger_problems
 from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
 from dryquarry.ledger.records import MarkedReply, NewMark, Received, Reply
@@ -162,3 +164,51 @@ def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
     except FileFault as fault:
         assert "ledger" in str(fault)  # noqa: PT017 (either way the damage is told)
     reading.close()
+
+
+def test_a_full_disk_ends_a_run_clearly_and_keeps_what_was_stored(place: Place, service, monkeypatch) -> None:
+    one = service(lambda content: (200, completion("word " * 400 + "Answer: 1")))
+    place.suite("sums", arithmetic_suite(400))
+    place.entrant("knot", one.url)
+    limited = opening._prepare_for_writing
+
+    def small(connection, record) -> None:
+        limited(connection, record)
+        connection.execute("PRAGMA max_page_count = 120")
+
+    monkeypatch.setattr(opening, "_prepare_for_writing", small)
+    full = place.run("run", "sums")
+    assert (full.exit_code, "make room on the disk; what was stored before is safe" in full.stderr) == (3, True)
+    monkeypatch.undo()
+    asked = len(one.requests)
+    held = len(place.json("replies", "sums"))
+    assert 0 < held < 400
+    assert "the ledger is whole" in place.run("ledger", "check").stdout
+    assert place.run("run", "sums").exit_code == 0
+    assert len(one.requests) == asked + 400 - held
+    assert len(place.json("replies", "sums")) == 400
+
+
+def test_a_ledger_of_the_first_schema_is_brought_up_to_date_when_it_is_read(place: Place, service) -> None:
+    one = service(lambda content: (200, completion("Answer: 1")))
+    place.suite("sums", arithmetic_suite(3))
+    place.entrant("knot", one.url)
+    assert place.run("run", "sums").exit_code == 0
+    before = place.json("board", "sums")
+    raw = sqlite3.connect(place.root / ".dryquarry" / "ledger.db")
+    raw.executescript(
+        "DROP INDEX second_tries; DROP INDEX replies_of_sitting; DROP TABLE editions;"
+        "ALTER TABLE sittings DROP COLUMN settings; ALTER TABLE sittings DROP COLUMN started_at;"
+        "ALTER TABLE sittings DROP COLUMN ended_at;"
+    )
+    # `follows` refers to its own table, so it cannot be dropped; the others can.
+    for column in ("tokens_estimated", "tries", "earlier_turns", "fingerprint"):
+        raw.execute(f"ALTER TABLE replies DROP COLUMN {column}")
+    raw.execute("UPDATE about SET value = '1' WHERE name = 'schema'")
+    raw.commit()
+    raw.close()
+    assert place.json("board", "sums") == before
+    assert "the ledger is whole" in place.run("ledger", "check").stdout
+    (sitting,) = place.json("entrant", "show", "knot")["sittings"]
+    assert sitting["replies"] == 3
+    assert sitting["started_at"] is not None

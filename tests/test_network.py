@@ -25,7 +25,9 @@ def answering(connection: socket.socket) -> str:
         while b"\r\n\r\n" not in request:
             request += connection.recv(65536)
         head, _, body = request.partition(b"\r\n\r\n")
-        length = int(next(line.split(b":")[1] for line in head.split(b"\r\n") if line.lower().startswith(b"content-le")))
+        length = int(
+            next(line.split(b":")[1] for line in head.split(b"\r\n") if line.lower().startswith(b"content-le"))
+        )
         while len(body) < length:
             body += connection.recv(65536)
         content = completion("4")

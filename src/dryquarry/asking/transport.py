@@ -20,7 +20,6 @@ from dryquarry.asking.entrants import Entrant, Limits
 from dryquarry.asking.streams import holds_token
 from dryquarry.errors import UsageFault
 
-
 # The environment variable in which programs on OpenSSL are told a file of authorities.
 CA_FILE = "SSL_CERT_FILE"
 

@@ -104,8 +104,7 @@ def _facts(view: ReplyView) -> list[tuple[str, str]]:
 
 
 def _text(view: ReplyView) -> str:
-    trial = f" · trial {view.reply.held.trial}" if view.reply.held.trial > 1 else ""
-    lines = [f"{view.suite.name}/{view.question.id} · {view.entrant.name}{trial}"]
+    lines = [_heading(view)]
     for name, value in _facts(view):
         wrapped = textwrap.wrap(figures.visible(value), 92) or [""]
         lines += [f"  {name:<10}{wrapped[0]}", *(f"  {'':<10}{line}" for line in wrapped[1:])]
@@ -114,11 +113,17 @@ def _text(view: ReplyView) -> str:
     return "\n".join(lines) + "\n"
 
 
+def _heading(view: ReplyView) -> str:
+    trial = f" · trial {view.reply.held.trial}" if view.reply.held.trial > 1 else ""
+    again = " · second try" if view.second_try else ""
+    return f"{view.suite.name}/{view.question.id} · {view.entrant.name}{trial}{again}"
+
+
 def _markdown(view: ReplyView) -> str:
     fence = "```"
     while fence in view.reply.text:
         fence += "`"
-    lines = [f"### {view.suite.name}/{view.question.id} · {view.entrant.name}", ""]
+    lines = [f"### {_heading(view)}", ""]
     for name, value in _facts(view):
         value = figures.visible(value).replace("<", "&lt;").replace("\n", " ")
         lines.append(f"- **{name}**: {value}")

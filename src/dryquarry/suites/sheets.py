@@ -145,7 +145,7 @@ def _facts(lines: Sequence[str], file: str, faults: list[Fault]) -> Mapping[str,
 
 def _csv(entries: Sequence[SheetEntry]) -> str:
     out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
+    writer = csv.writer(out, lineterminator="\n", quoting=csv.QUOTE_ALL)
     writer.writerow(FIELDS)
     for entry in entries:
         row = asdict(entry)

@@ -20,7 +20,7 @@ from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import record_and_mark
 from dryquarry.workspace.opening import ledger_for_writing
 from dryquarry.workspace.planning import missing_of, slotted
-from dryquarry.workspace.running import Means, RunInProgress, Watcher, alone, note_and_survey
+from dryquarry.workspace.running import Means, RunInProgress, Watcher, alone, in_loop, note_and_survey
 
 
 class Collected(StrEnum):
@@ -151,7 +151,7 @@ def _collect(
         record_and_mark(ledger, sitting_id, sitter_id, True, arrived)
         ledger.end_sitting(sitting_id)
     if judged:
-        run.judge()
+        in_loop(run.judge())
     return Collection(file, tuple(collected), run.ended([], [], len(arrived)).judged)
 
 

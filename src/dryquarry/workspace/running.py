@@ -121,16 +121,7 @@ def run(
         judged, second = note_and_survey(ledger, suite, means)
         plan = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
         watcher.planned(plan)
-        one = RunInProgress(ledger, suite, entrants, means, watcher)
-        asked = one.ask(plan)
-        marked = sum(part.received - part.failed for part in asked) + mark_waiting(ledger, suite, entrants)
-        if judged:
-            one.judge()
-        tried_again = one.ask_again() if second else []
-        marked += sum(part.received - part.failed for part in tried_again)
-        if judged and tried_again:
-            one.judge()
-        return one.ended(asked, tried_again, marked)
+        return in_loop(RunInProgress(ledger, suite, entrants, means, watcher).whole(plan, judged, second))
 
 
 class RunInProgress:
@@ -149,16 +140,29 @@ class RunInProgress:
         self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
         self.readable = self.unreadable = self.not_judged = self.without_judge = 0
 
-    def ask(self, plan: RunPlan) -> list[Asked]:
+    async def whole(self, plan: RunPlan, judged: bool, second: bool) -> RunSummary:
+        """Ask, mark, have judged what needs a judge, and make second tries, from beginning to end."""
+        asked = await self.ask(plan)
+        marked = sum(part.received - part.failed for part in asked)
+        marked += mark_waiting(self.ledger, self.suite, self.entrants)
+        if judged:
+            await self.judge()
+        tried_again = await self.ask_again() if second else []
+        marked += sum(part.received - part.failed for part in tried_again)
+        if judged and tried_again:
+            await self.judge()
+        return self.ended(asked, tried_again, marked)
+
+    async def ask(self, plan: RunPlan) -> list[Asked]:
         """Ask every entrant what the plan says."""
         parts = [
             _Part(one.entrant, partial(wanted_of, self.ledger, plan, one), one.to_ask, one.replaces)
             for one in plan.sittings
             if one.to_ask
         ]
-        return in_loop(self._ask_parts(parts))
+        return await self._ask_parts(parts)
 
-    def ask_again(self) -> list[Asked]:
+    async def ask_again(self) -> list[Asked]:
         """Make the second tries that the marks ask for."""
         parts = []
         for entrant in self.entrants if not self.stop.asked and not self.purse.empty else ():
@@ -166,14 +170,14 @@ class RunInProgress:
             if wanted:
                 self.watcher.trying_again(entrant.name, len(wanted))
                 parts.append(_Part(entrant, partial(iter, wanted), len(wanted), replaces=True))
-        return in_loop(self._ask_parts(parts))
+        return await self._ask_parts(parts)
 
-    def judge(self) -> None:
+    async def judge(self) -> None:
         """Have judges mark what waits for them."""
         if not self.stop.asked:
             work = judge_work(self.ledger, self.suite, self.entrants, self.means.judges)
             self.without_judge = sum(len(one.waiting) for one in work if one.judge is None)
-            in_loop(self._judge_all([one for one in work if one.judge is not None]))
+            await self._judge_all([one for one in work if one.judge is not None])
 
     def ended(self, asked: list[Asked], tried_again: list[Asked], marked: int) -> RunSummary:
         """Note the end in the ledger, and return what was done."""

@@ -33,6 +33,7 @@ class ReplyView:
     entrant: Entrant
     reply: FullReply
     cost: float | None
+    second_try: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +100,7 @@ def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, sec
         sitter_id = sitter_id_of(ledger, entrant.digest)
         for reply in full_replies(ledger, slots, sitter_id, second=second) if sitter_id is not None else []:
             cost = _cost(entrant, reply.held)
-            views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost))
+            views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost, second))
     places = {question.id: place for place, question in enumerate(questions)}
     return sorted(views, key=lambda view: places[view.question.id])
 
