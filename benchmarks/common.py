@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import subprocess
 import sys
@@ -56,3 +57,22 @@ def workspace(root: Path, url: str, questions: int, in_flight: int) -> None:
     rows = "".join(f"  - {{id: q{n}, ask: What is {n} plus 1?, key: {n + 1}}}\n" for n in range(questions))
     head = 'title: Sums\nask: {answer_line: "Answer:"}\nmark: {scheme: number}\nquestions:\n'
     (folder / "suite.yaml").write_text(head + rows)
+
+
+def jsonl_workspace(root: Path, url: str, questions: int, entrants: int = 1) -> None:
+    """Write a workspace with a sealed edition of numbered sums, kept in JSON lines."""
+    (root / "dryquarry.toml").write_text("")
+    (root / "entrants.toml").write_text(
+        "".join(
+            f'[entrant.knot{n}]\nendpoint = "{url}"\nmodel = "standin-knot{n}"\nlimits = {{in_flight = 64}}\n'
+            for n in range(entrants)
+        )
+    )
+    folder = root / "suites" / "sums" / "questions"
+    folder.mkdir(parents=True)
+    head = 'title: Sums\nask: {answer_line: "Answer:"}\nmark: {scheme: number}\n'
+    (folder.parent / "suite.yaml").write_text(head)
+    rows = ({"id": f"q{n}", "ask": f"What is {n} plus 1, says the desk?", "key": n + 1} for n in range(questions))
+    (folder / "all.jsonl").write_text("".join(json.dumps(row) + "\n" for row in rows))
+    seal = [*PROGRAM, "suite", "seal", "sums", "--note", "benchmark", "--workspace", str(root)]
+    subprocess.run(seal, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
