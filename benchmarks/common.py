@@ -59,12 +59,12 @@ def workspace(root: Path, url: str, questions: int, in_flight: int) -> None:
     (folder / "suite.yaml").write_text(head + rows)
 
 
-def jsonl_workspace(root: Path, url: str, questions: int, entrants: int = 1) -> None:
+def jsonl_workspace(root: Path, url: str, questions: int, entrants: int = 1, in_flight: int = 64) -> None:
     """Write a workspace with a sealed edition of numbered sums, kept in JSON lines."""
     (root / "dryquarry.toml").write_text("")
     (root / "entrants.toml").write_text(
         "".join(
-            f'[entrant.knot{n}]\nendpoint = "{url}"\nmodel = "standin-knot{n}"\nlimits = {{in_flight = 64}}\n'
+            f'[entrant.knot{n}]\nendpoint = "{url}"\nmodel = "standin-knot{n}"\nlimits = {{in_flight = {in_flight}}}\n'
             for n in range(entrants)
         )
     )

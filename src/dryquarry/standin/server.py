@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections import Counter
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -97,12 +97,13 @@ class Standin:
             return web.Response(body=b"".join(events), content_type="text/event-stream")
         response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
         await asyncio.sleep(first)
-        await response.prepare(request)
         pieces = [events[:2], events[2:-2], events[-2:]]
-        for number, piece in enumerate(pieces):
-            if number:
-                await asyncio.sleep(rest / 2)
-            await response.write(b"".join(piece))
+        with suppress(ConnectionError):  # the client may be gone by now
+            await response.prepare(request)
+            for number, piece in enumerate(pieces):
+                if number:
+                    await asyncio.sleep(rest / 2)
+                await response.write(b"".join(piece))
         return response
 
     def _times(self, model: ModelVoice, output_tokens: int, fault: ServiceFault | None) -> tuple[float, float]:
