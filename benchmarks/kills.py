@@ -1,6 +1,7 @@
 """A run killed at ten random moments and then finished: what is lost, and what is asked twice.
 
-The stand-in counts the requests; what was in flight at a kill has to be asked again, nothing else.
+The stand-in counts the requests. What was in flight at a kill, or had come and was not stored yet (and so not
+reported), has to be asked again, nothing else.
 """
 
 from __future__ import annotations
@@ -43,11 +44,11 @@ def main() -> None:
         requests = requested(url)
         print(f"finished with exit {done.returncode}: {len(rows)} replies to {len(keys)} of {QUESTIONS} questions")
         print(
-            f"{requests} requests, {requests - QUESTIONS} more than needed; at most {KILLS * IN_FLIGHT} were in flight"
+            f"{requests} requests, {requests - QUESTIONS} more than needed; at the kills {KILLS * IN_FLIGHT} were in flight"
         )
         print(output("ledger", "check", *here).strip())
         assert len(rows) == len(keys) == QUESTIONS
-        assert requests - QUESTIONS <= KILLS * IN_FLIGHT
+        assert requests - QUESTIONS <= 2 * KILLS * IN_FLIGHT
 
 
 def held_replies(folder: str) -> int:
