@@ -68,6 +68,7 @@ def main() -> None:
             entrant = opened.entrants().entrants["knot"]
             questions = opened.suites.get("sums").asked()
             bodies = [request_body(entrant, messages_for(entrant, one.ask)[0]) for one in questions]
+            asyncio.run(bare_loop(url, bodies))  # so that the stand-in knows the questions when it counts
             bare = seconds(lambda: asyncio.run(bare_loop(url, bodies)))
             took = measured_run(opened)
             if reply_s == 0:

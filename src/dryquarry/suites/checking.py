@@ -107,6 +107,9 @@ def _own_advice(question: Question) -> Iterator[Fault]:
         yield _fault(question, "no-why", "no `why`: say how the key is reached")
     if not question.source:
         yield _fault(question, "no-source", "no `source`: say where the question comes from")
+    if question.second_try and "{reason}" in question.second_try:
+        said = "`second_try` hands the mark's reason on, which names the key; `{answer}` hands on what was read"
+        yield _fault(question, "key-in-second-try", said)
     if question.marking.scheme not in ("exact", "number"):
         return
     asked = question.text.casefold()
