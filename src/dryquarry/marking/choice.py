@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import Any
 
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
-from dryquarry.marking.reading import Found, read_answer
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed, scored
+from dryquarry.marking.reading import Found, other_answers, read_answer
 from dryquarry.marking.text import bare, fold, shortened
 
 Letters = tuple[str, ...]
@@ -21,7 +21,8 @@ def prepare(marking: Marking) -> Marker:
     if len(texts) < 2:
         raise MarkingFault("scheme 'choice' wants at least two `options` on the question")
     wanted = _key_letters(marking.key, texts)
-    answer_line = marking.answer_line
+    answer_line, partial = marking.answer_line, bool(marking.options.get("partial", False))
+    said_key = _said_key(wanted, texts)
 
     @cache
     def folded_texts() -> Mapping[str, str]:
@@ -39,12 +40,17 @@ def prepare(marking: Marking) -> Marker:
             return failed("the reply is empty")
         if reading is None or reading.contradiction:
             why = reading.contradiction if reading else "no single option chosen"
-            said = f"{why} in '{shortened(found.text)}'; key {_said_key(wanted, texts)}"
-            return failed(said, shortened(found.text, 200), found.read_by)
+            said = f"{why} in '{shortened(found.text)}'; key {said_key}"
+            return failed(said, shortened(found.text, 200), found.read_by, found.start)
         chosen = ", ".join(reading.letters)
-        said_key = _said_key(wanted, texts)
-        verdict = passed if sorted(reading.letters) == sorted(wanted) else failed
-        return verdict(f"chose {chosen}; key {said_key}", chosen, found.read_by)
+        place = (chosen, found.read_by, found.start)
+        for _, other in other_answers(text, found, read):
+            if set(other.letters) != set(reading.letters):
+                return failed(f"two final answers, {chosen} and {', '.join(other.letters)}; key {said_key}", *place)
+        if sorted(reading.letters) == sorted(wanted):
+            return passed(f"chose {chosen}; key {said_key}", *place)
+        right = len(set(reading.letters) & set(wanted)) - len(set(reading.letters) - set(wanted))
+        return scored(max(0, right) / len(wanted) if partial else 0.0, f"chose {chosen}; key {said_key}", *place)
 
     return mark
 
@@ -89,7 +95,7 @@ def _patterns(letters: str) -> tuple[re.Pattern[str], re.Pattern[str], re.Patter
     """Return the patterns for a first letter, one more letter, and a letter named in a sentence."""
     letter = rf"[(\[*]*\b([{letters}])\b[)\]*]*"
     first = rf"(?:(?:option|choice|letter|answer)s?\s+)?{letter}"
-    more = rf"\s*(?:,|;|&|/|\+|\band\b|,\s*and\b)\s*{letter}(?!\w)"
+    more = rf"\s*(?:,|;|&|/|\+|\band\b|\bor\b|,\s*(?:and|or)\b)\s*{letter}(?!\w)"
     named = (
         rf"(?:\boption\s+|\bchoice\s+|\()([{letters}])\b"
         rf"|\b(?:is|be|choose|pick|say|with|for)\s+\**([{letters}])\b(?!')"
@@ -161,4 +167,4 @@ def _key_letters(key: Any, texts: Mapping[str, str]) -> Letters:
     return tuple(dict.fromkeys(letters))
 
 
-SCHEME = Scheme(name="choice", options={}, prepare=prepare)
+SCHEME = Scheme(name="choice", options={"partial": (bool,)}, prepare=prepare)

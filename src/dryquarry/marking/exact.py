@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
-from dryquarry.marking.reading import Found, first_sentence, read_answer
+from dryquarry.marking.reading import Found, first_sentence, other_answers, read_answer
 from dryquarry.marking.text import bare, fold, shortened
 
 MOST_WORDS_WITHOUT_VERB = 5
@@ -53,11 +53,16 @@ def prepare(marking: Marking) -> Marker:
         found, answer = read_answer(text, answer_line, match)
         if found is None:
             return failed("the reply is empty")
+        place = (found.read_by, found.start)
         if answer is None or answer.key is None:
             said = answer.text if answer else found.text
-            return failed(f"read '{shortened(said)}', not {_said_keys(keys)}", shortened(said, 200), found.read_by)
+            return failed(f"read '{shortened(said)}', not {_said_keys(keys)}", shortened(said, 200), *place)
+        for _, other in other_answers(text, found, match):
+            if other.key is None and len(other.text.split()) <= MOST_WORDS_WITHOUT_VERB:
+                reason = f"two final answers, '{shortened(answer.text)}' and '{shortened(other.text)}'"
+                return failed(reason, bare(answer.text), *place)
         same = "" if answer.text == answer.key else f", which counts as '{shortened(answer.key)}'"
-        return passed(f"read '{shortened(answer.text)}'{same}", bare(answer.text), found.read_by)
+        return passed(f"read '{shortened(answer.text)}'{same}", bare(answer.text), *place)
 
     return mark
 

@@ -1,29 +1,42 @@
-"""Scheme `number`: the answer's value is within tolerance of one of the keys."""
+"""Scheme `number`: the answer's value is within tolerance of one of the keys, in the key's unit."""
 
 from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
 from typing import Any
 
 from dryquarry.marking.arithmetic import ArithmeticFault, evaluate
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.numbers import NumberFound, find_numbers, plain_math
-from dryquarry.marking.reading import Found, read_answer
-from dryquarry.marking.text import shortened
+from dryquarry.marking.reading import Found, other_answers, read_answer
+from dryquarry.marking.text import bare, shortened
+from dryquarry.marking.units import CLOCK, Find, Unit, find_times, unit_for
+from dryquarry.marking.words import spelled_out
 
 DEFAULT_REL = Fraction(1, 10**6)
+LONGEST_CLOSED_FORM = 80
 
 _EQUALS = re.compile(r"[=≈]")
 _OPERATION = re.compile(r"\d\s*[+×*·÷x]\s*\d")
 _RESULT_VERB = re.compile(
-    r"\b(?:is|are|was|be|equals?|pays?|costs?|takes?|makes?|leaves?|gives?|comes\s+to|totals?|needs?|"
-    r"gets?|holds?|has|have|burn(?:s|ed)|sold|lasts?|reaches|i\.e|that's|makes|moves|exactly|roughly)\b[.:,]?\s*",
+    r"\b(?:is|are|was|were|be|equals?|pays?|costs?|takes?|makes?|leaves?|gives?|comes\s+to|totals?|needs?|"
+    r"gets?|holds?|has|have|burn(?:s|ed)|sold|lasts?|reaches|i\.e|that's|makes|moves|exactly|roughly|about)\b[.:,]?\s*",
     re.IGNORECASE,
 )
 _CLAUSE_END = re.compile(r"[,;](?!\d)|\bor\b")
+_OR = re.compile(r"\bor\b", re.IGNORECASE)
+_ROUGHLY = re.compile(r"or\s+(?:so|about|roughly|approximately|around|equivalently|simply)\b", re.IGNORECASE)
+# "40-50", "40 to 50", "between 40 and 50": two ends, not one answer.
+_TO = re.compile(r"\s*(?:-|\bto\b|\band\b)\s*[€$£]?\s*$", re.IGNORECASE)
+_CLOSED_FORM = re.compile(r"[\d.\s()+×·*/^π√-]+|(?:[\d.\s()+×·*/^-]|pi|sqrt)+")
+_CALCULATED = re.compile(r"[√π^(]|sqrt|pi")
+_POWER_OF_TEN = re.compile(r"[x×·]\s?10\s?\^")
+_IMPLIED_TIMES = re.compile(r"(?<=[\d)])\s*(?=sqrt|pi|\()|(?<=pi)\s*(?=sqrt|\(|\d)|(?<=\))\s*(?=\d)")
 MOST_WORDS_BETWEEN = 3
 _BOLD = re.compile(r"\*\*([^*\n]+)\*\*")
 
@@ -56,70 +69,190 @@ class Tolerance:
         return " or ".join(limits) or "exactly"
 
 
+@dataclass(frozen=True, slots=True)
+class NumberKey:
+    """What a value is held against: keys with a tolerance, or a range, in a unit; `find` finds numbers in it."""
+
+    keys: tuple[Fraction, ...]
+    tolerance: Tolerance
+    between: tuple[Fraction, Fraction] | None
+    unit: Unit | None
+    unit_required: bool
+    find: Find
+
+    def holds(self, value: Fraction) -> bool:
+        """Tell whether a value passes."""
+        if self.between is not None and self.between[0] <= value <= self.between[1]:
+            return True
+        return any(self.tolerance.holds(value, key) for key in self.keys)
+
+    def said(self, value: Fraction) -> str:
+        """Return a value with the key's unit."""
+        if self.unit is None:
+            return _said(value)
+        if self.unit.name == CLOCK:
+            return f"{int(value) // 60:02d}:{int(value) % 60:02d}"
+        return f"{_said(value)} {self.unit.name}"
+
+    def __str__(self) -> str:
+        if self.between is not None:
+            return f"from {self.said(self.between[0])} to {self.said(self.between[1])}"
+        return f"{' or '.join(self.said(key) for key in self.keys)}, {self.tolerance}"
+
+
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a numeric key; raises MarkingFault when the key is not a number."""
-    keys = [_key_value(key) for key in _as_list(marking.key)]
-    tolerance = _tolerance(marking)
-    said_keys = " or ".join(_said(key) for key in keys)
+    key = number_key(marking)
+    said_key = str(key)
     answer_line = marking.answer_line
 
     def mark(text: str) -> Mark:
-        found, number = read_answer(text, answer_line, lambda place: read_number(text, place))
+        read = partial(read_number, text, find=key.find)
+        found, number = read_answer(text, answer_line, read)
         if found is None:
             return failed("the reply is empty")
+        place = (found.read_by, found.start)
         if number is None:
-            return failed(f"no number in '{shortened(found.text)}'", shortened(found.text, 200), found.read_by)
-        holds = any(tolerance.holds(number.value, key) for key in keys)
-        reason = f"read '{shortened(number.text)}' as {_said(number.value)}; key {said_keys}, {tolerance}"
-        return (passed if holds else failed)(reason, number.text, found.read_by)
+            return failed(f"no number in '{shortened(found.text)}'; key {said_key}", shortened(found.text, 200), *place)
+        if number.fault is not None:
+            return failed(f"read '{shortened(number.text)}', but {number.fault}; key {said_key}", number.text, *place)
+        if key.unit_required and number.unit is None:
+            said = f"read '{shortened(number.text)}' without its unit, which is wanted; key {said_key}"
+            return failed(said, number.text, *place)
+        others = _others(text, found, number, read, key.find)
+        beside = next((other for other in others if other.value != number.value), None)
+        if beside is not None and not (key.holds(beside.value) and key.holds(number.value)):
+            said = f"two final answers, '{shortened(number.text)}' and '{shortened(beside.text)}'; key {said_key}"
+            return failed(said, number.text, *place)
+        reason = f"read '{shortened(number.text)}' as {key.said(number.value)}; key {said_key}"
+        return (passed if key.holds(number.value) else failed)(reason, number.text, *place)
 
     return mark
 
 
-def read_number(reply: str, found: Found) -> NumberFound | None:
+def number_key(marking: Marking) -> NumberKey:
+    """Return what a numeric marking holds a value against; raises MarkingFault when key or options do not fit."""
+    options = marking.options
+    decimal = options.get("decimal")
+    if decimal not in (None, ",", "."):
+        raise MarkingFault(f"option 'decimal' of scheme 'number' is \",\" or \".\", not {decimal!r}")
+    unit = unit_for(options["unit"]) if options.get("unit") is not None else None
+    find: Find = unit.find if unit is not None else find_numbers
+    if decimal is not None and unit is None:
+        find = partial(find_numbers, decimal=decimal)
+    between = _range(options.get("range"))
+    keys = () if between is not None and marking.key is None else _keys(marking.key, unit)
+    required = bool(options.get("unit_required", False))
+    if required and unit is None:
+        raise MarkingFault("option 'unit_required' of scheme 'number' wants a 'unit'")
+    return NumberKey(keys, _tolerance(marking), between, unit, required, find)
+
+
+def read_number(reply: str, found: Found, find: Find = find_numbers) -> NumberFound | None:
     """Return the number that a found answer states: the result of a working, not a number in it."""
     said = plain_math(found.text)
     if found.read_by in ("answer line", "boxed", "statement"):
-        return _stated(said)
-    return _bold_number(reply, found) or _stated(said, prefer_verb=True)
+        if _CALCULATED.search(said) and _is_closed_form(said):
+            return _closed_form(said)  # none where it is too large to be worked out
+        return _stated(said, find) or _stated(spelled_out(said), find)
+    stated = _bold_number(reply, found, find) or _stated(said, find, prefer_verb=True)
+    return stated or _stated(spelled_out(said), find, only_after_verb=True)
 
 
-def _stated(said: str, *, prefer_verb: bool = False) -> NumberFound | None:
+def _stated(said: str, find: Find, *, prefer_verb: bool = False, only_after_verb: bool = False) -> NumberFound | None:
     parts = _EQUALS.split(said)
     if len(parts) > 1:
         # "50 = 3 × 12.50 + 2 × 6.25" states its result first; otherwise the last part is the result.
         order = [parts[0], parts[-1]] if _OPERATION.search(parts[-1]) else [parts[-1], *parts[-2::-1]]
         for part in order:
-            numbers = find_numbers(part)
+            numbers = _of_kind(find(part))
             if numbers:
                 return numbers[0]
         return None
-    if prefer_verb:
+    if prefer_verb or only_after_verb:
         for verb in reversed(list(_RESULT_VERB.finditer(said))):
             clause = _CLAUSE_END.split(said[verb.end() :], maxsplit=1)[0]
-            numbers = find_numbers(clause)
+            numbers = _of_kind(find(clause))
             if numbers and len(clause[: numbers[0].start].split()) <= MOST_WORDS_BETWEEN:
                 return numbers[0]
-    numbers = find_numbers(said)
+    if only_after_verb:
+        return None
+    numbers = _of_kind(find(said))
     if not numbers:
         return None
+    if not prefer_verb and _OPERATION.search(said) and (worked_out := _closed_form(said)) is not None:
+        return worked_out
     return numbers[-1] if prefer_verb else numbers[0]
 
 
-def _bold_number(reply: str, found: Found) -> NumberFound | None:
+def _of_kind(numbers: list[NumberFound]) -> list[NumberFound]:
+    """Return the numbers with a unit of the key's kind, where there are any; else those without a unit."""
+    right = [one for one in numbers if one.unit is not None and one.fault is None]
+    return right or [one for one in numbers if one.fault is None] or numbers
+
+
+def _is_closed_form(said: str) -> bool:
+    text = bare(said).replace("$", "")
+    return _CLOSED_FORM.fullmatch(text) is not None and not _POWER_OF_TEN.search(text)
+
+
+def _closed_form(said: str) -> NumberFound | None:
+    """Return the value of an answer such as 2√3, 5π/6 or 2^10 that is nothing but arithmetic."""
+    text = bare(said).replace("$", "")
+    if len(text) > LONGEST_CLOSED_FORM or not _CLOSED_FORM.fullmatch(text):
+        return None
+    plain = re.sub(r"√\s*(\d+(?:\.\d+)?)", r"sqrt(\1)", text).replace("√", "sqrt").replace("π", "pi")
+    try:
+        value = evaluate(_IMPLIED_TIMES.sub("*", plain))
+    except ArithmeticFault:
+        return None
+    return NumberFound(Fraction(value), 0, len(text), text)
+
+
+def _others(
+    text: str, found: Found, number: NumberFound, read: Callable[[Found], NumberFound | None], find: Find
+) -> list[NumberFound]:
+    """Return the numbers that stand beside the one read as further final answers."""
+    others = [other for _, other in other_answers(text, found, read)]
+    said = plain_math(found.text)
+    place = said.find(number.text)
+    if place < 0:
+        return others
+    rest = said[place + len(number.text) :]
+    if _OR.match(rest.lstrip(" ,")) and not _ROUGHLY.match(rest.lstrip(" ,")):
+        others += [one for one in find(rest)[:1] if one.fault is None]
+    for one in find(said):
+        between = said[place + len(number.text) : one.start] if one.start > place else ""
+        if between and _TO.fullmatch(between) and ("and" not in between or "between" in said[:place].lower()):
+            others.append(one)
+    before = said[:place]
+    if _TO.search(before) and ("-" in before[-3:] or " to " in before[-5:] or "between" in before.lower()):
+        ends = [one for one in find(before) if _TO.fullmatch(said[one.end : place])]
+        others += ends[-1:]
+    return others
+
+
+def _bold_number(reply: str, found: Found, find: Find) -> NumberFound | None:
     """Return the only number set in bold within the stretch that was found."""
     stretch = reply[found.start : found.start + len(found.text) + 8]
-    numbers = [number for bold in _BOLD.findall(stretch) for number in find_numbers(plain_math(bold))]
+    if "**" not in stretch:
+        return None
+    numbers = [number for bold in _BOLD.findall(stretch) for number in find(plain_math(bold))]
     return numbers[0] if len(numbers) == 1 else None
 
 
-def _as_list(key: Any) -> list[Any]:
+def _keys(key: Any, unit: Unit | None) -> tuple[Fraction, ...]:
     if key is None or key == []:
         raise MarkingFault("the key is missing; scheme 'number' wants a number, a text such as \"59/28\", or a list")
-    return list(key) if isinstance(key, list | tuple) else [key]
+    return tuple(_key_value(one, unit) for one in (key if isinstance(key, list | tuple) else [key]))
 
 
-def _key_value(key: Any) -> Fraction:
+def _key_value(key: Any, unit: Unit | None) -> Fraction:
+    if unit is not None and unit.name == CLOCK:
+        times = find_times(str(key))
+        if len(times) != 1:
+            raise MarkingFault(f'the key {key!r} is no time of day; write it as "14:15", in quotes')
+        return times[0].value
     if isinstance(key, bool) or not isinstance(key, int | float | str):
         raise MarkingFault(f'the key {key!r} is not a number, nor a text such as "59/28"')
     if isinstance(key, str):
@@ -132,6 +265,17 @@ def _key_value(key: Any) -> Fraction:
     if not math.isfinite(key):
         raise MarkingFault(f"the key {key!r} is not a finite number")
     return Fraction(str(key))
+
+
+def _range(given: Any) -> tuple[Fraction, Fraction] | None:
+    if given is None:
+        return None
+    if len(given) != 2 or any(isinstance(end, bool) or not isinstance(end, int | float) for end in given):
+        raise MarkingFault(f"option 'range' of scheme 'number' wants [low, high], not {given!r}")
+    low, high = (Fraction(str(end)) for end in given)
+    if low > high:
+        raise MarkingFault(f"option 'range' of scheme 'number' goes from {_said(low)} down to {_said(high)}")
+    return low, high
 
 
 def _tolerance(marking: Marking) -> Tolerance:
@@ -170,6 +314,14 @@ def _said(value: Fraction) -> str:
 
 SCHEME = Scheme(
     name="number",
-    options={"abs": (int, float), "rel": (int, float), "places": (int,)},
+    options={
+        "abs": (int, float),
+        "rel": (int, float),
+        "places": (int,),
+        "unit": (str,),
+        "unit_required": (bool,),
+        "range": (list,),
+        "decimal": (str,),
+    },
     prepare=prepare,
 )

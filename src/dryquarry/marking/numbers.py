@@ -39,13 +39,16 @@ _NUMBER = re.compile(
       | (?:\s?[x×·]\s?10\s?\^\s?[{{(]?(?P<power>[-+]?\d{{1,4}})[}})]?)
       | [eE](?P<exponent>[-+]?\d{{1,4}})
     )?
-    (?:\s?(?P<percent>%)|[ -]?(?P<scale>k|dozen|hundred|thousand|million|billion)(?![^\W\d_]))?
+    (?:\s?(?P<percent>[%‰])|[ -]?(?P<scale>k|dozen|hundred|thousand|million|billion)(?![^\W\d_]))?
     (?!\w*\d)(?!:\d\d)
     """,
     re.VERBOSE,
 )
 _FRACTION = re.compile(r"\\[dt]?frac\s*\{([^{}]*)\}\s*\{([^{}]*)\}")
 _MIXED = re.compile(r"(?<![\d.,/])(\d+) (\d+)/(\d+)(?!\d)")
+_PERCENT_WORD = re.compile(r"\bper\s?cent(?:age\s+points?)?\b", re.IGNORECASE)
+_PER_MILLE_WORD = re.compile(r"\bper\s?mille?\b", re.IGNORECASE)
+_ROOT = re.compile(r"\\sqrt\s*\{([^{}]*)\}")
 # A star between numbers is a sign of arithmetic; any other is markup.
 _POWER_SIGN = re.compile(r"(?<=\d)\*\*(?=[-+(\d])")
 _TIMES_SIGN = re.compile(r"(?<=[\d)])\s*\*\s*(?=[\d(])")
@@ -62,39 +65,55 @@ _LATEX_WORDS = (
 
 @dataclass(frozen=True, slots=True)
 class NumberFound:
-    """A number in a text: its exact value and the stretch in which it stands."""
+    """A number in a text: its exact value and the stretch in which it stands.
+
+    `unit` is what stands beside it where that was looked for, `fault` why it is not of the key's kind.
+    """
 
     value: Fraction
     start: int
     end: int
     text: str
+    unit: str | None = None
+    fault: str | None = None
 
 
 def plain_math(text: str) -> str:
     """Return the text with uniform characters and simple LaTeX written out (\\frac{1}{2} as 1/2)."""
     text = uniform(text)
     if "\\" in text or "{,}" in text:
-        text = _FRACTION.sub(r"\1/\2", text)
+        text = _ROOT.sub(r"√(\1)", text).replace("\\pi", "π")
+        text = _FRACTION.sub(_plain_fraction, text)
         text = _TEXT_COMMAND.sub(r" \1", text)
         for pattern, plain in _LATEX_WORDS:
             text = pattern.sub(plain, text)
+    if "er" in text and ("cent" in text or "mille" in text):
+        text = _PERCENT_WORD.sub("%", text)
+        text = _PER_MILLE_WORD.sub("‰", text)
     if "*" in text:
         text = _POWER_SIGN.sub("^", text)
         text = _TIMES_SIGN.sub("×", text)
     return _MIXED.sub(_improper, text).replace("*", " ").replace("_", " ")
 
 
-def find_numbers(text: str) -> list[NumberFound]:
+def find_numbers(text: str, decimal: str | None = None) -> list[NumberFound]:
     """Return the numbers in a text that has been through `plain_math`, in order.
 
-    A number beyond the bounds of this module (more digits or a larger power of ten) is passed over.
+    `decimal` is the decimal mark where the suite says so ("," or "."); without it what is unambiguous decides, and
+    1,234 is more than a thousand. A number beyond the bounds of this module (more digits or a larger power of ten)
+    is passed over.
     """
     found = []
     for match in _NUMBER.finditer(text):
-        value = _value(match)
+        value = _value(match, decimal)
         if value is not None:
             found.append(NumberFound(value, match.start(), match.end(), match.group().strip()))
     return found
+
+
+def _plain_fraction(match: re.Match[str]) -> str:
+    top, bottom = (part if re.fullmatch(r"[\w.,]+", part) else f"({part})" for part in match.groups())
+    return f"{top}/{bottom}"
 
 
 def _improper(match: re.Match[str]) -> str:
@@ -104,8 +123,8 @@ def _improper(match: re.Match[str]) -> str:
     return f"{int(whole) * int(bottom) + int(top)}/{bottom}"
 
 
-def _value(match: re.Match[str]) -> Fraction | None:
-    digits = _decimal_text(match.group("digits"))
+def _value(match: re.Match[str], decimal: str | None) -> Fraction | None:
+    digits = _decimal_text(match.group("digits"), decimal)
     denominator = match.group("denominator")
     if len(digits) > MOST_DIGITS or len(denominator or "") > MOST_DIGITS:
         return None
@@ -119,8 +138,9 @@ def _value(match: re.Match[str]) -> Fraction | None:
         return None
     if exponent:
         value *= Fraction(10) ** exponent
-    if match.group("percent"):
-        value /= 100
+    percent = match.group("percent")
+    if percent:
+        value /= 100 if percent == "%" else 1000
     scale = match.group("scale")
     if scale:
         value *= _SCALES[scale]
@@ -128,13 +148,15 @@ def _value(match: re.Match[str]) -> Fraction | None:
     return -value if negative else value
 
 
-def _decimal_text(digits: str) -> str:
+def _decimal_text(digits: str, decimal: str | None) -> str:
     """Return the digits with a point as the decimal mark and no thousands separators."""
     digits = digits.replace(" ", "").replace("'", "")
+    if decimal is not None:
+        return digits.replace("." if decimal == "," else ",", "").replace(decimal, ".")
     if "," in digits and "." in digits:
-        decimal = max(digits.rfind(","), digits.rfind("."))
-        whole = digits[:decimal].replace(",", "").replace(".", "")
-        return f"{whole}.{digits[decimal + 1 :]}"
+        point = max(digits.rfind(","), digits.rfind("."))
+        whole = digits[:point].replace(",", "").replace(".", "")
+        return f"{whole}.{digits[point + 1 :]}"
     if "," in digits:
         groups = digits.split(",")
         thousands = all(len(group) == 3 for group in groups[1:]) and groups[0] not in ("", "0")

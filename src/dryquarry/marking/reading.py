@@ -48,6 +48,16 @@ _SENTENCE = re.compile(
 )
 _NEXT_LINE = re.compile(r"\s*\n\s*(?P<rest>[^\n]+)")
 
+# What leaves two answers standing; a bare "or" may be part of one answer and is for the schemes to read.
+_HEDGE = re.compile(
+    r"\W*\b(?:or\s+(?:maybe|perhaps|possibly|else|alternatively|(?:it\s+)?(?:could|might|may)(?:\s+be)?)"
+    r"|alternatively|(?:but|though|although)\s+(?:it|that)\s+(?:could|might|may)(?:\s+(?:also|well))*\s+be"
+    r"|(?:it|that)\s+(?:could|might|may)\s+also\s+be|(?:or|and)\s+then\s+again)\b[,:]?\s*",
+    re.IGNORECASE,
+)
+_HEDGE_AT_END = re.compile(_HEDGE.pattern + r"\Z", re.IGNORECASE)
+
+MOST_AFTER = 600
 MOST_SENTENCES = 6
 Read = TypeVar("Read")
 
@@ -93,6 +103,28 @@ def places(text: str, answer_line: str | None) -> Iterator[Found]:
             yield Found(bare(rest), "conclusion", sentence.start + opening.end())
     for sentence in list(reversed(sentences))[:MOST_SENTENCES]:
         yield Found(bare(sentence.text), "last sentence", sentence.start)
+
+
+def other_answers(text: str, found: Found, read: Callable[[Found], Read | None]) -> list[tuple[Found, Read]]:
+    """Return further final answers that a reply lets stand beside the one found: "it is 4. Or maybe 5."
+
+    What comes before an answer that is withdrawn ("wait, it is 5") is none: the later one is found first.
+    """
+    others = []
+    parts = _HEDGE.split(text[found.start : found.start + MOST_AFTER])
+    pieces = parts[1:] if len(parts) > 1 else []
+    # "Or maybe 5." found as the last sentence: what it is an alternative to stands before it.
+    if _HEDGE.match(text[found.start :]) or _HEDGE_AT_END.search(text[: found.start]):
+        before = _sentences(text[: found.start])
+        pieces += [before[-1].text] if before else []
+        pieces = [piece for piece in pieces if bare(piece) and bare(piece) not in found.text]
+    for piece in pieces:
+        said = bare(first_sentence(piece.strip()))
+        place = Found(said, found.read_by, found.start)
+        answer = read(place) if said else None
+        if answer is not None:
+            others.append((place, answer))
+    return others
 
 
 def first_sentence(text: str) -> str:

@@ -3,15 +3,45 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from dryquarry.errors import closest
-from dryquarry.marking import choice, exact, number, rubric
-from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking import (
+    abstain,
+    by_hand,
+    choice,
+    combined,
+    exact,
+    expression,
+    fields,
+    members,
+    number,
+    pattern,
+    rubric,
+    rules,
+    self_count,
+)
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
 
-SCHEMES: Mapping[str, Scheme] = {
-    scheme.name: scheme for scheme in (exact.SCHEME, number.SCHEME, choice.SCHEME, rubric.SCHEME)
-}
+_ALL = (
+    exact.SCHEME,
+    number.SCHEME,
+    expression.SCHEME,
+    choice.SCHEME,
+    members.SET,
+    members.SEQUENCE,
+    fields.SCHEME,
+    pattern.SCHEME,
+    rules.SCHEME,
+    self_count.SCHEME,
+    abstain.SCHEME,
+    rubric.SCHEME,
+    by_hand.SCHEME,
+    combined.ALL,
+    combined.ANY,
+)
+SCHEMES: Mapping[str, Scheme] = {scheme.name: scheme for scheme in _ALL}
 
 
 def scheme_named(name: str) -> Scheme:
@@ -26,7 +56,24 @@ def prepare(marking: Marking) -> Marker:
     """Return the function that marks one reply text; raise MarkingFault when key or options do not fit."""
     scheme = scheme_named(marking.scheme)
     check_options(scheme, marking.options)
-    return scheme.prepare(marking)
+    marker = scheme.prepare(marking)
+    return _noting_form(marker, marking.form_required) if marking.answer_line else marker
+
+
+def _noting_form(marker: Marker, required: bool) -> Marker:
+    """Return the marker that also notes whether the answer stands on the answer line."""
+
+    def mark(text: str) -> Mark:
+        given = marker(text)
+        if given.read_by is None:
+            return given
+        kept = given.read_by == "answer line"
+        if required and not kept and given.score:
+            reason = f"right, but not on the answer line that was asked for: {given.reason}"
+            return replace(given, score=0.0, verdict=Verdict.FAIL, reason=reason, form_kept=False)
+        return replace(given, form_kept=kept)
+
+    return mark
 
 
 def check_options(scheme: Scheme, options: Mapping[str, Any]) -> None:

@@ -78,6 +78,8 @@ def mark_content(marking: Marking) -> dict[str, Any]:
             "about": marking.rubric.about,
             "criteria": [[one.id, one.asks, one.points] for one in marking.rubric.criteria],
         }
+    if marking.form_required:
+        content["form"] = "required"
     if marking.outcomes:
         content["outcomes"] = dict(marking.outcomes)
     return content

@@ -151,7 +151,15 @@ def _defaults(header: Mapping[str, Any]) -> Defaults:
     }
     ask = header["ask"]
     outcomes = header.get("outcomes", {})
-    return Defaults(ask["system"], ask["answer_line"], {}, rubrics, known_fields=SEALED_FIELDS, outcomes=outcomes)
+    return Defaults(
+        ask["system"],
+        ask["answer_line"],
+        {},
+        rubrics,
+        known_fields=SEALED_FIELDS,
+        outcomes=outcomes,
+        form_required=ask.get("form") == "required",
+    )
 
 
 def _question(file: str, number: int, entry: Mapping[str, Any], defaults: Defaults) -> Question:
@@ -187,6 +195,7 @@ def _suite(name: str, header: Mapping[str, Any], defaults: Defaults, questions: 
         answer_line=defaults.answer_line,
         rubrics=defaults.rubrics,
         outcomes=defaults.outcomes,
+        form_required=defaults.form_required,
         questions=questions,
         templates=tuple(templates),
         seed=header["seed"],

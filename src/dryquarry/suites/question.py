@@ -8,7 +8,8 @@ from enum import StrEnum
 from typing import Any, overload
 
 from dryquarry.marking.model import Mark, Marker, Marking, Rubric, unmarked
-from dryquarry.marking.outcomes import Outcome, mark_reply
+from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply
+from dryquarry.marking.registry import SCHEMES
 from dryquarry.suites.ask import Ask
 from dryquarry.suites.digests import ask_content, digest, mark_content
 from dryquarry.suites.templates import Template
@@ -82,7 +83,10 @@ class Question:
 
     def mark(self, outcome: Outcome, text: str) -> Mark | None:
         """Return the mark of a reply; None for one that failed."""
-        return mark_reply(self.marker, outcome, text, self.marking.outcomes)
+        treatments = self.marking.outcomes
+        if outcome is Outcome.REFUSED and SCHEMES[self.marking.scheme].marks_refusals:
+            treatments = {**treatments, outcome: Treatment.MARK}
+        return mark_reply(self.marker, outcome, text, treatments)
 
     def _both_digests(self) -> list[str]:
         if not self._digests:
@@ -159,6 +163,7 @@ class Suite:
     answer_line: str | None = None
     rubrics: Mapping[str, Rubric] = field(default_factory=dict)
     outcomes: Mapping[str, str] = field(default_factory=dict)
+    form_required: bool = False
     templates: tuple[Template, ...] = ()
     seed: int = 1
     seal: Seal | None = None

@@ -49,6 +49,7 @@ class Defaults:
     attachment: Callable[[str], Attachment] = no_attachments
     known_fields: frozenset[str] = DRAFT_FIELDS
     outcomes: Mapping[str, str] = field(default_factory=dict)
+    form_required: bool = False
 
 
 def read_question(
@@ -196,6 +197,7 @@ def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults
         answer_line=defaults.answer_line,
         rubric=defaults.rubrics.get(str(mark.get("rubric"))),
         outcomes=defaults.outcomes,
+        form_required=defaults.form_required,
     )
     if scheme is None:
         fields.fault("missing-field", "no scheme: add `mark: {scheme: …}` to the question or the suite", "mark")

@@ -19,7 +19,7 @@ from dryquarry.suites.templates import Template, TemplateFault, draw, read_templ
 from dryquarry.suites.yaml_text import Document, UnreadableText, decoded, read_yaml
 
 SUITE_FIELDS = frozenset({"title", "about", "ask", "mark", "outcomes", "rubrics", "questions"})
-ASK_FIELDS = frozenset({"system", "answer_line"})
+ASK_FIELDS = frozenset({"system", "answer_line", "form"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +78,7 @@ def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
         answer_line=defaults.answer_line,
         rubrics=defaults.rubrics,
         outcomes=defaults.outcomes,
+        form_required=defaults.form_required,
         questions=tuple(reading.questions),
         templates=tuple(reading.templates),
         seed=seed,
@@ -94,8 +95,22 @@ def _read_defaults(fields: Fields, document: Document, attachment: Callable[[str
         said = f"there is no scheme '{scheme}'{closest(str(scheme), registry.SCHEMES)}"
         fields.fault("unknown-scheme", said if scheme else "`mark` names no `scheme`", "mark")
     rubrics = read_rubrics(fields, document)
-    outcomes = _read_outcomes(fields, document)
-    return Defaults(ask.text("system"), ask.text("answer_line"), mark, rubrics, attachment, outcomes=outcomes)
+    form = ask.text("form")
+    if form not in (None, "required"):
+        ask.fault(
+            "wrong-shape", f"`form` can only be required, not '{form}'; leave it out where any form will do", "form"
+        )
+    if form is not None and ask.text("answer_line") is None:
+        ask.fault("wrong-shape", "`form: required` wants an `answer_line`, the form that is asked for", "form")
+    return Defaults(
+        ask.text("system"),
+        ask.text("answer_line"),
+        mark,
+        rubrics,
+        attachment,
+        outcomes=_read_outcomes(fields, document),
+        form_required=form is not None,
+    )
 
 
 def _read_outcomes(fields: Fields, document: Document) -> Mapping[str, str]:

@@ -44,7 +44,11 @@ def suite_record(suite: Suite) -> dict[str, Any]:
     return {
         "title": suite.title,
         "about": suite.about,
-        "ask": {"system": suite.system, "answer_line": suite.answer_line},
+        "ask": {
+            "system": suite.system,
+            "answer_line": suite.answer_line,
+            **({"form": "required"} if suite.form_required else {}),
+        },
         "rubrics": {name: _rubric(rubric) for name, rubric in suite.rubrics.items()},
         "templates": [dict(template.record) for template in suite.templates],
         "seed": suite.seed,
