@@ -31,6 +31,7 @@ _RESULT_VERB = re.compile(
 _CLAUSE_END = re.compile(r"[,;](?!\d)|\bor\b")
 _OR = re.compile(r"\bor\b", re.IGNORECASE)
 _ROUGHLY = re.compile(r"or\s+(?:so|about|roughly|approximately|around|equivalently|simply)\b", re.IGNORECASE)
+_MORE_THAN_ONE = re.compile(r"\b(?:or|to|and)\b|[-‐‑‒–—]", re.IGNORECASE)
 # "40-50", "40 to 50", "between 40 and 50": two ends, not one answer.
 _TO = re.compile(r"\s*(?:-|\bto\b|\band\b)\s*[€$£]?\s*$", re.IGNORECASE)
 _CLOSED_FORM = re.compile(r"[\d.\s()+×·*/^π√-]+|(?:[\d.\s()+×·*/^-]|pi|sqrt)+")
@@ -214,6 +215,8 @@ def _others(
 ) -> list[NumberFound]:
     """Return the numbers that stand beside the one read as further final answers."""
     others = [other for _, other in other_answers(text, found, read)]
+    if not _MORE_THAN_ONE.search(found.text):
+        return others
     said = plain_math(found.text)
     place = said.find(number.text)
     if place < 0:

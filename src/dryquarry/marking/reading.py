@@ -55,9 +55,12 @@ _HEDGE = re.compile(
     r"|(?:it|that)\s+(?:could|might|may)\s+also\s+be|(?:or|and)\s+then\s+again)\b[,:]?\s*",
     re.IGNORECASE,
 )
+# What every hedge has: quick to look for, and seldom there.
+_HEDGE_SIGN = re.compile(r"\bor\b|alternatively|\b(?:could|might|may|then)\b", re.IGNORECASE)
 _HEDGE_AT_END = re.compile(_HEDGE.pattern + r"\Z", re.IGNORECASE)
 
 MOST_AFTER = 600
+MOST_BEFORE = 40
 MOST_SENTENCES = 6
 Read = TypeVar("Read")
 
@@ -110,6 +113,8 @@ def other_answers(text: str, found: Found, read: Callable[[Found], Read | None])
 
     What comes before an answer that is withdrawn ("wait, it is 5") is none: the later one is found first.
     """
+    if not _HEDGE_SIGN.search(text, max(0, found.start - MOST_BEFORE), found.start + MOST_AFTER):
+        return []
     others = []
     parts = _HEDGE.split(text[found.start : found.start + MOST_AFTER])
     pieces = parts[1:] if len(parts) > 1 else []

@@ -71,7 +71,7 @@ def _noting_form(marker: Marker, required: bool) -> Marker:
         if required and not kept and given.score:
             reason = f"right, but not on the answer line that was asked for: {given.reason}"
             return replace(given, score=0.0, verdict=Verdict.FAIL, reason=reason, form_kept=False)
-        return replace(given, form_kept=kept)
+        return Mark(given.score, given.verdict, given.reason, given.answer, given.read_by, given.start, kept)
 
     return mark
 
