@@ -36,8 +36,8 @@ def test_mark_marks_what_is_unmarked_without_a_service(place: Place, service) ->
     place.suite("sums", TWO)
     place.run("run", "sums")
     place.suite("sums", TWO.replace("key: 2}", "key: 1}"))
-    assert "1 reply marked" in place.run("mark", "sums").stderr
-    assert "all had their marks already" in place.run("mark", "sums").stderr
+    assert "1 mark changed, 1 the same" in place.run("mark", "sums").stdout
+    assert "0 marks changed, 2 the same" in place.run("mark", "sums").stdout
 
 
 def test_a_reworded_question_alone_is_asked_again(place: Place, service) -> None:

@@ -1,4 +1,4 @@
-"""run and mark."""
+"""run."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, hint, hints, open_workspace, show, workspace_option
+from dryquarry.cli.options import format_options, hints, open_workspace, show, workspace_option
 from dryquarry.errors import Interrupted, RepliesMissing
 
 
@@ -57,14 +57,3 @@ def run(
         raise Interrupted("interrupted; what was received is stored, the same command goes on from there")
     if summary.missing:
         raise RepliesMissing(f"{summary.missing} replies could not be had; the same command asks for them again")
-
-
-@click.command()
-@click.argument("reference", metavar="SUITE[@N]")
-@workspace_option
-def mark(reference: str, workspace: Path | None) -> None:
-    """Mark the stored replies to SUITE that have no mark under the present keys; asks no entrant anything."""
-    from dryquarry.showing.figures import plural
-
-    marked = open_workspace(workspace).mark(reference)
-    hint(f"{plural(marked, 'reply')} marked" + ("" if marked else ": all had their marks already"))

@@ -81,6 +81,7 @@ def grid(
     type=click.Choice(["pass", "fail", "open", "void", "none"]),
     help="Only replies with this verdict ('none': not marked).",
 )
+@click.option("--corrected", is_flag=True, help="Only replies whose mark a person set.")
 @click.option("--second-tries", is_flag=True, help="The replies to what was said after failed first tries instead.")
 @workspace_option
 @format_options("jsonl")
@@ -89,6 +90,7 @@ def replies(
     questions: tuple[str, ...],
     entrants: tuple[str, ...],
     verdicts: tuple[str, ...],
+    corrected: bool,
     second_tries: bool,
     workspace: Path | None,
     form: str,
@@ -98,6 +100,11 @@ def replies(
     from dryquarry.showing.replies import replies_view
 
     found = open_workspace(workspace).replies(
-        reference, names=entrants, questions=questions, verdicts=verdicts, second_tries=second_tries
+        reference,
+        names=entrants,
+        questions=questions,
+        verdicts=verdicts,
+        second_tries=second_tries,
+        corrected=corrected,
     )
     show(replies_view(found), form, out)

@@ -17,7 +17,7 @@ from dryquarry.ledger import schema
 BUSY_TIMEOUT_S = 30
 
 # What is brought up to date when opened.
-EARLIER_SCHEMAS = ("1", "2", "3")
+EARLIER_SCHEMAS = ("1", "2", "3", "4")
 
 
 def open_for_writing(path: Path, tool_version: str) -> sa.Engine:

@@ -15,8 +15,11 @@ from dryquarry.ledger.records import (
     FullReply,
     HeldReply,
     HeldTrial,
+    KnownMark,
     Slot,
+    StoredReply,
     TypicalReply,
+    VoidQuestion,
     WaitingReply,
 )
 from dryquarry.ledger.rows import ids_of, insert_rows
@@ -138,6 +141,53 @@ def waiting_replies(
     return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text) for row in rows]
 
 
+def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, second: bool = False) -> list[StoredReply]:
+    """Return an entrant's replies that did not fail, with their marks under the present and under earlier keys."""
+    replies, marks = schema.replies, schema.marks
+    known = (marks.c.score, marks.c.verdict, marks.c.reason, marks.c.answer, marks.c.because)
+    columns = (replies.c.id, replies.c.trial, replies.c.outcome, replies.c.text, *known)
+    rows = _joined(ledger, slots, sitter_id, columns, replies.c.outcome != str(Outcome.FAILED), second=second)
+    earlier: dict[tuple[int, int], KnownMark] = {}
+    if not second:
+        with ledger.connected() as connection:
+            _fill_wanted(connection, slots)
+            another = sa.or_(_wanted.c.marking_id.is_(None), marks.c.marking_id != _wanted.c.marking_id)
+            other = sa.and_(marks.c.reply_id == replies.c.id, marks.c.current, another)
+            query = (
+                sa.select(_wanted.c.position, replies.c.id, *known)
+                .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+                .join(marks, other)
+                .where(replies.c.sitter_id == sitter_id, replies.c.current)
+                .order_by(_wanted.c.position, marks.c.id)
+            )
+            # The last one in order is the latest.
+            earlier = {(row.position, row.id): _known(row) for row in connection.execute(query)}
+    return [
+        StoredReply(
+            position=row.position,
+            reply_id=row.id,
+            trial=row.trial,
+            outcome=Outcome(row.outcome),
+            text=row.text,
+            present=None if row.verdict is None else _known(row),
+            earlier=earlier.get((row.position, row.id)),
+        )
+        for row in rows
+    ]
+
+
+def void_questions(ledger: Ledger, suite: str) -> list[VoidQuestion]:
+    """Return the questions of a suite that are void for everybody."""
+    table = schema.voids
+    query = sa.select(table).where(table.c.suite == suite, table.c.taken_back_at.is_(None)).order_by(table.c.id)
+    with ledger.connected() as connection:
+        return [VoidQuestion(row.question, row.marking_id, row.because) for row in connection.execute(query)]
+
+
+def _known(row: Any) -> KnownMark:
+    return KnownMark(row.score, Verdict(row.verdict), row.reason, row.answer, row.because)
+
+
 def typical_reply(ledger: Ledger, sitter_id: int) -> TypicalReply | None:
     """Return the means over an entrant's replies so far, or None when it has none that came whole."""
     replies = schema.replies
@@ -193,7 +243,7 @@ _HELD_REPLY = (
     schema.replies.c.input_tokens,
     schema.replies.c.output_tokens,
 )
-_HELD_MARK = (schema.marks.c.score, schema.marks.c.verdict)
+_HELD_MARK = (schema.marks.c.score, schema.marks.c.verdict, schema.marks.c.because, schema.marks.c.form_kept)
 _FULL = (
     schema.replies.c.text,
     schema.replies.c.reasoning,
@@ -270,4 +320,6 @@ def _held(row: Any) -> HeldReply:
         seconds=row.seconds,
         input_tokens=row.input_tokens,
         output_tokens=row.output_tokens,
+        because=row.because,
+        form_kept=row.form_kept,
     )

@@ -113,6 +113,8 @@ class HeldReply:
     seconds: float | None
     input_tokens: int | None
     output_tokens: int | None
+    because: str | None = None
+    form_kept: bool | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,7 +168,10 @@ class WaitingReply:
 
 @dataclass(frozen=True, slots=True)
 class NewMark:
-    """A mark to be stored for a reply, in place of the current one under the same key."""
+    """A mark to be stored for a reply, in place of the current one under the same key.
+
+    `because` is set for a mark by a person, `superseding` says why the current one gives way.
+    """
 
     reply_id: int
     marking_id: int
@@ -175,6 +180,43 @@ class NewMark:
     reason: str
     answer: str | None
     read_by: str | None
+    start: int | None = None
+    form_kept: bool | None = None
+    because: str | None = None
+    superseding: str = "marked again"
+
+
+@dataclass(frozen=True, slots=True)
+class KnownMark:
+    """A mark as the ledger holds it; `because` is set where a person gave it."""
+
+    score: float | None
+    verdict: Verdict
+    reason: str
+    answer: str | None
+    because: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class StoredReply:
+    """A reply to be marked again: its mark under the present key, and its latest under any other."""
+
+    position: int
+    reply_id: int
+    trial: int
+    outcome: Outcome
+    text: str
+    present: KnownMark | None
+    earlier: KnownMark | None
+
+
+@dataclass(frozen=True, slots=True)
+class VoidQuestion:
+    """A question that counts for nobody under the key in the row `marking_id`, and why."""
+
+    question: str
+    marking_id: int
+    because: str
 
 
 @dataclass(frozen=True, slots=True)

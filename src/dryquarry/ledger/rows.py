@@ -107,6 +107,9 @@ def mark_row(mark: NewMark, marked_at: str, tool_version: str) -> dict[str, Any]
         "reason": mark.reason,
         "answer": mark.answer,
         "read_by": mark.read_by,
+        "answer_start": mark.start,
+        "form_kept": mark.form_kept,
+        "because": mark.because,
         "marked_at": marked_at,
         "tool_version": tool_version,
     }
@@ -140,4 +143,4 @@ def replaced(table: sa.Table, *columns: str) -> sa.Update:
 
 
 REPLACED_REPLY = replaced(schema.replies, "ask_id", "sitter_id", "trial")
-REPLACED_MARK = replaced(schema.marks, "reply_id", "marking_id")
+REPLACED_MARK = replaced(schema.marks, "reply_id", "marking_id").values(superseded_because=sa.bindparam("why"))

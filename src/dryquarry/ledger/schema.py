@@ -8,6 +8,7 @@ Schema history:
     2  `editions`: a copy of each sealed edition that was run
     3  `replies.tokens_estimated`, `replies.tries` and `replies.earlier_turns`
     4  second tries (`replies.follows`), `replies.fingerprint`; `sittings` tell their times and settings
+    5  marks tell where the answer stands, whether its form was kept, who set them and why they were superseded; `voids`
 """
 
 from __future__ import annotations
@@ -26,7 +27,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 4
+SCHEMA_NUMBER = 5
 
 metadata = MetaData()
 
@@ -142,6 +143,10 @@ marks = Table(
     Column("reason", Text, nullable=False),
     Column("answer", Text, comment="the part of the reply read as its final answer"),
     Column("read_by", Text, comment="how that part was found"),
+    Column("answer_start", Integer, comment="at which character of the reply it stands"),
+    Column("form_kept", Boolean, comment="whether it stands where it was asked for; absent where nothing was asked"),
+    Column("because", Text, comment="why a person set this mark; absent for marks by scheme or judge"),
+    Column("superseded_because", Text, comment="why another mark took its place"),
     Column("marked_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     Column("tool_version", String(20), nullable=False),
     comment="marks, never deleted",
@@ -152,6 +157,19 @@ Index(
     marks.c.marking_id,
     unique=True,
     sqlite_where=text("current = 1"),
+)
+
+voids = Table(
+    "voids",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("suite", Text, nullable=False),
+    Column("question", Text, nullable=False),
+    Column("marking_id", ForeignKey("markings.id"), nullable=False),
+    Column("because", Text, nullable=False),
+    Column("since", String(32), nullable=False, comment="UTC, ISO 8601"),
+    Column("taken_back_at", String(32), comment="absent while the question is void"),
+    comment="questions that count for nobody while they are marked so",
 )
 
 verdicts = Table(

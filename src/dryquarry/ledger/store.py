@@ -144,10 +144,34 @@ class Ledger:
         """Store marks; each takes the place of the current one of its reply under the same key."""
         if not new_marks:
             return
-        places = [{"old_reply_id": mark.reply_id, "old_marking_id": mark.marking_id} for mark in new_marks]
+        places = [
+            {"old_reply_id": mark.reply_id, "old_marking_id": mark.marking_id, "why": mark.superseding}
+            for mark in new_marks
+        ]
         with self.connected() as connection:
             connection.execute(rows.REPLACED_MARK, places)
             self._insert_marks(connection, new_marks, now_utc())
+
+    def drop_marks(self, places: Sequence[tuple[int, int]], because: str) -> None:
+        """Make the current marks of replies (given as rows of reply and marking) no longer current."""
+        with self.connected() as connection:
+            connection.execute(
+                rows.REPLACED_MARK,
+                [{"old_reply_id": reply, "old_marking_id": marking, "why": because} for reply, marking in places],
+            )
+
+    def void_question(self, suite: str, question: str, marking_id: int, because: str) -> None:
+        """Note that a question counts for nobody as long as it is marked in this way."""
+        row = {"suite": suite, "question": question, "marking_id": marking_id, "because": because, "since": now_utc()}
+        self._insert_one(schema.voids, row)
+
+    def take_back_void(self, suite: str, question: str) -> bool:
+        """Let a void question count again; tell whether it was void."""
+        table = schema.voids
+        void = (table.c.suite == suite, table.c.question == question, table.c.taken_back_at.is_(None))
+        with self.connected() as connection:
+            done = connection.execute(sa.update(table).where(*void).values(taken_back_at=now_utc()))
+            return done.rowcount > 0
 
     def record_verdict(self, judge_id: int, judge: str, judged: Judged) -> None:
         """Store what a judge said of a reply."""
@@ -163,6 +187,17 @@ class Ledger:
             return int(key[0])
 
 
-def new_mark(reply_id: int, marking_id: int, mark: Mark) -> NewMark:
+def new_mark(reply_id: int, marking_id: int, mark: Mark, superseding: str = "marked again") -> NewMark:
     """Return the mark as it is stored for a reply."""
-    return NewMark(reply_id, marking_id, mark.score, mark.verdict, mark.reason, mark.answer, mark.read_by)
+    return NewMark(
+        reply_id,
+        marking_id,
+        mark.score,
+        mark.verdict,
+        mark.reason,
+        mark.answer,
+        mark.read_by,
+        mark.start,
+        mark.form_kept,
+        superseding=superseding,
+    )

@@ -29,8 +29,10 @@ _FIELDS = (
 )
 
 
+CORRECTED = "*"
+
 # Only where a board has them.
-_SOMETIMES = ("edition", "second_tries")
+_SOMETIMES = ("edition", "second_tries", "corrected")
 
 
 def board_view(board: Board) -> View:
@@ -40,6 +42,7 @@ def board_view(board: Board) -> View:
 
 def _data(board: Board) -> dict[str, Any]:
     fields = [*_FIELDS, *(name for name in _SOMETIMES if any(getattr(row, name) for row in board.rows))]
+    fields += ["form_kept"] if board.form_asked else []
     rows = [{name: asdict(row)[name] for name in fields} for row in board.rows]
     return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows}
 
@@ -79,19 +82,25 @@ def _table(board: Board) -> Table:
         Column("95 % interval", right=True),
         Column("passed"),
         *(Column(name, right=True) for name in categories),
+        *([Column("form kept", right=True)] if board.form_asked else []),
         *([Column("second try")] if second else []),
         Column("not answered"),
         Column("median s", right=True),
         Column("tokens out", right=True),
         Column("cost", right=True),
     ]
-    rows = [_row(row, categories, second) for row in board.rows]
+    rows = [_row(row, categories, second, board.form_asked) for row in board.rows]
     gaps = [
         place
         for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
         if (row.band, row.edition) != (after.band, after.edition)
     ]
     below = [f"Pilot, not scored: {pilot.question}, passed by {pilot.passed} of {pilot.sat}." for pilot in board.pilots]
+    corrected = sum(row.corrected for row in board.rows)
+    if corrected:
+        said = f"{CORRECTED} with marks set by a person, {corrected} in all"
+        reference = f"{board.suite}@{board.edition}" if board.edition else "SUITE"
+        below.append(f"{said}: 'dryquarry replies {reference} --corrected' lists them.")
     if second:
         below.append("Second try: after a failed first one, how many passed; no score counts them.")
     if own:
@@ -113,7 +122,7 @@ def _title(board: Board, own: bool) -> str:
     return f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
 
 
-def _row(row: BoardRow, categories: list[str], second: bool) -> list[str | Cell]:
+def _row(row: BoardRow, categories: list[str], second: bool, form: bool) -> list[str | Cell]:
     again = f"{row.second_tries.passed} of {row.second_tries.marked}" if row.second_tries else "–"
     unanswered = [f"{count} {name}" for name, count in sorted(row.outcomes.items()) if name != "answered"]
     return [
@@ -121,8 +130,9 @@ def _row(row: BoardRow, categories: list[str], second: bool) -> list[str | Cell]
         Cell(row.entrant, "bold" if row.rank == 1 else ""),
         Cell(figures.percent(row.score), "bold"),
         figures.interval(row.low, row.high),
-        f"{row.passed} of {row.marked}",
+        f"{row.passed} of {row.marked}" + (CORRECTED if row.corrected else ""),
         *(figures.percent(row.categories.get(name), 0) for name in categories),
+        *([figures.percent(row.form_kept, 0)] if form else []),
         *([again] if second else []),
         ", ".join(unanswered) or "–",
         figures.seconds(row.median_s),

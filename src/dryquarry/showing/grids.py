@@ -100,10 +100,15 @@ def _table(grid: Grid) -> Table:
     gaps = [len(scored) - 1, len(scored) + 1]
     edition = f"@{grid.edition}" if grid.edition else ""
     title = f"{grid.suite}{edition}: {figures.plural(len(scored), 'question')}"
-    return Table(title, columns, rows, gaps, [LEGEND])
+    corrected = any(cell.corrected for row in grid.rows for cell in row.cells.values())
+    below = [LEGEND, "* a mark set by a person"] if corrected else [LEGEND]
+    return Table(title, columns, rows, gaps, below)
 
 
 def _table_row(grid: Grid, row: GridRow) -> list[str | ViewCell]:
-    cells = [ViewCell(sign(row.cells[name]), _STYLES[row.cells[name].kind]) for name in grid.entrants]
+    cells = [
+        ViewCell(sign(cell) + ("*" if cell.corrected else ""), _STYLES[cell.kind])
+        for cell in (row.cells[name] for name in grid.entrants)
+    ]
     name = f"{row.item.question} (pilot)" if row.item.pilot else row.item.question
     return [name, row.item.category or "", *cells, figures.percent(row.mean, 0)]

@@ -7,8 +7,10 @@ import textwrap
 from collections.abc import Sequence
 from typing import Any
 
+from dryquarry.ledger.records import FullReply
 from dryquarry.showing import figures
 from dryquarry.showing.view import Sheet, View
+from dryquarry.suites.question import Question
 from dryquarry.workspace.standings import ReplyView
 
 _NAMES = (
@@ -46,12 +48,12 @@ def replies_view(replies: Sequence[ReplyView]) -> View:
     )
 
 
-def key_text(view: ReplyView) -> str:
-    """Return the question's key as a person reads it."""
-    key = view.question.marking.key
-    choices = dict(view.question.marking.choices)
+def said_key(question: Question) -> str:
+    """Return a question's key as a person reads it."""
+    key = question.marking.key
+    choices = dict(question.marking.choices)
     if key is None:
-        rubric = view.question.marking.rubric
+        rubric = question.marking.rubric
         return f"none; rubric {rubric.name}" if rubric else "none"
     if isinstance(key, str) and key in choices:
         return f"{key} ({choices[key]})"
@@ -90,17 +92,24 @@ def _facts(view: ReplyView) -> list[tuple[str, str]]:
     score = f", score {figures.percent(held.score, 0)}" if held.score not in (None, 0.0, 1.0) else ""
     facts = [
         ("question", view.question.text),
-        ("key", key_text(view)),
-        ("answer", f"{reply.answer}  [{reply.read_by}]" if reply.answer else "none read"),
+        ("key", said_key(view.question)),
+        ("answer", _answer(reply)),
         ("verdict", f"{held.verdict or 'not marked'}{score}: {reply.reason or 'no mark yet'}"),
         ("outcome", f"{held.outcome}" + (f" ({reply.cause})" if reply.cause else "")),
         ("took", f"{figures.seconds(held.seconds)} s, {figures.count(held.output_tokens)} tokens out"),
     ]
     if view.cost is not None:
         facts[-1] = ("took", facts[-1][1] + f", cost {figures.cost(view.cost)}")
+    if held.form_kept is False:
+        facts.insert(4, ("form", "not on the answer line that was asked for"))
     if reply.reason is None or view.question.marking.scheme == "rubric":
         facts = [fact for fact in facts if fact[0] != "answer"]
     return facts
+
+
+def _answer(reply: FullReply) -> str:
+    read_by = f"  [{reply.read_by}]" if reply.read_by else ""
+    return f"{reply.answer}{read_by}" if reply.answer else "none read"
 
 
 def _text(view: ReplyView) -> str:

@@ -33,7 +33,8 @@ class BoardRow:
 
     `marked` counts the replies that the score stands on, `asked` those it should stand on. `band` numbers
     the groups that the data cannot tell apart, 1 the best. `edition` is set where each row stands on its own
-    edition, `second_tries` where there are any; they are in no other figure. Absent figures are None.
+    edition, `second_tries` where there are any; they are in no other figure. `corrected` counts the marks that a
+    person set, `form_kept` is the share of answers that stand where they were asked for. Absent figures are None.
     """
 
     entrant: str
@@ -54,6 +55,8 @@ class BoardRow:
     band: int | None = None
     edition: str | None = None
     second_tries: SecondTries | None = None
+    corrected: int = 0
+    form_kept: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +72,8 @@ class PilotCount:
 class Board:
     """The rows in order, on so many questions; `notes` say what was left out or is missing.
 
-    `questions` of the edition's `of_questions` are those that every entrant shown sat.
+    `questions` of the edition's `of_questions` are those that every entrant shown sat; `form_asked` says that the
+    suite requires the form of answers.
     """
 
     suite: str
@@ -78,6 +82,7 @@ class Board:
     rows: tuple[BoardRow, ...]
     notes: tuple[str, ...] = ()
     of_questions: int = 0
+    form_asked: bool = False
     pilots: tuple[PilotCount, ...] = ()
 
 
@@ -140,7 +145,14 @@ def _row(items: Sequence[Item], entrant: EntrantResults, scores: Mapping[str, fl
         output_tokens=_sum_of_known([result.output_tokens for result in results]),
         cost=_sum_of_known([result.cost for result in results]),
         second_tries=_second_tries(entrant),
+        corrected=sum(result.corrected for result in results),
+        form_kept=_share([result.form_kept for result in counted]),
     )
+
+
+def _share(facts: Sequence[bool | None]) -> float | None:
+    known = [fact for fact in facts if fact is not None]
+    return sum(known) / len(known) if known else None
 
 
 def _second_tries(entrant: EntrantResults) -> SecondTries | None:

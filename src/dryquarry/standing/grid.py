@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from dryquarry.marking.model import Verdict
@@ -28,13 +28,15 @@ class CellKind(StrEnum):
 class Cell:
     """One entrant's mark on one question: `score` is None unless a mark counts.
 
-    `passed` is the mark's verdict, which a part score may reach too (a rubric's pass mark).
+    `passed` is the mark's verdict, which a part score may reach too (a rubric's pass mark); `corrected` says that a
+    person set a mark in it.
     """
 
     kind: CellKind
     score: float | None = None
     outcome: str | None = None
     passed: bool = False
+    corrected: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +89,11 @@ def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants:
 
 def cell_of(results: Sequence[Result]) -> Cell:
     """Return the cell for one entrant's trials of one question; a score below 1 in any trial is part."""
+    cell = _cell(results)
+    return replace(cell, corrected=True) if any(result.corrected for result in results) else cell
+
+
+def _cell(results: Sequence[Result]) -> Cell:
     if not results:
         return Cell(CellKind.NOT_ASKED)
     counted = [result for result in results if result.counts and result.score is not None]

@@ -14,7 +14,8 @@ from dryquarry.marking.outcomes import Outcome
 class Result:
     """One reply to one question, with its mark; `score` and `verdict` are None while it has no mark.
 
-    `seconds` is the whole time the reply took, `cost` is in the entrant's own currency.
+    `seconds` is the whole time the reply took, `cost` is in the entrant's own currency. `corrected` marks were set
+    by a person; `form_kept` tells whether the answer stands where it was asked for.
     """
 
     question: str
@@ -25,6 +26,8 @@ class Result:
     seconds: float | None = None
     output_tokens: int | None = None
     cost: float | None = None
+    corrected: bool = False
+    form_kept: bool | None = None
 
     @property
     def counts(self) -> bool:

@@ -13,7 +13,7 @@ from dryquarry.standing.grid import Grid
 from dryquarry.workspace import running, standings
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
-from dryquarry.workspace.marking import mark_waiting
+from dryquarry.workspace.mark_book import MarkBook
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
@@ -46,6 +46,11 @@ class Workspace:
     def by_hand(self) -> ByHand:
         """Asking by hand: sheets, and the replies collected with them."""
         return ByHand(self.folder)
+
+    @property
+    def marks(self) -> MarkBook:
+        """The marks: given again, set by a person, taken back."""
+        return MarkBook(self.folder)
 
     @property
     def past(self) -> Past:
@@ -96,13 +101,6 @@ class Workspace:
             means = running.Means(self.entrants().judges, self.folder.bank(), files.load, budget)
             return running.run(ledger, suite, entrants, means, watcher, trials=trials, fresh=fresh)
 
-    def mark(self, reference: str) -> int:
-        """Mark the stored replies that have no mark under the present keys; return how many."""
-        with ledger_for_writing(self.folder) as ledger, running.alone(ledger):
-            suite = self.folder.suite(reference)
-            ledger.note_questions(suite.asked())
-            return mark_waiting(ledger, suite, list(self.entrants().entrants.values()))
-
     def board(self, references: Sequence[str], names: Sequence[str] = (), *, each_own: bool = False) -> Board:
         """Return the board of a suite, or the combined board of several.
 
@@ -134,10 +132,12 @@ class Workspace:
         verdicts: Sequence[str] = (),
         *,
         second_tries: bool = False,
+        corrected: bool = False,
     ) -> list[ReplyView]:
         """Return the replies behind a suite's numbers, those with the named questions and verdicts only.
 
-        With `second_tries` they are the replies to what was said after failed first tries, which no score counts.
+        With `second_tries` they are the replies to what was said after failed first tries, which no score counts;
+        with `corrected` those whose mark a person set.
         A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
         """
         suite = self.folder.suite(reference)
@@ -152,6 +152,7 @@ class Workspace:
             for view in views
             if (not questions or view.question.id in questions)
             and (not verdicts or str(view.reply.held.verdict or "none") in verdicts)
+            and (not corrected or view.reply.held.because is not None)
         ]
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:

@@ -9,13 +9,14 @@ from dryquarry.asking.engine import Wanted
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge
 from dryquarry.errors import UsageFault, closest
-from dryquarry.ledger.queries import sitter_id_of, waiting_replies
-from dryquarry.ledger.records import Judged, MarkedReply, NewMark, Reply, Slot, WaitingReply
+from dryquarry.ledger.queries import sitter_id_of, stored_replies, waiting_replies
+from dryquarry.ledger.records import Judged, MarkedReply, NewMark, Reply, Slot, StoredReply, WaitingReply
 from dryquarry.ledger.store import Ledger, new_mark
 from dryquarry.marking import registry
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.rubric import mark_from_points
 from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.marks import as_new_mark, mark_again
 from dryquarry.workspace.planning import slotted
 
 
@@ -33,12 +34,13 @@ def mark_waiting(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> i
     marked = 0
     for questions, slots in slotted(ledger, suite):
         for sitter_id in sitters:
+            waiting = {reply.reply_id for reply in _waiting(ledger, questions, slots, sitter_id, None)}
             new_marks: list[NewMark] = []
-            for reply in _waiting(ledger, questions, slots, sitter_id, None):
-                mark = questions[reply.position].mark(reply.outcome, reply.text)
+            for reply in _stored(ledger, questions, slots, sitter_id) if waiting else ():
                 marking_id = slots[reply.position].marking_id
-                if mark is not None and marking_id is not None:
-                    new_marks.append(new_mark(reply.reply_id, marking_id, mark))
+                if reply.reply_id in waiting and reply.present is None and marking_id is not None:
+                    _, mark = mark_again(questions[reply.position], reply)
+                    new_marks.append(as_new_mark(reply, marking_id, mark))
             ledger.record_marks(new_marks)
             marked += len(new_marks)
     return marked
@@ -82,6 +84,13 @@ def _waiting(
     again = [slot for slot in slots if questions[slot.position].second_try]
     first = waiting_replies(ledger, slots, sitter_id, verdict=verdict)
     return first + (waiting_replies(ledger, again, sitter_id, verdict=verdict, second=True) if again else [])
+
+
+def _stored(ledger: Ledger, questions: Sequence[Question], slots: Sequence[Slot], sitter_id: int) -> list[StoredReply]:
+    """Return the first and the second tries with the marks that they have."""
+    again = [slot for slot in slots if questions[slot.position].second_try]
+    first = stored_replies(ledger, slots, sitter_id)
+    return first + (stored_replies(ledger, again, sitter_id, second=True) if again else [])
 
 
 def needs_judge(question: Question) -> bool:

@@ -14,9 +14,11 @@ from dryquarry.ledger.queries import (
     second_tries,
     sitter_id_of,
     slots_of,
+    void_questions,
 )
 from dryquarry.ledger.records import FullReply, HeldReply
 from dryquarry.ledger.store import Ledger
+from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board import Board, build_board, pilot_counts
 from dryquarry.standing.grid import Grid, build_grid
@@ -51,7 +53,12 @@ def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant
     shown = [*collected.entrants, *_sat_other_editions(ledger, suite, entrants, collected)]
     board = build_board(suite.name, suite.edition, items_of(suite), shown)
     pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
-    return replace(board, notes=(*collected.notes, *board.notes), pilots=pilot_counts(pilots, collected.entrants))
+    return replace(
+        board,
+        notes=(*collected.notes, *board.notes),
+        pilots=pilot_counts(pilots, collected.entrants),
+        form_asked=suite.form_required,
+    )
 
 
 def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
@@ -120,14 +127,25 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
     collected: list[EntrantResults] = []
     notes: list[str] = []
     unmarked = 0
+    voided = {(one.question, one.marking_id): one.because for one in void_questions(ledger, suite.name)}
+    void = {
+        slot.position: voided[questions[slot.position].id, slot.marking_id]
+        for slot in slots
+        if slot.marking_id is not None and (questions[slot.position].id, slot.marking_id) in voided
+    }
+    notes += [f"void for all: {questions[place].id} ({because})" for place, because in void.items()]
     with_second = [slot for slot in slots if questions[slot.position].second_try]
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
         replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
         if replies:
-            results = tuple(_result(questions[reply.position].id, entrant, reply) for reply in replies)
+            results = tuple(
+                _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in replies
+            )
             again = second_tries(ledger, with_second, sitter_id) if with_second and sitter_id is not None else []
-            second = tuple(_result(questions[reply.position].id, entrant, reply) for reply in again)
+            second = tuple(
+                _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in again
+            )
             collected.append(EntrantResults(entrant.name, entrant.title, results, second))
         unmarked += sum(reply.verdict is None and reply.outcome is not Outcome.FAILED for reply in replies)
     if unmarked:
@@ -178,16 +196,18 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
     return replace(board, notes=(*notes, *board.notes))
 
 
-def _result(question: str, entrant: Entrant, reply: HeldReply) -> Result:
+def _result(question: str, entrant: Entrant, reply: HeldReply, void: bool) -> Result:
     return Result(
         question=question,
         trial=reply.trial,
         outcome=reply.outcome,
-        score=reply.score,
-        verdict=reply.verdict,
+        score=None if void else reply.score,
+        verdict=Verdict.VOID if void else reply.verdict,
         seconds=reply.seconds,
         output_tokens=reply.output_tokens,
         cost=_cost(entrant, reply),
+        corrected=reply.because is not None,
+        form_kept=reply.form_kept,
     )
 
 

@@ -13,6 +13,7 @@ from dryquarry.workspace import editing, exchanging
 from dryquarry.workspace.editing import HistoryRow, Sealed
 from dryquarry.workspace.exchanging import Import
 from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.trying import Tried, try_text
 
 
 class Suites:
@@ -28,6 +29,10 @@ class Suites:
     def get(self, reference: str) -> Suite:
         """Return a suite by `NAME@3`, `NAME@draft`, or `NAME`: the newest edition, or else the draft."""
         return self.folder.suite(reference)
+
+    def try_text(self, reference: str, question: str, text: str) -> Tried:
+        """Return how a text is read and marked as a reply to a question; nothing is stored."""
+        return try_text(self.folder.suite(reference), question, text)
 
     def check(self, reference: str) -> SuiteCheck:
         """Return what is at fault in a suite, and what could be better: in its draft, unless `NAME@3` is named."""

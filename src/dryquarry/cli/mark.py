@@ -1,0 +1,79 @@
+"""mark and try."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option
+from dryquarry.errors import FileFault, UsageFault
+
+
+@click.command()
+@click.argument("reference", metavar="SUITE[@N]")
+@click.option("--plan", is_flag=True, help="Show what would change; write nothing.")
+@click.option("--question", metavar="ID", help="The question whose marks to set.")
+@click.option("-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant.")
+@click.option("--trial", "trials", type=click.IntRange(1), multiple=True, help="Only this trial.")
+@click.option("--set", "setting", metavar="pass|fail|0.8|void", help="Set the marks by hand; void without -e: for all.")
+@click.option("--because", metavar="TEXT", help="Why; kept with the mark, and shown.")
+@click.option("--take-back", is_flag=True, help="Let marks set by hand, or a void question, be as if never set.")
+@workspace_option
+@format_options()
+def mark(
+    reference: str,
+    plan: bool,
+    question: str | None,
+    entrants: tuple[str, ...],
+    trials: tuple[int, ...],
+    setting: str | None,
+    because: str | None,
+    take_back: bool,
+    workspace: Path | None,
+    form: str,
+    out: Path | None,
+) -> None:
+    """Mark the stored replies to SUITE again with the present keys and schemes; asks no entrant anything.
+
+    Prints which marks changed and what that does to the standings. With --set, or --take-back, a person's mark.
+    """
+    marks = open_workspace(workspace).marks
+    if setting is None and not take_back:
+        if question or because or trials:
+            raise UsageFault("--question, --trial and --because go with --set or --take-back")
+        from dryquarry.showing.remarking import remarking_view
+
+        show(remarking_view(marks.again(reference, entrants, write=not plan)), form, out)
+        return
+    if question is None:
+        raise UsageFault("name the question whose marks to set: --question ID")
+    if take_back:
+        hint(marks.take_back(reference, question, entrants, trials))
+        return
+    if not because or not because.strip():
+        raise UsageFault('say why the mark is set: --because "…"')
+    hint(marks.set(reference, question, entrants, trials, setting or "", because.strip()))
+
+
+@click.command("try")
+@click.argument("reference", metavar="SUITE[@N]")
+@click.argument("question")
+@click.argument("file", type=click.Path(path_type=Path, dir_okay=False), required=False)
+@workspace_option
+@format_options()
+def try_text(
+    reference: str, question: str, file: Path | None, workspace: Path | None, form: str, out: Path | None
+) -> None:
+    """Mark the text in FILE, or on standard input, as a reply to QUESTION; explain every step, store nothing."""
+    from dryquarry.showing.trying import tried_view
+
+    try:
+        content = file.read_bytes() if file is not None else sys.stdin.buffer.read()
+        text = content.decode("utf-8")
+    except OSError as error:
+        raise FileFault(f"{file} cannot be read: {error.strerror}") from None
+    except UnicodeDecodeError as error:
+        raise FileFault(f"{file or 'standard input'} is not a text in UTF-8 (byte {error.start})") from None
+    show(tried_view(open_workspace(workspace).suites.try_text(reference, question, text)), form, out)

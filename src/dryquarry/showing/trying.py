@@ -1,0 +1,76 @@
+"""How a text is read and marked, step by step."""
+
+from __future__ import annotations
+
+import textwrap
+
+from dryquarry.marking.text import shortened
+from dryquarry.showing import figures
+from dryquarry.showing.replies import said_key
+from dryquarry.showing.view import Sheet, View
+from dryquarry.workspace.trying import Tried
+
+WIDTH = 92
+
+
+def tried_view(tried: Tried) -> View:
+    """Return how a text is read and marked."""
+    mark, question = tried.mark, tried.question
+    data = {
+        "suite": tried.suite.name,
+        "edition": tried.suite.edition,
+        "question": question.id,
+        "scheme": question.marking.scheme,
+        "outcome": str(tried.outcome),
+        "places": [{"read_by": one.read_by, "start": one.start, "text": one.text} for one in tried.places],
+        "answer": mark.answer,
+        "read_by": mark.read_by,
+        "start": mark.start,
+        "form_kept": mark.form_kept,
+        "score": mark.score,
+        "verdict": str(mark.verdict),
+        "reason": mark.reason,
+    }
+    rows = [[name, value] for name, value in data.items() if name != "places"]
+    return View(data, Sheet(["what", "value"], rows), text=lambda: _text(tried))
+
+
+def _text(tried: Tried) -> str:
+    mark, question = tried.mark, tried.question
+    options = ", ".join(f"{name}: {value}" for name, value in question.marking.options.items())
+    scheme = question.marking.scheme + (f" ({options})" if options else "")
+    steps = [("key", said_key(question)), ("scheme", scheme), ("outcome", _outcome(tried))]
+    steps += [("looked at", _place(tried, number)) for number in range(len(tried.places))]
+    read = f"{mark.answer}  [{mark.read_by}{_line(tried, mark.start)}]" if mark.answer else "no answer"
+    steps.append(("read", read))
+    if mark.form_kept is not None:
+        steps.append(("form", "as asked for" if mark.form_kept else "not on the answer line that was asked for"))
+    score = "" if mark.score in (None, 0.0, 1.0) else f", score {figures.percent(mark.score, 0)}"
+    steps.append(("verdict", f"{mark.verdict}{score}: {mark.reason}"))
+    lines = [f"{tried.suite.reference}/{question.id}: a text that is not stored", ""]
+    for name, value in steps:
+        wrapped = textwrap.wrap(figures.visible(value), WIDTH) or [""]
+        lines += [f"  {name:<10}{wrapped[0]}", *(f"  {'':<10}{line}" for line in wrapped[1:])]
+    return "\n".join([*lines, "", *_marked(tried)]) + "\n"
+
+
+def _outcome(tried: Tried) -> str:
+    return "answered" if str(tried.outcome) == "answered" else f"{tried.outcome}: the text declines to answer"
+
+
+def _place(tried: Tried, number: int) -> str:
+    place = tried.places[number]
+    return f"{number + 1}. {place.read_by}{_line(tried, place.start)}: '{shortened(place.text)}'"
+
+
+def _line(tried: Tried, start: int | None) -> str:
+    return "" if start is None else f", line {tried.text.count(chr(10), 0, start) + 1}"
+
+
+def _marked(tried: Tried) -> list[str]:
+    """Return the text with the line in which the answer stands set off."""
+    at = None if tried.mark.start is None or not tried.mark.answer else tried.text.count("\n", 0, tried.mark.start)
+    return [
+        f"  {'▸' if number == at else '¦'} {figures.visible(line)}".rstrip()
+        for number, line in enumerate(tried.text.rstrip("\n").split("\n"))
+    ]

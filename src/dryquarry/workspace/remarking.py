@@ -1,0 +1,196 @@
+"""Marking stored replies again, by a person or with the present keys and schemes, and what that changes.
+
+A mark is never deleted: another takes its place, and the ledger keeps when, by which version and why.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dryquarry.asking.entrants import Entrant
+from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.queries import sitter_id_of, slots_of, stored_replies
+from dryquarry.ledger.records import KnownMark, NewMark, StoredReply
+from dryquarry.ledger.store import Ledger, new_mark
+from dryquarry.marking.model import Verdict
+from dryquarry.standing.board import BoardRow, build_board
+from dryquarry.standing.results import EntrantResults, Result
+from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.marks import alike, as_known, as_new_mark, mark_again
+from dryquarry.workspace.planning import slotted
+from dryquarry.workspace.standings import items_of
+
+
+@dataclass(frozen=True, slots=True)
+class MarkChange:
+    """One reply whose mark is another than before."""
+
+    question: str
+    entrant: str
+    trial: int
+    before: KnownMark
+    after: KnownMark
+
+
+@dataclass(frozen=True, slots=True)
+class StandingChange:
+    """What marking again does to one entrant."""
+
+    entrant: str
+    score_before: float | None
+    score_after: float | None
+    rank_before: int | None
+    rank_after: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Remarking:
+    """What marking a suite again did, or would do when it is not `written`.
+
+    `first` marks were given to replies that had none, `same` came out as before, `kept` were set by a person or a
+    judge; `changes` are the others.
+    """
+
+    reference: str
+    first: int
+    same: int
+    kept: int
+    changes: tuple[MarkChange, ...]
+    standings: tuple[StandingChange, ...]
+    written: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """A mark that a person sets: a verdict, or a score in [0, 1], and why."""
+
+    verdict: Verdict
+    score: float | None
+    because: str
+
+
+def remark(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, write: bool) -> Remarking:
+    """Mark all stored replies to a suite again, first and second tries; a person's mark stands until taken back."""
+    counts = {"first": 0, "same": 0, "kept": 0}
+    changes: list[MarkChange] = []
+    results: dict[str, tuple[list[Result], list[Result]]] = {entrant.name: ([], []) for entrant in entrants}
+    for questions, slots in slotted(ledger, suite):
+        for entrant in entrants:
+            sitter_id = sitter_id_of(ledger, entrant.digest)
+            if sitter_id is None:
+                continue
+            new_marks: list[NewMark] = []
+            again = [slot for slot in slots if questions[slot.position].second_try]
+            first_tries = stored_replies(ledger, slots, sitter_id)
+            second_tries = stored_replies(ledger, again, sitter_id, second=True) if again else []
+            for reply in [*first_tries, *second_tries]:
+                question, marking_id = questions[reply.position], slots[reply.position].marking_id
+                kind, mark = mark_again(question, reply)
+                counts[kind] = counts.get(kind, 0) + 1
+                before = reply.present or reply.earlier
+                if kind == "changed" and before is not None:
+                    changes.append(MarkChange(question.id, entrant.name, reply.trial, before, as_known(mark)))
+                if marking_id is not None and (reply.present is None or not alike(reply.present, mark)):
+                    new_marks.append(as_new_mark(reply, marking_id, mark))
+                if reply in first_tries:
+                    for side, known in zip(results[entrant.name], (before, as_known(mark)), strict=True):
+                        side.append(_result(question, reply, known))
+            if write:
+                ledger.record_marks(new_marks)
+    standings = _standings(suite, entrants, results)
+    changes.sort(key=lambda change: (change.entrant, change.question, change.trial))
+    return Remarking(suite.reference, counts["first"], counts["same"], counts["kept"], tuple(changes), standings, write)
+
+
+def correct(
+    ledger: Ledger,
+    suite: Suite,
+    entrants: Sequence[Entrant],
+    question_id: str,
+    correction: Correction | None,
+    trials: Sequence[int] = (),
+) -> int:
+    """Set the marks of one question's replies by hand, or (None) take such marks back; return how many.
+
+    With `trials` only of those. Raises UsageFault when there is no such question or reply.
+    """
+    question = _question(suite, question_id)
+    slots = slots_of(ledger, [question])
+    new_marks: list[NewMark] = []
+    for entrant in entrants:
+        sitter_id = sitter_id_of(ledger, entrant.digest)
+        for reply in stored_replies(ledger, slots, sitter_id) if sitter_id is not None else []:
+            marking_id = slots[0].marking_id
+            if (trials and reply.trial not in trials) or marking_id is None:
+                continue
+            if correction is not None:
+                new_marks.append(_set_by_hand(reply, marking_id, correction))
+            elif reply.present is not None and reply.present.because is not None:
+                mark = question.mark(reply.outcome, reply.text)
+                assert mark is not None
+                new_marks.append(new_mark(reply.reply_id, marking_id, mark, "taken back"))
+    if not new_marks:
+        said = "no stored reply to set a mark of" if correction else "no mark set by a person to take back"
+        names = ", ".join(entrant.name for entrant in entrants)
+        raise UsageFault(f"there is {said}: {suite.reference}, question {question_id}, {names}")
+    ledger.record_marks(new_marks)
+    return len(new_marks)
+
+
+def void_for_all(ledger: Ledger, suite: Suite, question_id: str, because: str | None) -> None:
+    """Let a question count for nobody until its key changes, or (None) let it count again."""
+    question = _question(suite, question_id)
+    (slot,) = slots_of(ledger, [question])
+    if because is None:
+        if not ledger.take_back_void(suite.name, question_id):
+            raise UsageFault(f"question {question_id} of {suite.name} is not void")
+        return
+    assert slot.marking_id is not None
+    ledger.void_question(suite.name, question_id, slot.marking_id, because)
+
+
+def _question(suite: Suite, question_id: str) -> Question:
+    found = {question.id: question for question in suite.asked()}
+    if question_id not in found:
+        raise UsageFault(f"suite '{suite.name}' asks no question '{question_id}'{closest(question_id, found)}")
+    return found[question_id]
+
+
+def _set_by_hand(reply: StoredReply, marking_id: int, correction: Correction) -> NewMark:
+    answer = reply.present.answer if reply.present else None
+    return NewMark(
+        reply.reply_id,
+        marking_id,
+        correction.score,
+        correction.verdict,
+        f"set by a person: {correction.because}",
+        answer,
+        None,
+        because=correction.because,
+        superseding="a person set another mark",
+    )
+
+
+def _result(question: Question, reply: StoredReply, known: KnownMark | None) -> Result:
+    score, verdict = (known.score, known.verdict) if known else (None, None)
+    return Result(question.id, reply.trial, reply.outcome, score, verdict)
+
+
+def _standings(
+    suite: Suite, entrants: Sequence[Entrant], results: dict[str, tuple[list[Result], list[Result]]]
+) -> tuple[StandingChange, ...]:
+    """Return the entrants whose score or rank is another than before."""
+    items = items_of(suite)
+    sides: list[dict[str, BoardRow]] = []
+    for side in (0, 1):
+        shown = [
+            EntrantResults(one.name, one.title, tuple(own)) for one in entrants if (own := results[one.name][side])
+        ]
+        sides.append({row.entrant: row for row in build_board(suite.name, suite.edition, items, shown).rows})
+    before, after = sides
+    return tuple(
+        StandingChange(name, before[name].score, after[name].score, before[name].rank, after[name].rank)
+        for name in after
+        if name in before and (before[name].score, before[name].rank) != (after[name].score, after[name].rank)
+    )
