@@ -14,6 +14,8 @@ from dryquarry.marking.text import bare, fold, shortened
 
 Letters = tuple[str, ...]
 
+_REASONS = re.compile(r"\b(?:because|since|as|so|while|whereas|and\s+not|not|rather|but)\b|[.;]", re.IGNORECASE)
+
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a choice; raises MarkingFault when the key names no option."""
@@ -70,6 +72,8 @@ def read_letters(found: Found, folded: Mapping[str, str]) -> Reading | None:
     if not letters:
         letters, rest = _named_letters(said, folded)
     if letters:
+        # What stands beside the letter, and not the reasons after it.
+        rest = _REASONS.split(rest)[0]
         beside = _mentioned(fold(rest), folded) if len(letters) == 1 and rest else ()
         if beside and letters[0] not in beside:
             return Reading(letters, f"letter {letters[0]} stands beside the text of {beside[0]}")

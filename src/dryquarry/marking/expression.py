@@ -59,7 +59,9 @@ def prepare(marking: Marking) -> Marker:
                 f"no formula that can be read in '{shortened(found.text)}'", shortened(found.text, 200), *place
             )
         said, formula = answer
-        for _, (other, beside) in other_answers(text, found, read):
+        others = [one for _, one in other_answers(text, found, read)]
+        others += [one for part in _OR.split(found.text)[1:] if (one := read(Found(part, found.read_by, found.start)))]
+        for other, beside in others:
             if not equal(beside, formula) and not equal(beside, wanted):
                 return failed(f"two final answers, '{shortened(said)}' and '{shortened(other)}'", said, *place)
         same = equal(formula, wanted)

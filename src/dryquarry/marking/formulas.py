@@ -68,7 +68,12 @@ _LATEX = (
     (re.compile(r"\\div(?![a-z])"), "/"),
     (re.compile(r"\\[dt]frac(?![a-z])"), r"\\frac"),
 )
-_SIGNS = str.maketrans({"×": "*", "·": "*", "⋅": "*", "÷": "/", "−": "-", "–": "-", "π": "\u03c0", "√": "\u221a"})
+_SIGNS = str.maketrans(
+    {
+        **{high: f"^{digit}" for digit, high in enumerate("⁰¹²³⁴⁵⁶⁷⁸⁹")},
+        **{"×": "*", "·": "*", "⋅": "*", "÷": "/", "−": "-", "–": "-"},
+    }
+)
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:\.\d+)?|\.\d+)|\\(?P<command>[a-zA-Z]+)|(?P<word>[a-zA-Z]+)(?P<index>_\{?\w+\}?)?"
     r"|(?P<greek>[\u0370-\u03ff])|(?P<sign>\*\*|[-+*/^(){}\[\]|!√,]))"

@@ -17,7 +17,8 @@ MOST_MEMBERS = 500
 
 _ITEM = re.compile(r"^\s*(?:[-*•–]|\(?\d{1,3}[.)]|\(?[a-z][.)])\s+(?P<item>.+)$", re.IGNORECASE)
 _BETWEEN = re.compile(
-    r"\s*(?:,\s*(?:and|or)\s+|[,;/|]|\n|\s+(?:and|&|plus|then)\s+|\s*(?:->|→|⇒|>|<)\s*)\s*", re.IGNORECASE
+    r"\s*(?:,\s*(?:and\s+then|and|or|then)\s+|[,;/|]|\n|\s+(?:and|&|plus|then)\s+|\s*(?:->|→|⇒|>|<)\s*)\s*",
+    re.IGNORECASE,
 )
 _LEAD_IN = re.compile(r"^[^:]{0,80}:\s+(?=\S)|^.*?\b(?:are|is|were|was|be|include|includes)\b:?\s+", re.IGNORECASE)
 _BRACKETS = re.compile(r"^[\[{(]\s*(?P<inside>.*?)\s*[\])}]$", re.DOTALL)
@@ -130,7 +131,7 @@ def _readings(found: Found) -> list[list[str]]:
 def _compared_as_set(members: Sequence[Member], said: Sequence[str], extras: bool) -> Comparison:
     met: set[int] = set()
     other: list[str] = []
-    for text in dict.fromkeys(fold(one) or one for one in said):
+    for text in {fold(one) or one: one for one in said}.values():
         place = next((n for n, member in enumerate(members) if member.matches(text)), None)
         if place is None:
             other.append(text)

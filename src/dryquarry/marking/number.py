@@ -35,6 +35,8 @@ _MORE_THAN_ONE = re.compile(r"\b(?:or|to|and)\b|[-‐‑‒–—]", re.IGNORECA
 # "40-50", "40 to 50", "between 40 and 50": two ends, not one answer.
 _TO = re.compile(r"\s*(?:-|\bto\b|\band\b)\s*[€$£]?\s*$", re.IGNORECASE)
 _CLOSED_FORM = re.compile(r"[\d.\s()+×·*/^π√-]+|(?:[\d.\s()+×·*/^-]|pi|sqrt)+")
+_RULED_OUT = re.compile(r"\b(?:not|n't|never|isn't)\s+(?:exactly\s+|just\s+|the\s+|at\s+)?[€$£]?$", re.IGNORECASE)
+_SO = re.compile(r"\b(?:so|hence|thus|therefore|which\s+makes|that\s+makes|i\.e\.)\b", re.IGNORECASE)
 _CALCULATED = re.compile(r"[√π^(]|sqrt|pi")
 _POWER_OF_TEN = re.compile(r"[x×·]\s?10\s?\^")
 _IMPLIED_TIMES = re.compile(r"(?<=[\d)])\s*(?=sqrt|pi|\()|(?<=pi)\s*(?=sqrt|\(|\d)|(?<=\))\s*(?=\d)")
@@ -153,6 +155,9 @@ def read_number(reply: str, found: Found, find: Find = find_numbers) -> NumberFo
     """Return the number that a found answer states: the result of a working, not a number in it."""
     said = plain_math(found.text)
     if found.read_by in ("answer line", "boxed", "statement"):
+        exact = _EQUALS.split(said.split("≈")[0])[-1] if "≈" in said else said
+        if _CALCULATED.search(exact) and _is_closed_form(exact) and (closed := _closed_form(exact)) is not None:
+            return closed
         if _CALCULATED.search(said) and _is_closed_form(said):
             return _closed_form(said)  # none where it is too large to be worked out
         return _stated(said, find) or _stated(spelled_out(said), find)
@@ -166,24 +171,32 @@ def _stated(said: str, find: Find, *, prefer_verb: bool = False, only_after_verb
         # "50 = 3 × 12.50 + 2 × 6.25" states its result first; otherwise the last part is the result.
         order = [parts[0], parts[-1]] if _OPERATION.search(parts[-1]) else [parts[-1], *parts[-2::-1]]
         for part in order:
-            numbers = _of_kind(find(part))
+            numbers = _of_kind(_stands(find, part))
             if numbers:
                 return numbers[0]
         return None
     if prefer_verb or only_after_verb:
+        drawn = list(_SO.finditer(said))
+        if drawn and _stands(find, said[drawn[-1].end() :]):
+            said = said[drawn[-1].end() :]
         for verb in reversed(list(_RESULT_VERB.finditer(said))):
             clause = _CLAUSE_END.split(said[verb.end() :], maxsplit=1)[0]
-            numbers = _of_kind(find(clause))
+            numbers = _of_kind(_stands(find, clause))
             if numbers and len(clause[: numbers[0].start].split()) <= MOST_WORDS_BETWEEN:
                 return numbers[0]
     if only_after_verb:
         return None
-    numbers = _of_kind(find(said))
+    numbers = _of_kind(_stands(find, said))
     if not numbers:
         return None
     if not prefer_verb and _OPERATION.search(said) and (worked_out := _closed_form(said)) is not None:
         return worked_out
     return numbers[-1] if prefer_verb else numbers[0]
+
+
+def _stands(find: Find, said: str) -> list[NumberFound]:
+    """Return the numbers in a text but those that it rules out: "not 36"."""
+    return [one for one in find(said) if not _RULED_OUT.search(said[max(0, one.start - 20) : one.start])]
 
 
 def _of_kind(numbers: list[NumberFound]) -> list[NumberFound]:

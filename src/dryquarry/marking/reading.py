@@ -43,6 +43,11 @@ _CONCLUDES = re.compile(
     r"that\s+(?:makes|leaves|gives|is)|that's|which\s+(?:makes|leaves|gives)|we\s+get)\b[,:]?\s*",
     re.IGNORECASE,
 )
+# A sentence that repeats what was asked states no answer.
+_RESTATES = re.compile(
+    r"\W*(?:you\s+(?:ask|asked|want|wanted|say|said|told)|the\s+question\s+(?:is|was|asks|asked)|we\s+(?:are|were)\s+asked)\b",
+    re.IGNORECASE,
+)
 _SENTENCE = re.compile(
     r"[^\n]+?(?:(?<=[^\d\s.][.!?])(?<!i\.e\.)(?<!e\.g\.)(?<!ca\.)(?<!approx\.)(?=[\s*_]*\s)|(?<=\d[.!?])(?=[*_]*\s+[A-Z\"'(*_])|(?=\n|\Z))"
 )
@@ -105,6 +110,8 @@ def places(text: str, answer_line: str | None) -> Iterator[Found]:
             rest = sentence.text[opening.end() :]
             yield Found(bare(rest), "conclusion", sentence.start + opening.end())
     for sentence in list(reversed(sentences))[:MOST_SENTENCES]:
+        if _RESTATES.match(sentence.text):
+            continue
         yield Found(bare(sentence.text), "last sentence", sentence.start)
 
 

@@ -51,6 +51,8 @@ _TIME = re.compile(
 )
 _TIME_WORD = re.compile(r"\b(noon|midday|midnight)\b", re.IGNORECASE)
 _MILITARY = re.compile(r"(?<![\d:.,])([01]\d|2[0-3])([0-5]\d)\s?(?:h|hrs|hours)\b")
+# "2h15min": nothing parts the numbers from the units.
+_TIGHT = re.compile(r"(?<=\d)(h|hr|hrs|min|m|s)(?=\d)")
 _LENGTH_OF_TIME = re.compile(
     r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?)?\b"
 )
@@ -81,6 +83,7 @@ def unit_for(name: str) -> Unit:
     is_time = dimension == _pint("second")
 
     def find(text: str) -> list[NumberFound]:
+        text = _TIGHT.sub(r" \1 ", text)
         found = _find(text, lambda words, value: _converted(words, value, name))
         return sorted([*found, *_lengths_of_time(text, name)], key=lambda one: one.start) if is_time else found
 

@@ -26,7 +26,7 @@ _WORD = "|".join(sorted([*_SMALL, *_LARGE, "hundred", "dozen"], key=len, reverse
 _RUN = re.compile(
     rf"(?<![\w-])(?:(?P<half>half\s+a\s+)|(?P<one>an?\s+)(?=dozen|hundred|thousand|million))?"
     rf"(?P<words>(?:{_WORD})(?:(?:[\s-]+(?:and[\s-]+)?)(?:{_WORD}))*)"
-    rf"(?:\s+and\s+(?:a\s+|(?P<count>one|two|three)\s+)(?P<part>half|third|quarter)s?)?(?![\w-])",
+    rf"(?![\s-]+(?:half|halves|third|quarter))(?:\s+and\s+(?:a\s+|(?P<count>one|two|three)\s+)(?P<part>half|third|quarter)s?)?(?![\w-])",
     re.IGNORECASE,
 )
 _PART_ALONE = re.compile(
