@@ -9,7 +9,7 @@ from functools import cache, lru_cache
 from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed, scored
-from dryquarry.marking.reading import Found, other_answers, read_answer
+from dryquarry.marking.reading import LONGEST_END, Found, other_answers, read_answer
 from dryquarry.marking.text import bare, fold, shortened
 
 Letters = tuple[str, ...]
@@ -86,7 +86,7 @@ def read_letters(found: Found, folded: Mapping[str, str]) -> Reading | None:
 
 def restates_options(text: str, folded: Mapping[str, str]) -> bool:
     """Tell whether the reply lists options as the question does; the last one listed is then no choice."""
-    return sum(_is_listed_option(line, folded) for line in text.splitlines()) > 1
+    return sum(_is_listed_option(line, folded) for line in text[-LONGEST_END:].splitlines() if len(line) < 400) > 1
 
 
 def _is_listed_option(line: str, folded: Mapping[str, str]) -> bool:

@@ -36,14 +36,13 @@ def sentences(text: str) -> list[str]:
     """Return the sentences; a line's end ends one too, a point after an abbreviation does not."""
     found: list[str] = []
     for line in plain(text).split("\n"):
-        open_part = ""
+        parts: list[str] = []
         for part in _SENTENCE_END.split(_ITEM_SIGN.sub("", line)):
-            open_part = f"{open_part} {part}".strip()
-            if open_part and not _ABBREVIATION.search(open_part):
-                found.append(open_part)
-                open_part = ""
-        if open_part:
-            found.append(open_part)
+            parts.append(part)
+            if part and not _ABBREVIATION.search(part[-12:]):
+                found.append(" ".join(parts))
+                parts = []
+        found.append(" ".join(parts))
     return [sentence for sentence in found if _WORD.search(sentence)]
 
 

@@ -20,6 +20,8 @@ from dryquarry.marking.words import spelled_out
 
 DEFAULT_REL = Fraction(1, 10**6)
 LONGEST_CLOSED_FORM = 80
+# What is longer states no number; where it is cut, what a number needs beside it stands before.
+LONGEST_PLACE = 600
 
 _EQUALS = re.compile(r"[=≈]")
 _OPERATION = re.compile(r"\d\s*[+×*·÷x]\s*\d")
@@ -153,7 +155,7 @@ def number_key(marking: Marking) -> NumberKey:
 
 def read_number(reply: str, found: Found, find: Find = find_numbers) -> NumberFound | None:
     """Return the number that a found answer states: the result of a working, not a number in it."""
-    said = plain_math(found.text)
+    said = plain_math(found.text[:LONGEST_PLACE])
     if found.read_by in ("answer line", "boxed", "statement"):
         exact = _EQUALS.split(said.split("≈")[0])[-1] if "≈" in said else said
         if _CALCULATED.search(exact) and _is_closed_form(exact) and (closed := _closed_form(exact)) is not None:
@@ -230,7 +232,7 @@ def _others(
     others = [other for _, other in other_answers(text, found, read)]
     if not _MORE_THAN_ONE.search(found.text):
         return others
-    said = plain_math(found.text)
+    said = plain_math(found.text[:LONGEST_PLACE])
     place = said.find(number.text)
     if place < 0:
         return others

@@ -64,6 +64,9 @@ _HEDGE = re.compile(
 _HEDGE_SIGN = re.compile(r"\bor\b|alternatively|\b(?:could|might|may|then)\b", re.IGNORECASE)
 _HEDGE_AT_END = re.compile(_HEDGE.pattern + r"\Z", re.IGNORECASE)
 
+LONGEST_END = 40_000
+LONGEST_ANSWER = 4000
+MOST_BOXES = 50
 MOST_AFTER = 600
 MOST_BEFORE = 40
 MOST_SENTENCES = 6
@@ -96,7 +99,16 @@ def read_answer(
 
 
 def places(text: str, answer_line: str | None) -> Iterator[Found]:
-    """Yield the places where the final answer may stand, the most telling first."""
+    """Yield the places where the final answer may stand, the most telling first.
+
+    Only the end of a very long reply is looked at, and of a place no more than anybody's answer takes.
+    """
+    offset = max(0, len(text) - LONGEST_END)
+    for found in _places(text[offset:], answer_line):
+        yield Found(found.text[:LONGEST_ANSWER], found.read_by, found.start + offset)
+
+
+def _places(text: str, answer_line: str | None) -> Iterator[Found]:
     said = _after_answer_line(text, answer_line) if answer_line else None
     said = said or _boxed(text) or _statement(text)
     if said:
@@ -105,8 +117,10 @@ def places(text: str, answer_line: str | None) -> Iterator[Found]:
     sentences = _sentences(text)
     last_paragraph = len(text.rstrip()[: text.rstrip().rfind("\n\n") + 1])
     for sentence in reversed(sentences):
+        if sentence.start < last_paragraph:
+            break
         opening = _CONCLUDES.match(sentence.text)
-        if opening and sentence.start >= last_paragraph and bare(sentence.text[opening.end() :]):
+        if opening and bare(sentence.text[opening.end() :]):
             rest = sentence.text[opening.end() :]
             yield Found(bare(rest), "conclusion", sentence.start + opening.end())
     for sentence in list(reversed(sentences))[:MOST_SENTENCES]:
@@ -126,8 +140,9 @@ def other_answers(text: str, found: Found, read: Callable[[Found], Read | None])
     parts = _HEDGE.split(text[found.start : found.start + MOST_AFTER])
     pieces = parts[1:] if len(parts) > 1 else []
     # "Or maybe 5." found as the last sentence: what it is an alternative to stands before it.
-    if _HEDGE.match(text[found.start :]) or _HEDGE_AT_END.search(text[: found.start]):
-        before = _sentences(text[: found.start])
+    tail, head = text[found.start : found.start + MOST_AFTER], text[max(0, found.start - MOST_BEFORE) : found.start]
+    if _HEDGE.match(tail) or _HEDGE_AT_END.search(head):
+        before = _sentences(text[max(0, found.start - LONGEST_ANSWER) : found.start])
         pieces += [before[-1].text] if before else []
         pieces = [piece for piece in pieces if bare(piece) and bare(piece) not in found.text]
     for piece in pieces:
@@ -167,9 +182,10 @@ def _after_answer_line(text: str, answer_line: str) -> Found | None:
 
 
 def _boxed(text: str) -> Found | None:
-    for match in reversed(list(_BOXED.finditer(text))):
+    for match in list(_BOXED.finditer(text))[: -MOST_BOXES - 1 : -1]:
         depth, position = 1, match.end()
-        while position < len(text) and depth:
+        end = min(len(text), position + LONGEST_ANSWER)
+        while position < end and depth:
             depth += {"{": 1, "}": -1}.get(text[position], 0)
             position += 1
         inside = bare(text[match.end() : position - 1])

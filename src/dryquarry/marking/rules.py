@@ -63,10 +63,15 @@ def prepare(marking: Marking) -> Marker:
             found, _ = read_answer(text, marking.answer_line, lambda one: one.text or None)
             found = found or Found("", "answer", 0)
             text, place = found.text, (shortened(found.text, 200), found.read_by, found.start)
-        told = [said for rule in rules if (said := rule.amiss(text)) is not None]
+        told: list[str] = []
+        for rule in rules:
+            if len(told) == MOST_TOLD and not partial:
+                break  # more is not told, and of a very long reply would take long to find
+            said = rule.amiss(text)
+            told += [] if said is None else [said]
         if not told:
             return passed("; ".join(rule.says for rule in rules[:MOST_TOLD]), *place)
-        reason = "; ".join(told[:MOST_TOLD]) + ("; …" if len(told) > MOST_TOLD else "")
+        reason = "; ".join(told[:MOST_TOLD])
         return scored((len(rules) - len(told)) / len(rules) if partial else 0.0, reason, *place)
 
     return mark

@@ -10,6 +10,8 @@ from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme,
 from dryquarry.marking.numbers import find_numbers
 from dryquarry.marking.words import spelled_out
 
+LONGEST_STATEMENT = 20_000
+
 _NOUNS = {"list_items": r"(?:list\s+)?items?|points?", "sentences": "sentences?", "letters": "letters?"}
 
 
@@ -22,7 +24,7 @@ def prepare(marking: Marking) -> Marker:
     beside = re.compile(rf"\s*(?:\w+\s+)?(?:{noun})\b", re.IGNORECASE)
 
     def mark(text: str) -> Mark:
-        said = spelled_out(plain(text))
+        said = spelled_out(plain(text[:LONGEST_STATEMENT]))
         numbers = find_numbers(said)
         stated = [one for one in numbers if beside.match(said, one.end)] or numbers
         if not stated:

@@ -136,7 +136,8 @@ def _find(
         after = _WORDS_AFTER.match(text, one.end)
         words = after[1].rstrip().rstrip(".") if after else ""
         # A currency sign before a number is in its text; a code stands before it.
-        sign = before.search(text[: one.start] + one.text[:2].rstrip("0123456789., ")) if before else None
+        near = text[max(0, one.start - 8) : one.start] + one.text[:2].rstrip("0123456789., ")
+        sign = before.search(near) if before else None
         meant = meaning(next(part for part in sign.groups() if part), one.value) if sign else None
         meant = meant or meaning(words, one.value)
         if meant is None:
