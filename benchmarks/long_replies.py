@@ -43,7 +43,7 @@ def main() -> None:
         mark = prepare(marking)
         slowest, at = 0.0, ""
         for piece in PIECES:
-            text = (piece * (SIZE // len(piece) + 1))[:SIZE]
+            text = piece * (SIZE // len(piece.encode()) + 1)
             took = seconds(lambda text=text: mark(text))  # type: ignore[misc]
             if took > slowest:
                 slowest, at = took, piece

@@ -10,7 +10,7 @@ from typing import Any
 from dryquarry.marking.exact import accepted_texts
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, passed, scored
 from dryquarry.marking.nested import prepare_part
-from dryquarry.marking.reading import Found, places
+from dryquarry.marking.reading import TELLING, Found, places
 from dryquarry.marking.text import bare, fold, shortened, uniform
 
 MOST_MEMBERS = 500
@@ -95,10 +95,10 @@ def _list_places(text: str, answer_line: str | None) -> list[Found]:
     found = []
     for place in places(text, answer_line):
         found.append(place)
-        if place.read_by in ("answer line", "boxed", "statement"):
+        if place.read_by in TELLING:
             break
     listed = _last_list(text)
-    telling = found and found[0].read_by in ("answer line", "boxed")
+    telling = found and found[0].read_by in ("answer line", "boxed", "JSON field")
     if listed is not None and (not telling or found[0].text in listed.text):
         found.insert(0, listed)
     return found[:8]

@@ -13,7 +13,7 @@ from typing import Any
 from dryquarry.marking.arithmetic import ArithmeticFault, evaluate
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.numbers import NumberFound, find_numbers, plain_math
-from dryquarry.marking.reading import Found, other_answers, read_answer
+from dryquarry.marking.reading import TELLING, Found, other_answers, read_answer
 from dryquarry.marking.text import bare, shortened
 from dryquarry.marking.units import CLOCK, Find, Unit, find_times, unit_for
 from dryquarry.marking.words import spelled_out
@@ -156,7 +156,7 @@ def number_key(marking: Marking) -> NumberKey:
 def read_number(reply: str, found: Found, find: Find = find_numbers) -> NumberFound | None:
     """Return the number that a found answer states: the result of a working, not a number in it."""
     said = plain_math(found.text[:LONGEST_PLACE])
-    if found.read_by in ("answer line", "boxed", "statement"):
+    if found.read_by in TELLING:
         exact = _EQUALS.split(said.split("≈")[0])[-1] if "≈" in said else said
         if _CALCULATED.search(exact) and _is_closed_form(exact) and (closed := _closed_form(exact)) is not None:
             return closed

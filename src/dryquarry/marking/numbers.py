@@ -126,7 +126,7 @@ def _improper(match: re.Match[str]) -> str:
 def _value(match: re.Match[str], decimal: str | None) -> Fraction | None:
     digits = _decimal_text(match.group("digits"), decimal)
     denominator = match.group("denominator")
-    if len(digits) > MOST_DIGITS or len(denominator or "") > MOST_DIGITS:
+    if len(digits) > MOST_DIGITS or len(denominator or "") > MOST_DIGITS or digits.count(".") > 1:
         return None
     value = Fraction(digits)
     if denominator:

@@ -4,16 +4,18 @@ The places where a final answer can stand, in order of preference:
 
 1. `answer line`: what stands after the suite's answer line ("Answer: …"), on its last such line
 2. `boxed`: the content of the last LaTeX \boxed{…}
-3. `statement`: what follows the last "the answer is …"
-4. `conclusion`: a sentence of the last paragraph that begins with so, therefore, in total, …
-5. `last sentence`: the sentences from the end backwards
+3. `JSON field`: the answer field of a reply that is a JSON object, or that ends with one
+4. `statement`: what follows the last "the answer is …"
+5. `conclusion`: a sentence of the last paragraph that begins with so, therefore, in total, …
+6. `last sentence`: the sentences from the end backwards
 
-A reply with one of the first three is taken at its word: nothing else in it is read. Of the others, the
+A reply with one of the first four is taken at its word: nothing else in it is read. Of the others, the
 first from which the scheme can read an answer counts.
 """
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -51,6 +53,9 @@ _RESTATES = re.compile(
 _SENTENCE = re.compile(
     r"[^\n]+?(?:(?<=[^\d\s.][.!?])(?<!i\.e\.)(?<!e\.g\.)(?<!ca\.)(?<!approx\.)(?=[\s*_]*\s)|(?<=\d[.!?])(?=[*_]*\s+[A-Z\"'(*_])|(?=\n|\Z))"
 )
+# An object without others in it: what a model gives that was asked for an answer in JSON.
+_JSON_AT_END = re.compile(r"(?P<object>\{[^{}]{1,4000}\})\s*(?:```)?\s*\Z")
+_ANSWER_FIELDS = ("answer", "final_answer", "Answer", "result")
 _NEXT_LINE = re.compile(r"\s*\n\s*(?P<rest>[^\n]+)")
 
 # What leaves two answers standing; a bare "or" may be part of one answer and is for the schemes to read.
@@ -70,6 +75,8 @@ MOST_BOXES = 50
 MOST_AFTER = 600
 MOST_BEFORE = 40
 MOST_SENTENCES = 6
+# The ways of reading after which nothing else in a reply is looked at.
+TELLING = ("answer line", "boxed", "JSON field", "statement")
 Read = TypeVar("Read")
 
 
@@ -110,7 +117,7 @@ def places(text: str, answer_line: str | None) -> Iterator[Found]:
 
 def _places(text: str, answer_line: str | None) -> Iterator[Found]:
     said = _after_answer_line(text, answer_line) if answer_line else None
-    said = said or _boxed(text) or _statement(text)
+    said = said or _boxed(text) or _json_field(text) or _statement(text)
     if said:
         yield said
         return
@@ -166,7 +173,7 @@ def _sentences(text: str) -> list[Found]:
 
 
 def _after_answer_line(text: str, answer_line: str) -> Found | None:
-    for match in reversed(list(_label(answer_line).finditer(text))):
+    for match in _label_matches(text, answer_line):
         rest, start = match.group("rest"), match.start("rest")
         if not bare(rest):
             below = _NEXT_LINE.match(text, match.end())
@@ -181,6 +188,22 @@ def _after_answer_line(text: str, answer_line: str) -> Found | None:
     return None
 
 
+def _label_matches(text: str, answer_line: str) -> Iterator[re.Match[str]]:
+    """Yield where the answer line's label stands, the last one first."""
+    pattern, lower = _label(answer_line), text.lower()
+    word = answer_line.split()[0].rstrip(":").lower()
+    if not word or len(lower) != len(text):
+        yield from reversed(list(pattern.finditer(text)))
+        return
+    # Looking for the plain word from the end is many times faster than for the pattern from the beginning.
+    place = lower.rfind(word)
+    while place >= 0:
+        match = pattern.match(text, place)
+        if match is not None:
+            yield match
+        place = lower.rfind(word, 0, place)
+
+
 def _boxed(text: str) -> Found | None:
     for match in list(_BOXED.finditer(text))[: -MOST_BOXES - 1 : -1]:
         depth, position = 1, match.end()
@@ -191,6 +214,23 @@ def _boxed(text: str) -> Found | None:
         inside = bare(text[match.end() : position - 1])
         if depth == 0 and inside:
             return Found(inside, "boxed", match.end())
+    return None
+
+
+def _json_field(text: str) -> Found | None:
+    """Return the answer field of the JSON object that the reply is, or ends with."""
+    match = _JSON_AT_END.search(text)
+    if match is None:
+        return None
+    try:
+        data = json.loads(match["object"])
+    except (ValueError, RecursionError):
+        return None
+    for name in _ANSWER_FIELDS:
+        value = data.get(name) if isinstance(data, dict) else None
+        if isinstance(value, str | int | float | list) and not isinstance(value, bool) and value not in ("", []):
+            said = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+            return Found(bare(said), "JSON field", match.start("object"))
     return None
 
 
