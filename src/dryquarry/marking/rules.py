@@ -37,6 +37,8 @@ PARTS: Mapping[str, Callable[[str], list[str]]] = {
 COUNTS = ("words", "sentences", "lines", "list_items", "characters", "letters")
 MOST_TOLD = 4
 
+_EDGE_SIGNS = re.compile(r"^[^\w]+|[^\w]+$")
+
 
 @dataclass(frozen=True, slots=True)
 class Rule:
@@ -141,7 +143,8 @@ def _presence(name: str, given: Mapping[str, Any]) -> Rule:
         folded = fold(text, articles=True)
         for one in wanted:
             said = re.escape(fold(one, articles=True))
-            count = len(re.findall(rf"(?<!\w){said}(?!\w)", folded)) if said else 0
+            # What is nothing but signs is counted as it stands.
+            count = len(re.findall(rf"(?<!\w){said}(?!\w)", folded)) if said else uniform(text).count(one)
             if count < fewest:
                 return f"'{one}' is missing"
             if most is not None and count > most:
@@ -157,11 +160,13 @@ def _edge(name: str, given: Mapping[str, Any]) -> Rule:
     each = given.get("each", "text")
     if each != "text" and each not in PARTS:
         raise ValueError(f"wants `each: sentence`, line or word, not '{each}'")
-    folded = [fold(one, articles=True) for one in wanted]
+    folded = [fold(one, articles=True, punctuation=True) for one in wanted]
 
     def holds(part: str) -> bool:
-        said = fold(part, articles=True)
-        return any(said.startswith(one) if name == "begins" else said.endswith(one) for one in folded)
+        # "sea" is how "The sea." ends, and so is "."
+        said = fold(part, articles=True, punctuation=True)
+        forms = (said, _EDGE_SIGNS.sub("", said))
+        return any(form.startswith(one) if name == "begins" else form.endswith(one) for one in folded for form in forms)
 
     def amiss(text: str) -> str | None:
         parts = PARTS[each](text) if each != "text" else [plain(text)]
