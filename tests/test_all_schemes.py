@@ -192,6 +192,14 @@ def test_units_convert_as_the_tables_say(unit: str, text: str, value: Fraction) 
     assert abs(found.value - value) < Fraction(1, 10**6)
 
 
+def test_a_unit_that_is_a_power_tower_is_no_unit() -> None:
+    # Found by fuzzing: Pint would work 9**387420489 out.
+    mark = prepare(Marking("number", 2, {"unit": "m/s"}, (), LINE))
+    assert mark("Answer: 2 E^9^9^9Answer").verdict is Verdict.PASS  # a number without a unit
+    with pytest.raises(MarkingFault, match="not known"):
+        unit_for("m**9**9**9")
+
+
 @given(st.text(st.sampled_from("x12+-*/^()√π{}\\ fracsqrt!|."), max_size=60))
 def test_the_formula_parser_ends_in_a_formula_or_a_fault(text: str) -> None:
     try:

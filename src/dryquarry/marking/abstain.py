@@ -73,4 +73,4 @@ def prepare(marking: Marking) -> Marker:
     return mark
 
 
-SCHEME = Scheme(name="abstain", options={"phrases": (list,)}, prepare=prepare, marks_refusals=True)
+SCHEME = Scheme(name="abstain", options={"phrases": (list,)}, prepare=prepare, marks_refusals=True, reads_whole=True)

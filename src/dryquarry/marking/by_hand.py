@@ -18,4 +18,4 @@ def prepare(marking: Marking) -> Marker:
     return mark
 
 
-SCHEME = Scheme(name="hand", options={"out_of": (int, float)}, prepare=prepare)
+SCHEME = Scheme(name="hand", options={"out_of": (int, float)}, prepare=prepare, reads_whole=True)

@@ -135,4 +135,5 @@ SCHEME = Scheme(
     name="fields",
     options={"partial": (bool,), "ignore": (list,), "field": (dict,)},
     prepare=prepare,
+    reads_whole=True,
 )

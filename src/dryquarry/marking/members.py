@@ -58,10 +58,11 @@ def prepare_sequence(marking: Marking) -> Marker:
 
 @dataclass(frozen=True, slots=True)
 class Comparison:
-    """How a reading compares with the key: the score in [0, 1] with partial credit, and what is amiss."""
+    """How a reading compares with the key: the score in [0, 1] with partial credit, what is amiss, members named."""
 
     score: float
     amiss: str
+    right: int
 
 
 def _prepare(marking: Marking, compared: Callable[[Sequence[Member], Sequence[str], bool], Comparison]) -> Marker:
@@ -72,15 +73,18 @@ def _prepare(marking: Marking, compared: Callable[[Sequence[Member], Sequence[st
     named = ", ".join(shortened(member.name, 30) for member in members[:8]) + (", …" if len(members) > 8 else "")
 
     def mark(text: str) -> Mark:
-        best: tuple[Comparison, Found, list[str]] | None = None
+        read: tuple[Comparison, Found, list[str]] | None = None
         for found in _list_places(text, marking.answer_line):
-            for said in _readings(found):
-                comparison = compared(members, said, extras)
-                if best is None or comparison.score > best[0].score:
-                    best = (comparison, found, said)
-        if best is None:
+            compared_here = [(compared(members, said, extras), found, said) for said in _readings(found)]
+            here = max(compared_here, key=lambda one: one[0].right)
+            read = read or here
+            # The first place that names a member is the answer: no better one is looked for further up.
+            if here[0].right or found.read_by in (*TELLING, "list"):
+                read = here
+                break
+        if read is None:
             return failed("the reply is empty")
-        comparison, found, said = best
+        comparison, found, said = read
         place = (shortened(", ".join(said), 200), found.read_by, found.start)
         if comparison.score >= 1.0:
             return passed(f"read '{shortened(', '.join(said))}': all {len(members)} of the key", *place)
@@ -141,22 +145,21 @@ def _compared_as_set(members: Sequence[Member], said: Sequence[str], extras: boo
     amiss = [f"missing {', '.join(missing[:5])}"] if missing else []
     amiss += [f"not in the key: {', '.join(other[:5])}"] if other and not extras else []
     wrong = 0 if extras else len(other)
-    return Comparison(max(0, len(met) - wrong) / len(members) if amiss else 1.0, "; ".join(amiss))
+    return Comparison(max(0, len(met) - wrong) / len(members) if amiss else 1.0, "; ".join(amiss), len(met))
 
 
 def _compared_as_sequence(members: Sequence[Member], said: Sequence[str], extras: bool) -> Comparison:
     right = sum(member.matches(text) for member, text in zip(members, said, strict=False))
-    if right == len(members) == len(said):
-        return Comparison(1.0, "")
-    if extras and _in_order(members, said):
-        return Comparison(1.0, "")
+    if right == len(members) == len(said) or (extras and _in_order(members, said)):
+        return Comparison(1.0, "", len(members))
     first = next((n for n, member in enumerate(members) if n >= len(said) or not member.matches(said[n])), len(members))
     if first < len(members):
         stands = f"'{shortened(said[first], 30)}'" if first < len(said) else "nothing"
         amiss = f"at place {first + 1} stands {stands}, not {members[first].name}"
     else:
         amiss = f"{len(said) - len(members)} more than the key has"
-    return Comparison(right / max(len(members), len(said)), amiss)
+    named = sum(any(member.matches(text) for text in said) for member in members)
+    return Comparison(right / max(len(members), len(said)), amiss, named)
 
 
 def _in_order(members: Sequence[Member], said: Sequence[str]) -> bool:

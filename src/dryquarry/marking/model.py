@@ -92,7 +92,8 @@ class Scheme:
     key and options (raising MarkingFault) and returns the function that marks one reply text, so that
     what depends on the key alone is worked out once and not for every reply. A scheme that `needs_judge`
     returns open marks, which the judge's verdict then settles. One that `marks_refusals` is shown replies that
-    decline to answer, too; for all others those are no answers.
+    decline to answer, too; for all others those are no answers. One that `reads_whole` looks at the whole reply and
+    not for an answer in it.
     """
 
     name: str
@@ -100,6 +101,7 @@ class Scheme:
     prepare: Callable[[Marking], Marker]
     needs_judge: bool = False
     marks_refusals: bool = False
+    reads_whole: bool = False
 
 
 def unmarked(text: str) -> Mark:

@@ -77,6 +77,8 @@ MOST_BEFORE = 40
 MOST_SENTENCES = 6
 # The ways of reading after which nothing else in a reply is looked at.
 TELLING = ("answer line", "boxed", "JSON field", "statement")
+# All ways of reading: a scheme that reads otherwise looks at the whole reply, which no form is asked of.
+WAYS = (*TELLING, "conclusion", "last sentence", "list")
 Read = TypeVar("Read")
 
 

@@ -23,6 +23,7 @@ from dryquarry.marking import (
     self_count,
 )
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.reading import WAYS
 
 _ALL = (
     exact.SCHEME,
@@ -65,7 +66,7 @@ def _noting_form(marker: Marker, required: bool) -> Marker:
 
     def mark(text: str) -> Mark:
         given = marker(text)
-        if given.read_by is None:
+        if given.read_by not in WAYS:
             return given
         kept = given.read_by == "answer line"
         if required and not kept and given.score:

@@ -153,4 +153,5 @@ SCHEME = Scheme(
     options={"rubric": (str,), "judge": (str,), "pass_at": (int, float)},
     prepare=prepare,
     needs_judge=True,
+    reads_whole=True,
 )

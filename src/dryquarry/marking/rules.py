@@ -332,4 +332,5 @@ SCHEME = Scheme(
     name="rules",
     options={"rules": (list,), "partial": (bool,), "on": (str,)},
     prepare=prepare,
+    reads_whole=True,
 )

@@ -33,11 +33,11 @@ def prepare(marking: Marking) -> Marker:
         values = {one.value for one in stated}
         shown = stated[0].text
         if len(values) > 1:
-            return failed(f"the reply states several numbers; it has {has} {of.replace('_', ' ')}", shown, "statement")
+            return failed(f"the reply states several numbers; it has {has} {of.replace('_', ' ')}", shown, "stated")
         reason = f"says {shown}, and has {has} {of.replace('_', ' ')}"
-        return (passed if values == {Fraction(has)} else failed)(reason, shown, "statement", 0)
+        return (passed if values == {Fraction(has)} else failed)(reason, shown, "stated", 0)
 
     return mark
 
 
-SCHEME = Scheme(name="self_count", options={"of": (str,)}, prepare=prepare)
+SCHEME = Scheme(name="self_count", options={"of": (str,)}, prepare=prepare, reads_whole=True)

@@ -42,7 +42,9 @@ _MINOR: Mapping[str, frozenset[str]] = {
 # Words after a number that Pint would take for a unit (inch, year, attosecond), and people do not.
 _NO_UNITS_TEXT = "a an and are as at be by in is no of on or per so the to us was we am pm i it if do go"
 _NO_UNITS = frozenset(_NO_UNITS_TEXT.split())
-_UNIT = re.compile(r"[A-Za-zµμΩ°℃℉Å][A-Za-zµμΩ°℃℉Å0-9²³⁻¹^/*·.-]*")
+# All that is handed on to Pint, which works powers out whatever their size: names, and powers of one small digit.
+_NAME = r"[A-Za-zµμΩ°Å]+(?:_[A-Za-z]+)*(?:\*\*[1-4])?"
+_UNIT = re.compile(rf"{_NAME}(?:[*/]{_NAME}){{0,3}}")
 _WORDS_AFTER = re.compile(r"\s?-?\s?((?:[^\s,;:!?()=≈]+\s?){1,3})")
 _TIME = re.compile(
     r"(?<![\d:.,])(?P<hour>\d{1,2})(?:(?P<colon>[:.h])(?P<minute>[0-5]\d)(?::[0-5]\d)?)?\s?"
@@ -250,8 +252,7 @@ def _spelled_for_pint(name: str) -> str | None:
     name = re.sub(r"\s+(?:per|an?)\s+", "/", name).replace("²", "**2").replace("³", "**3").replace("·", "*")
     name = re.sub(r"(?<=[A-Za-z])\^?([23])\b", r"**\1", name).replace("^", "**")
     name = re.sub(r"\s+", "_", name)
-    plain = name.replace("**", "").replace("*", "").replace("/", "").replace("_", "").replace(".", "")
-    return name if _UNIT.fullmatch(plain) and len(name) <= LONGEST_UNIT and "**-" not in name else None
+    return name if len(name) <= LONGEST_UNIT and _UNIT.fullmatch(name) else None
 
 
 def _lengths_of_time(text: str, wanted: str) -> list[NumberFound]:

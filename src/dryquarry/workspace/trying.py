@@ -8,6 +8,7 @@ from dryquarry.errors import UsageFault, closest
 from dryquarry.marking.model import Mark
 from dryquarry.marking.outcomes import Outcome, is_refusal
 from dryquarry.marking.reading import Found, places
+from dryquarry.marking.registry import SCHEMES
 from dryquarry.suites.question import Question, Suite
 
 MOST_PLACES = 12
@@ -36,7 +37,7 @@ def try_text(suite: Suite, question_id: str, text: str) -> Tried:
     mark = question.mark(outcome, text)
     assert mark is not None  # only a failed reply has none
     found = []
-    for place in places(text, answer_line):
+    for place in () if SCHEMES[question.marking.scheme].reads_whole else places(text, answer_line):
         found.append(place)
         if len(found) == MOST_PLACES:
             break
