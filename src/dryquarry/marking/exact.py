@@ -16,7 +16,7 @@ _REMARK = re.compile(r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$")
 _CLAUSE = re.compile(r"\s*\([^()]*\)|\s+[-–—]\s+.*$|,\s+.*$", re.DOTALL)
 _VERB = re.compile(
     r"(?:\b(?:is|are|was|were|be|called|named|known\s+as|written(?:\s+as)?|spelled|means|keeps|has|"
-    r"gets|takes|falls(?:\s+on)?|lies(?:\s+in)?|stands(?:\s+in)?)\b"
+    r"gets|takes|falls(?:\s+on)?|lies(?:\s+in)?|stands(?:\s+in)?|curves|bends|turns|points|goes|runs|flows|faces|leads)\b"
     r"|(?<=\w)'s\b|(?<=\w)'re\b)[:\s]+",
     re.IGNORECASE,
 )
