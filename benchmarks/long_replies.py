@@ -47,7 +47,7 @@ def main() -> None:
             took = seconds(lambda text=text: mark(text))  # type: ignore[misc]
             if took > slowest:
                 slowest, at = took, piece
-        report(f"{name}: slowest reply of 1 MB ({at.strip() or at!r} again and again)", slowest, 1, "s")
+        report(f"{name}: slowest reply of 1 MB ({at[:20].strip() or at!r} again and again)", slowest, 1, "s")
 
 
 if __name__ == "__main__":

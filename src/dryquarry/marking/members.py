@@ -10,7 +10,7 @@ from typing import Any
 from dryquarry.marking.exact import accepted_texts
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, passed, scored
 from dryquarry.marking.nested import prepare_part
-from dryquarry.marking.reading import TELLING, Found, places
+from dryquarry.marking.reading import LONGEST_END, TELLING, Found, places
 from dryquarry.marking.text import bare, fold, shortened, uniform
 
 MOST_MEMBERS = 500
@@ -112,8 +112,8 @@ def _last_list(text: str) -> Found | None:
     """Return the last two or more lines in a row that are items of a list."""
     last: Found | None = None
     items: list[str] = []
-    start = place = 0
-    for line in [*text.split("\n"), ""]:
+    place = start = max(0, len(text) - LONGEST_END)
+    for line in [*text[place:].split("\n"), ""]:
         if _ITEM.match(line):
             start = start if items else place
             items.append(line)
