@@ -168,13 +168,13 @@ def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
 
 def test_a_full_disk_ends_a_run_clearly_and_keeps_what_was_stored(place: Place, service, monkeypatch) -> None:
     one = service(lambda content: (200, completion("word " * 400 + "Answer: 1")))
-    place.suite("sums", arithmetic_suite(400))
+    place.suite("sums", arithmetic_suite(800))
     place.entrant("knot", one.url)
     limited = opening._prepare_for_writing
 
     def small(connection, record) -> None:
         limited(connection, record)
-        connection.execute("PRAGMA max_page_count = 120")
+        connection.execute("PRAGMA max_page_count = 300")
 
     monkeypatch.setattr(opening, "_prepare_for_writing", small)
     full = place.run("run", "sums")
@@ -182,11 +182,11 @@ def test_a_full_disk_ends_a_run_clearly_and_keeps_what_was_stored(place: Place, 
     monkeypatch.undo()
     asked = len(one.requests)
     held = len(place.json("replies", "sums"))
-    assert 0 < held < 400
+    assert 0 < held < 800
     assert "the ledger is whole" in place.run("ledger", "check").stdout
     assert place.run("run", "sums").exit_code == 0
-    assert len(one.requests) == asked + 400 - held
-    assert len(place.json("replies", "sums")) == 400
+    assert len(one.requests) == asked + 800 - held
+    assert len(place.json("replies", "sums")) == 800
 
 
 def test_a_ledger_of_the_first_schema_is_brought_up_to_date_when_it_is_read(place: Place, service) -> None:

@@ -27,6 +27,7 @@ from dryquarry.suites.ask import Ask
 
 FAILURES_TO_GIVE_UP = 8
 MOST_IN_ONE_BATCH = 500
+GATHERING_S = 0.02
 MOST_CAUSES = 20
 
 
@@ -234,6 +235,9 @@ async def _record_all(
     ended = False
     while not ended:
         batch = [await queue.get()]
+        if batch[0] is not None and queue.qsize() < MOST_IN_ONE_BATCH:
+            # A transaction costs as much for one reply as for a hundred; the last word of a run is not waited for.
+            await asyncio.sleep(GATHERING_S)
         while len(batch) < MOST_IN_ONE_BATCH and not queue.empty():
             batch.append(queue.get_nowait())
         ended = batch[-1] is None
