@@ -37,6 +37,9 @@ def collection_view(collection: Collection) -> View:
     said = ", ".join(f"{count} {name}" for name, count in counts.items() if count)
     title = f"{first.suite}@{first.edition}, {first.entrant} by hand: {said}"
     stored = collection.count(Collected.NEW) + collection.count(Collected.CHANGED)
-    below = [f"{figures.plural(stored, 'reply')} stored and marked" + (", earlier texts are kept" if counts["changed"] else "")]
+    below = [
+        f"{figures.plural(stored, 'reply')} stored and marked"
+        + (", earlier texts are kept" if counts["changed"] else "")
+    ]
     columns = [Column("question"), Column("trial", right=True), Column("status"), Column("why")]
     return View(data, Sheet(names, rows), Table(title, columns, told, below=below))
