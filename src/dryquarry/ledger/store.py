@@ -152,14 +152,6 @@ class Ledger:
             connection.execute(rows.REPLACED_MARK, places)
             self._insert_marks(connection, new_marks, now_utc())
 
-    def drop_marks(self, places: Sequence[tuple[int, int]], because: str) -> None:
-        """Make the current marks of replies (given as rows of reply and marking) no longer current."""
-        with self.connected() as connection:
-            connection.execute(
-                rows.REPLACED_MARK,
-                [{"old_reply_id": reply, "old_marking_id": marking, "why": because} for reply, marking in places],
-            )
-
     def void_question(self, suite: str, question: str, marking_id: int, because: str) -> None:
         """Note that a question counts for nobody as long as it is marked in this way."""
         row = {"suite": suite, "question": question, "marking_id": marking_id, "because": because, "since": now_utc()}

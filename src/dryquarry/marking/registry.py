@@ -9,12 +9,12 @@ from typing import Any
 from dryquarry.errors import closest
 from dryquarry.marking import (
     abstain,
-    by_hand,
     choice,
     combined,
     exact,
     expression,
     fields,
+    hand,
     members,
     number,
     pattern,
@@ -38,7 +38,7 @@ _ALL = (
     self_count.SCHEME,
     abstain.SCHEME,
     rubric.SCHEME,
-    by_hand.SCHEME,
+    hand.SCHEME,
     combined.ALL,
     combined.ANY,
 )
