@@ -113,7 +113,7 @@ def _leading_letters(said: str, folded: Mapping[str, str]) -> tuple[Letters, str
     first, more, _ = _patterns("".join(folded))
     start = first.match(said)
     # A lone small "a" before a word is an article, not a choice.
-    if not start or re.match(r"a\s+\w", said):
+    if not start or (said[0] == "a" and re.match(r"a\s+\w", said)):
         return (), ""
     letters, position = [start.group(1).upper()], start.end()
     while another := more.match(said, position):
@@ -141,7 +141,9 @@ def _mentioned(said: str, folded: Mapping[str, str]) -> Letters:
     """Return the letters of the options whose text stands in the answer, the longest texts first."""
     found = []
     for letter, option in sorted(folded.items(), key=lambda item: -len(item[1])):
-        place = re.search(rf"(?<!\w){re.escape(option)}(?!\w)", said) if option else None
+        if not option or option not in said:
+            continue
+        place = re.search(rf"(?<!\w){re.escape(option)}(?!\w)", said)
         if place and not re.search(r"\b(?:not|never)\s+(?:the\s+|an?\s+)?$", said[: place.start()]):
             found.append(letter)
             said = said[: place.start()] + said[place.end() :]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import partial
 from typing import Any
@@ -54,13 +54,13 @@ class Tolerance:
     relative: Fraction | None
     places: int | None
 
-    def holds(self, value: Fraction, key: Fraction) -> bool:
-        """Tell whether the value passes for the key."""
-        distance = abs(value - key)
-        if self.absolute is not None and distance <= self.absolute:
-            return True
-        if self.relative is not None and distance <= self.relative * abs(key):
-            return True
+    def around(self, key: Fraction) -> tuple[Fraction, Fraction]:
+        """Return the least and the greatest value within the limits on the distance from the key."""
+        distance = max(self.absolute or Fraction(0), (self.relative or Fraction(0)) * abs(key))
+        return key - distance, key + distance
+
+    def rounds_to(self, value: Fraction, key: Fraction) -> bool:
+        """Tell whether the value is the key when both are rounded, where that is asked for."""
         return self.places is not None and _rounded(value, self.places) == _rounded(key, self.places)
 
     def __str__(self) -> str:
@@ -84,12 +84,18 @@ class NumberKey:
     unit: Unit | None
     unit_required: bool
     find: Find
+    _accepted: tuple[tuple[Fraction, Fraction], ...] = field(init=False, repr=False)
+
+    def __post_init__(self) -> None:
+        # Worked out once: with fractions this takes longer than all else about a reply.
+        accepted = [self.tolerance.around(key) for key in self.keys]
+        object.__setattr__(self, "_accepted", (*accepted, self.between) if self.between is not None else (*accepted,))
 
     def holds(self, value: Fraction) -> bool:
         """Tell whether a value passes."""
-        if self.between is not None and self.between[0] <= value <= self.between[1]:
+        if value in self.keys or any(low <= value <= high for low, high in self._accepted):
             return True
-        return any(self.tolerance.holds(value, key) for key in self.keys)
+        return any(self.tolerance.rounds_to(value, key) for key in self.keys)
 
     def said(self, value: Fraction) -> str:
         """Return a value with the key's unit."""
@@ -157,11 +163,12 @@ def read_number(reply: str, found: Found, find: Find = find_numbers) -> NumberFo
     """Return the number that a found answer states: the result of a working, not a number in it."""
     said = plain_math(found.text[:LONGEST_PLACE])
     if found.read_by in TELLING:
-        exact = _EQUALS.split(said.split("≈")[0])[-1] if "≈" in said else said
-        if _CALCULATED.search(exact) and _is_closed_form(exact) and (closed := _closed_form(exact)) is not None:
-            return closed
-        if _CALCULATED.search(said) and _is_closed_form(said):
-            return _closed_form(said)  # none where it is too large to be worked out
+        if _CALCULATED.search(said):
+            exact = _EQUALS.split(said.split("≈")[0])[-1] if "≈" in said else said
+            if _CALCULATED.search(exact) and _is_closed_form(exact) and (closed := _closed_form(exact)) is not None:
+                return closed
+            if _is_closed_form(said):
+                return _closed_form(said)  # none where it is too large to be worked out
         return _stated(said, find) or _stated(spelled_out(said), find)
     stated = _bold_number(reply, found, find) or _stated(said, find, prefer_verb=True)
     return stated or _stated(spelled_out(said), find, only_after_verb=True)

@@ -124,32 +124,37 @@ def _improper(match: re.Match[str]) -> str:
 
 
 def _value(match: re.Match[str], decimal: str | None) -> Fraction | None:
-    digits = _decimal_text(match.group("digits"), decimal)
-    denominator = match.group("denominator")
+    sign, sign_after, said_digits, denominator, power, e_power, percent, scale = match.groups()
+    digits = _decimal_text(said_digits, decimal)
     if len(digits) > MOST_DIGITS or len(denominator or "") > MOST_DIGITS or digits.count(".") > 1:
         return None
-    value = Fraction(digits)
+    value = _plain_value(digits)
     if denominator:
         if not int(denominator):
             return None
         value /= int(denominator)
-    exponent = int(match.group("power") or match.group("exponent") or 0)
+    exponent = int(power or e_power or 0)
     if abs(exponent) > LARGEST_EXPONENT:
         return None
     if exponent:
         value *= Fraction(10) ** exponent
-    percent = match.group("percent")
     if percent:
         value /= 100 if percent == "%" else 1000
-    scale = match.group("scale")
     if scale:
         value *= _SCALES[scale]
-    negative = (match.group("sign") or "").strip() == "-" or match.group("sign_after") == "-"
-    return -value if negative else value
+    return -value if "-" in (sign or "") or sign_after else value
+
+
+def _plain_value(digits: str) -> Fraction:
+    """Return the value of digits with at most one point; Fraction's own reading of a text takes four times as long."""
+    whole, _, after = digits.partition(".")
+    return Fraction(int(whole + after), 10 ** len(after)) if after.strip("0") else Fraction(int(whole or "0"))
 
 
 def _decimal_text(digits: str, decimal: str | None) -> str:
     """Return the digits with a point as the decimal mark and no thousands separators."""
+    if digits.isdecimal():
+        return digits
     digits = digits.replace(" ", "").replace("'", "")
     if decimal is not None:
         return digits.replace("." if decimal == "," else ",", "").replace(decimal, ".")

@@ -65,8 +65,9 @@ _HEDGE = re.compile(
     r"|(?:it|that)\s+(?:could|might|may)\s+also\s+be|(?:or|and)\s+then\s+again)\b[,:]?\s*",
     re.IGNORECASE,
 )
-# What every hedge has: quick to look for, and seldom there.
-_HEDGE_SIGN = re.compile(r"\bor\b|alternatively|\b(?:could|might|may|then)\b", re.IGNORECASE)
+# What every hedge has: quick to look for, as plain letters above all, and seldom there.
+_HEDGE_LETTERS = ("or", "could", "might", "may", "then", "alternatively")
+_HEDGE_SIGN = re.compile(r"\b(?:or|could|might|may|then|alternatively)\b")
 _HEDGE_AT_END = re.compile(_HEDGE.pattern + r"\Z", re.IGNORECASE)
 
 LONGEST_END = 40_000
@@ -143,13 +144,14 @@ def other_answers(text: str, found: Found, read: Callable[[Found], Read | None])
 
     What comes before an answer that is withdrawn ("wait, it is 5") is none: the later one is found first.
     """
-    if not _HEDGE_SIGN.search(text, max(0, found.start - MOST_BEFORE), found.start + MOST_AFTER):
+    tail, head = text[found.start : found.start + MOST_AFTER], text[max(0, found.start - MOST_BEFORE) : found.start]
+    around = (head + tail).lower()
+    if not any(letters in around for letters in _HEDGE_LETTERS) or not _HEDGE_SIGN.search(around):
         return []
     others = []
-    parts = _HEDGE.split(text[found.start : found.start + MOST_AFTER])
+    parts = _HEDGE.split(tail)
     pieces = parts[1:] if len(parts) > 1 else []
     # "Or maybe 5." found as the last sentence: what it is an alternative to stands before it.
-    tail, head = text[found.start : found.start + MOST_AFTER], text[max(0, found.start - MOST_BEFORE) : found.start]
     if _HEDGE.match(tail) or _HEDGE_AT_END.search(head):
         before = _sentences(text[max(0, found.start - LONGEST_ANSWER) : found.start])
         pieces += [before[-1].text] if before else []
