@@ -9,6 +9,7 @@ from typing import Any
 import orjson
 
 DONE = b"[DONE]"
+_NEXT = b"\n\ndata: "
 
 _FIRST_TOKEN = re.compile(rb'"(?:content|reasoning_content|reasoning)"\s*:\s*"[^"]')
 
@@ -38,11 +39,10 @@ def event_data(body: bytes) -> list[bytes]:
     body = body.removeprefix(b"\xef\xbb\xbf")
     if b"\r" in body:
         body = body.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+    if body.startswith(_NEXT[2:]) and body.count(b"\n") == 2 * body.count(_NEXT) + 2 and body.endswith(b"\n\n"):
+        return body[len(_NEXT) - 2 : -2].split(_NEXT)  # as services send them: an event is one line of data
     found = []
     for event in body.split(b"\n\n"):
-        if event.startswith(b"data: ") and b"\n" not in event:  # as services send them
-            found.append(event[6:])
-            continue
         lines = [line[5:].removeprefix(b" ") for line in event.split(b"\n") if line.startswith(b"data:")]
         if lines:
             found.append(b"\n".join(lines))
@@ -70,28 +70,34 @@ def read_stream(body: bytes) -> Streamed:
             said = error.get("message", error) if isinstance(error, dict) else error
             streamed.problem = f"the service reports an error in the stream ({said})"
             break
-        _take(streamed, chunk, texts, reasonings)
+        _note(streamed, chunk)
+        choices = chunk.get("choices")
+        if isinstance(choices, list) and choices and isinstance(choices[0], dict):
+            _take(streamed, choices[0], texts, reasonings)
     streamed.text, streamed.reasoning = "".join(texts), "".join(reasonings)
     return streamed
 
 
-def _take(streamed: Streamed, chunk: dict[str, Any], texts: list[str], reasonings: list[str]) -> None:
-    if isinstance(chunk.get("model"), str):
-        streamed.model = chunk["model"]
-    if isinstance(chunk.get("system_fingerprint"), str):
-        streamed.fingerprint = chunk["system_fingerprint"]
-    if isinstance(chunk.get("usage"), dict):
-        streamed.usage = chunk["usage"]
-    choices = chunk.get("choices")
-    choice = choices[0] if isinstance(choices, list) and choices and isinstance(choices[0], dict) else {}
-    if isinstance(choice.get("finish_reason"), str):
-        streamed.finish = choice["finish_reason"]
+def _note(streamed: Streamed, chunk: dict[str, Any]) -> None:
+    """Note what the service says of itself, which is the same in every chunk, and the usage."""
+    if streamed.model is None and isinstance(model := chunk.get("model"), str):
+        streamed.model = model
+    if streamed.fingerprint is None and isinstance(fingerprint := chunk.get("system_fingerprint"), str):
+        streamed.fingerprint = fingerprint
+    if isinstance(usage := chunk.get("usage"), dict):
+        streamed.usage = usage
+
+
+def _take(streamed: Streamed, choice: dict[str, Any], texts: list[str], reasonings: list[str]) -> None:
+    """Take the pieces of text, and the finish, out of a chunk's choice."""
+    if isinstance(finish := choice.get("finish_reason"), str):
+        streamed.finish = finish
     delta = choice.get("delta")
     if not isinstance(delta, dict):
         return
-    if isinstance(delta.get("content"), str):
-        texts.append(delta["content"])
-    reasoning = delta.get("reasoning_content") or delta.get("reasoning")
-    if isinstance(reasoning, str):
+    if isinstance(content := delta.get("content"), str):
+        texts.append(content)
+    if isinstance(reasoning := delta.get("reasoning_content") or delta.get("reasoning"), str):
         reasonings.append(reasoning)
-    streamed.refusal = streamed.refusal or bool(delta.get("refusal"))
+    if delta.get("refusal"):
+        streamed.refusal = True

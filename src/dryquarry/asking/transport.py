@@ -64,7 +64,7 @@ class HttpTransport:
         self.in_flight = in_flight
 
     async def __aenter__(self) -> Self:
-        connector = aiohttp.TCPConnector(limit=self.in_flight, ssl=_trusted())
+        connector = aiohttp.TCPConnector(limit=self.in_flight)
         self._session = aiohttp.ClientSession(connector=connector, auto_decompress=True)
         return self
 
@@ -79,7 +79,13 @@ class HttpTransport:
         started = time.perf_counter()
         try:
             async with self._session.post(
-                url, data=body, headers=headers, timeout=timeout, allow_redirects=False, proxy=proxy_for(url)
+                url,
+                data=body,
+                headers=headers,
+                timeout=timeout,
+                allow_redirects=False,
+                proxy=proxy_for(url),
+                ssl=_trusted() if url.startswith("https:") else True,
             ) as response:
                 if response.content_type == "text/event-stream":
                     return await _streamed(response, limits, started)
@@ -99,8 +105,12 @@ class HttpTransport:
             raise NoResponse(f"the connection broke: {error or type(error).__name__}") from None
 
 
+@cache
 def _trusted() -> ssl.SSLContext:
-    """Return what certificates are checked against: the system's authorities and those of the named file."""
+    """Return what certificates are checked against: the system's authorities and those of the named file.
+
+    Read once, and only where a service is asked over TLS: it takes as long as hundreds of replies.
+    """
     path = os.environ.get(CA_FILE)
     if not path:
         return ssl.create_default_context()

@@ -62,6 +62,12 @@ class RunPlan:
     trials: int = 1
     fresh: bool = False
 
+    @property
+    def asks_everything(self) -> bool:
+        """Whether each question gets a reply of its own in this run, and so its mark as the reply comes."""
+        each = len(self.suite.asked()) * self.trials
+        return all(one.held == 0 and one.to_ask == each for one in self.sittings)
+
 
 def plan_run(
     ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, trials: int = 1, fresh: bool = False

@@ -144,7 +144,8 @@ class RunInProgress:
         """Ask, mark, have judged what needs a judge, and make second tries, from beginning to end."""
         asked = await self.ask(plan)
         marked = sum(part.received - part.failed for part in asked)
-        marked += mark_waiting(self.ledger, self.suite, self.entrants)
+        if not plan.asks_everything:
+            marked += mark_waiting(self.ledger, self.suite, self.entrants)
         if judged:
             await self.judge()
         tried_again = await self.ask_again() if second else []
