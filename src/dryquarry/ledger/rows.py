@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any
@@ -12,7 +12,6 @@ import sqlalchemy as sa
 
 from dryquarry.ledger import schema
 from dryquarry.ledger.records import Judged, NewMark, Reply
-from dryquarry.suites.digests import canonical_json
 
 IN_ONE_QUERY = 500
 
@@ -31,17 +30,17 @@ def ids_of(connection: sa.Connection, table: sa.Table, digests: Sequence[str]) -
         # Written out for the driver: a list of values in a statement of SQLAlchemy takes ten times as long.
         places = ", ".join("?" * len(part))
         text = f"SELECT digest, id FROM {table.name} WHERE digest IN ({places})"
-        found.update((digest, row) for digest, row in connection.exec_driver_sql(text, part))
+        found.update((digest, row) for digest, row in connection.exec_driver_sql(text, part).all())
     return found
 
 
-def note(connection: sa.Connection, table: sa.Table, contents: Mapping[str, Callable[[], Mapping[str, Any]]]) -> None:
-    """Store the contents that the table does not know yet, under their digests."""
-    missing = contents.keys() - ids_of(connection, table, list(contents)).keys()
+def note(connection: sa.Connection, table: sa.Table, texts: Mapping[str, str]) -> None:
+    """Store the contents (canonical JSON) that the table does not know yet, under their digests."""
+    missing = texts.keys() - ids_of(connection, table, list(texts)).keys()
     insert_rows(
         connection,
         table,
-        [{"digest": digest, "content": canonical_json(contents[digest]())} for digest in sorted(missing)],
+        [{"digest": digest, "content": texts[digest]} for digest in sorted(missing)],
         unless_there=True,
     )
 

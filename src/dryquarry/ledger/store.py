@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +15,7 @@ from dryquarry.ledger import rows, schema
 from dryquarry.ledger.records import Judged, MarkedReply, NewMark
 from dryquarry.ledger.rows import ids_of, note, now_utc
 from dryquarry.marking.model import Mark
-from dryquarry.suites.digests import ask_content, canonical_json, mark_content
+from dryquarry.suites.digests import canonical_json
 from dryquarry.suites.question import Question
 
 
@@ -51,13 +50,15 @@ class Ledger:
     def note_asks(self, asks: Mapping[str, Mapping[str, Any]]) -> dict[str, int]:
         """Store what reaches a model, by ask digest, as far as it is not known yet; return their rows."""
         with self.connected() as connection:
-            note(connection, schema.asks, {digest: partial(dict, one) for digest, one in asks.items()})
+            note(connection, schema.asks, {digest: canonical_json(dict(one)) for digest, one in asks.items()})
             return ids_of(connection, schema.asks, list(asks))
 
     def note_questions(self, questions: Sequence[Question]) -> None:
         """Store what the questions ask and how they are marked, as far as it is not known yet."""
-        asked = {one.ask_digest: lambda one=one: ask_content(one.ask) for one in questions}
-        marked = {one.mark_digest: lambda one=one: mark_content(one.marking) for one in questions}
+        asked, marked = {}, {}
+        for one in questions:
+            ask_text, mark_text = one.canonical_texts()
+            asked[one.ask_digest], marked[one.mark_digest] = ask_text, mark_text
         with self.connected() as connection:
             note(connection, schema.asks, asked)
             note(connection, schema.markings, marked)
@@ -65,7 +66,7 @@ class Ledger:
     def note_sitter(self, digest: str, content: Mapping[str, Any]) -> int:
         """Store an entrant's or judge's settings under their digest, and return their row."""
         with self.connected() as connection:
-            note(connection, schema.sitters, {digest: lambda: content})
+            note(connection, schema.sitters, {digest: canonical_json(dict(content))})
             return ids_of(connection, schema.sitters, [digest])[digest]
 
     def note_edition(self, suite: str, number: int, digest: str, content: str) -> None:

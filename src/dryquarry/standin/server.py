@@ -61,6 +61,7 @@ class Standin:
 
     async def _complete(self, request: web.Request) -> web.StreamResponse:
         self.requests += 1
+        came_at = asyncio.get_running_loop().time()
         if self.settings.key and request.headers.get("Authorization") != f"Bearer {self.settings.key}":
             return _error(401, "this key is not known here")
         try:
@@ -84,27 +85,9 @@ class Standin:
         input_tokens = sum(tokens(_text_of(message.get("content", ""))) for message in messages)
         if content.get("stream"):
             events = _events(name, reply, input_tokens, output_tokens)
-            return await self._stream(request, events, self._times(model, output_tokens, fault))
-        await asyncio.sleep(sum(self._times(model, output_tokens, fault)))
+            return await _stream(request, events, came_at, self._times(model, output_tokens, fault))
+        await _until(came_at + sum(self._times(model, output_tokens, fault)))
         return web.Response(body=_completion(name, reply, input_tokens, output_tokens), content_type="application/json")
-
-    async def _stream(
-        self, request: web.Request, events: list[bytes], times: tuple[float, float]
-    ) -> web.StreamResponse:
-        """Send a reply as server-sent events, spread over the time that it takes; in one piece if that is none."""
-        first, rest = times
-        if not first + rest:
-            return web.Response(body=b"".join(events), content_type="text/event-stream")
-        response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
-        await asyncio.sleep(first)
-        pieces = [events[:2], events[2:-2], events[-2:]]
-        with suppress(ConnectionError):  # the client may be gone by now
-            await response.prepare(request)
-            for number, piece in enumerate(pieces):
-                if number:
-                    await asyncio.sleep(rest / 2)
-                await response.write(b"".join(piece))
-        return response
 
     def _times(self, model: ModelVoice, output_tokens: int, fault: ServiceFault | None) -> tuple[float, float]:
         """Return the seconds to the first token, and from there to the end."""
@@ -117,6 +100,31 @@ class Standin:
     def _look_up(self, voice: str, asked: str) -> BankReply:
         verdict = judged(asked, self.bank.cues) if asked.startswith("{") else None
         return BankReply(verdict) if verdict is not None else self.bank.reply(voice, asked)
+
+
+async def _stream(
+    request: web.Request, events: list[bytes], came_at: float, times: tuple[float, float]
+) -> web.StreamResponse:
+    """Send a reply as server-sent events, spread over the time that it takes; in one piece if that is none."""
+    first, rest = times
+    if not first + rest:
+        return web.Response(body=b"".join(events), content_type="text/event-stream")
+    response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
+    opening, middle, end = (b"".join(piece) for piece in (events[:2], events[2:-2], events[-2:]))
+    with suppress(ConnectionError):  # the client may be gone by now
+        await _until(came_at + first)
+        await response.prepare(request)
+        await response.write(opening)
+        await _until(came_at + first + rest / 2)
+        await response.write(middle)
+        await _until(came_at + first + rest)
+        await response.write_eof(end)
+    return response
+
+
+async def _until(moment: float) -> None:
+    """Sleep until a moment on the loop's clock, so that several waits in a row do not add up to more than was meant."""
+    await asyncio.sleep(max(0.0, moment - asyncio.get_running_loop().time()))
 
 
 async def _refused_by(fault: ServiceFault, request: web.Request) -> web.StreamResponse | None:

@@ -48,7 +48,12 @@ _DECODER = json.JSONDecoder(parse_constant=_refused, parse_float=_finite)
 
 def digest(content: Any) -> str:
     """Return the SHA-256 of the canonical JSON of plain data, in hexadecimal."""
-    return hashlib.sha256(canonical_json(content).encode("utf-8", "surrogatepass")).hexdigest()
+    return text_digest(canonical_json(content))
+
+
+def text_digest(text: str) -> str:
+    """Return the SHA-256 of a text in UTF-8, in hexadecimal."""
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def ask_content(ask: Ask) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from dryquarry.marking.model import Mark, Marker, Marking, Rubric, unmarked
 from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply
 from dryquarry.marking.registry import SCHEMES
 from dryquarry.suites.ask import Ask
-from dryquarry.suites.digests import ask_content, digest, mark_content
+from dryquarry.suites.digests import ask_content, canonical_json, mark_content, text_digest
 from dryquarry.suites.templates import Template
 
 DRAFT = "draft"
@@ -90,8 +90,15 @@ class Question:
 
     def _both_digests(self) -> list[str]:
         if not self._digests:
-            self._digests.extend([digest(ask_content(self.ask)), digest(mark_content(self.marking))])
+            self.canonical_texts()
         return self._digests
+
+    def canonical_texts(self) -> tuple[str, str]:
+        """Return what the two digests cover, as canonical JSON: what reaches the model, and how a reply is marked."""
+        texts = canonical_json(ask_content(self.ask)), canonical_json(mark_content(self.marking))
+        if not self._digests:
+            self._digests.extend(text_digest(text) for text in texts)
+        return texts
 
     @property
     def text(self) -> str:

@@ -335,7 +335,6 @@ def alone(ledger: Ledger) -> Iterator[None]:
 @contextmanager
 def _lasting_objects_left_alone() -> Iterator[None]:
     """Keep the garbage collector from going through the suite, which stays, again and again while replies come."""
-    gc.collect()
     gc.freeze()
     try:
         yield
