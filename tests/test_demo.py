@@ -30,9 +30,9 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> tuple[Place, str]:
 
 def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Place, str]) -> None:
     place, printed = demo
-    for suite, edition in zip(SUITES, ["draft", "draft", "draft", "2"], strict=True):
+    for suite, edition in zip(SUITES, ["draft", "draft", "draft", "3"], strict=True):
         assert f"{suite}@{edition}: " in printed
-    assert " + ".join(SUITES) + ": 64 questions" in printed
+    assert " + ".join(SUITES) + ": 76 questions" in printed
     assert "■ pass" in printed
     assert (place.root / "lamp-logic-grid.png").read_bytes().startswith(b"\x89PNG")
 
@@ -40,7 +40,7 @@ def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Plac
 def test_board_json_has_the_documented_shape(demo: tuple[Place, str]) -> None:
     board = json.loads(demo[0].program("board", "tide-sums", "--format", "json").stdout)
     assert list(board) == ["suite", "edition", "questions", "rows"]
-    assert (board["suite"], board["edition"], board["questions"]) == ("tide-sums", "2", 24)
+    assert (board["suite"], board["edition"], board["questions"]) == ("tide-sums", "3", 27)
     assert {row["entrant"] for row in board["rows"]} == ENTRANTS
     for row in board["rows"]:
         assert list(row) == [
@@ -48,15 +48,15 @@ def test_board_json_has_the_documented_shape(demo: tuple[Place, str]) -> None:
             "categories", "outcomes", "median_s", "output_tokens", "cost",
         ]  # fmt: skip
         assert 0 <= row["low"] <= row["score"] <= row["high"] <= 1
-        assert row["score"] == pytest.approx(row["passed"] / 24)
-        assert sum(row["outcomes"].values()) == row["marked"] == row["asked"] == 24
+        assert row["score"] == pytest.approx(row["passed"] / 27)
+        assert sum(row["outcomes"].values()) == row["marked"] == row["asked"] == 27
 
 
 def test_replies_lead_every_number_back_to_its_text(demo: tuple[Place, str]) -> None:
     place = demo[0]
     lines = place.run("replies", "tide-sums", "--format", "jsonl").stdout.splitlines()
     replies = [json.loads(line) for line in lines]
-    assert len(replies) == 24 * 5
+    assert len(replies) == 27 * 5
     assert list(replies[0]) == [
         "suite", "edition", "question", "entrant", "trial", "outcome", "text", "reasoning", "answer", "read_by",
         "score", "verdict", "reason", "scheme", "seconds", "first_token_s", "input_tokens", "output_tokens",
@@ -102,7 +102,7 @@ def test_every_format_comes_out_and_goes_to_a_file(demo: tuple[Place, str], comm
         assert (written.exit_code, written.stdout) == (0, "")
         assert (place.root / "shown.txt").read_text("utf-8") == shown.stdout
     rows = list(csv.DictReader(io.StringIO(place.run(*command, "--format", "csv").stdout)))
-    assert len(rows) == {"board": 5, "grid": 16, "replies": 80}[command[0]]
+    assert len(rows) == {"board": 5, "grid": 19, "replies": 100}[command[0]]
 
 
 def test_replies_are_found_by_question_entrant_and_verdict(demo: tuple[Place, str]) -> None:
@@ -121,7 +121,7 @@ def test_the_demo_runs_again_without_asking_and_never_overwrites(demo: tuple[Pla
     place = demo[0]
     again = place.program("demo", str(place.root))
     assert again.returncode == 0
-    assert "tide-sums@2 · curlew: 24 held, 0 to ask" in again.stderr
+    assert "tide-sums@3 · curlew: 27 held, 0 to ask" in again.stderr
     other = tmp_path / "other"
     other.mkdir()
     (other / "notes.txt").write_text("mine")

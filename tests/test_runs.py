@@ -263,8 +263,8 @@ def test_ctrl_c_ends_cleanly_with_130_and_the_same_command_goes_on(place: Place,
 
 
 def test_a_second_run_on_the_same_ledger_is_refused(place: Place, service) -> None:
-    place.entrant("knot", service(lambda content: (200, completion("Answer: 1")), delay_s=0.05).url)
-    place.suite("sums", arithmetic_suite(3000))
+    place.entrant("knot", service(lambda content: (200, completion("Answer: 1")), delay_s=0.5).url)
+    place.suite("sums", arithmetic_suite(2000))
     running = place.started("run", "sums")
     wait_for_replies(place.root, 10)
     second = place.program("run", "sums")

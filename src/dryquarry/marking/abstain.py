@@ -7,6 +7,7 @@ import re
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.reading import places
 from dryquarry.marking.text import fold, shortened, uniform
+from dryquarry.marking.words import spelled_out
 
 # Said of the question, not of the model: what is given does not decide the answer.
 _ABSTAINS = re.compile(
@@ -32,6 +33,12 @@ _ANSWERS_ANYWAY = re.compile(
     r"\b(?:but|however|still|though|so)\b[^.!?\n]{0,60}\b(?:the\s+answer\s+is|my\s+(?:best\s+)?(?:guess|estimate)\s+is|"
     r"i(?:'d|\s+would)\s+(?:guess|say|estimate)|i\s+(?:guess|assume|estimate)|most\s+likely\s+(?:it\s+is|is|it's)|"
     r"(?:it\s+is|it's)\s+(?:probably|likely))",
+    re.IGNORECASE,
+)
+# "…, but a page takes ten minutes, so it was 18:40": what is concluded after the objection is the answer.
+_CONCLUDES_ANYWAY = re.compile(
+    r"\b(?:but|however|still|though|yet|assuming|suppos\w+|if\s+(?:we|i)\s+(?:assume|take|suppose))\b[^?!\n]{8,160}"
+    r"\b(?:so|therefore|hence|thus|then|that\s+(?:makes|gives|is)|which\s+(?:makes|gives))\b(?P<conclusion>[^?!\n]{1,160})",
     re.IGNORECASE,
 )
 _NO_ANSWER = re.compile(
@@ -67,6 +74,9 @@ def prepare(marking: Marking) -> Marker:
         anyway = _ANSWERS_ANYWAY.search(uniform(text))
         if anyway:
             return failed(f"says '{shortened(said)}', and then answers anyway: '{shortened(anyway.group())}'")
+        concluded = _CONCLUDES_ANYWAY.search(uniform(text))
+        if concluded and not abstains(concluded.group()) and re.search(r"\d", spelled_out(concluded["conclusion"])):
+            return failed(f"says '{shortened(said)}', and then concludes '{shortened(concluded.group())}'")
         read_by, start = (stated.read_by, stated.start) if stated else ("whole reply", 0)
         return passed(f"says '{shortened(said)}', and answers nothing", shortened(said, 200), read_by, start)
 

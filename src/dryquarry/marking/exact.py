@@ -8,7 +8,7 @@ from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.reading import Found, first_sentence, other_answers, read_answer
-from dryquarry.marking.text import bare, fold, shortened
+from dryquarry.marking.text import bare, fold, shortened, without_one
 
 MOST_WORDS_WITHOUT_VERB = 5
 
@@ -44,7 +44,7 @@ def prepare(marking: Marking) -> Marker:
             return _Match(found.text, whole)
         readings = _readings(found)
         for reading in readings:
-            key = folded.get(fold(reading, **counts))
+            key = folded.get(fold(reading, **counts)) or folded.get(fold(without_one(reading), **counts))
             if key is not None:
                 return _Match(reading, key)
         return _Match(readings[-1], None) if readings else None

@@ -23,6 +23,9 @@ SAME_DIGITS = 20
 
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)")
 _OR = re.compile(r"\bor\b", re.IGNORECASE)
+_REMARK = re.compile(r",|;|\b(?:where|with|for|if|when|in\s+total|altogether)\b", re.IGNORECASE)
+# "6h euros + 5 euros", "6h + 5 €"
+_UNIT = re.compile(r"(?:(?<=[\w)}])(?:\s+[A-Za-z]{2,}\.?){1,2}|\s*[€$£])(?=\s*(?:[-+]|$))")
 _LEAD_IN = re.compile(r"^.*?\b(?:is|are|equals|gives|becomes|as)\b:?\s+", re.IGNORECASE)
 
 
@@ -108,10 +111,12 @@ def _real_value(formula: Formula, point: dict[str, Any], mp: Any) -> Any:
 
 
 def _readings(text: str) -> Sequence[str]:
-    """Return what of an answer may be the formula: what follows its last equals sign, or the whole."""
+    """Return what of an answer may be the formula: what follows its last equals sign, or the whole, without remarks."""
     said = bare(_OR.split(uniform(text))[0])
     without = _LEAD_IN.sub("", said)
-    return list(dict.fromkeys(bare(_right_side(one)) for one in (said, without) if one))
+    sides = [bare(_right_side(one)) for one in (said, without) if one]
+    sides += [bare(_UNIT.sub("", _REMARK.split(side)[0].strip())) for side in sides]
+    return list(dict.fromkeys(side for side in sides if side))
 
 
 def _right_side(text: str) -> str:

@@ -11,7 +11,7 @@ from dryquarry.marking.exact import accepted_texts
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, passed, scored
 from dryquarry.marking.nested import prepare_part
 from dryquarry.marking.reading import LONGEST_END, TELLING, Found, places
-from dryquarry.marking.text import bare, fold, shortened, uniform
+from dryquarry.marking.text import bare, fold, shortened, uniform, without_one
 
 MOST_MEMBERS = 500
 
@@ -181,7 +181,10 @@ def _member(key: Any, spec: Any, marking: Marking, number: int) -> Member:
         return Member(str(key), lambda text: marker(text).verdict is Verdict.PASS)
     spellings = accepted_texts(key)
     folded = {fold(spelling) for spelling in spellings}
-    return Member(spellings[0], lambda text: fold(text) in folded or fold(_REMARK.sub("", text)) in folded)
+    return Member(
+        spellings[0],
+        lambda text: any(fold(said) in folded for said in (text, _REMARK.sub("", text), without_one(text))),
+    )
 
 
 _OPTIONS = {"partial": (bool,), "extras": (str,), "member": (dict,)}

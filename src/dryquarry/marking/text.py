@@ -16,6 +16,7 @@ _UNIFORM = str.maketrans(
     }
 )
 _ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
+_THE_ONE = re.compile(r"the\s+(?P<which>\S[^\n]{0,40}?)\s+ones?", re.IGNORECASE)
 _DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
 _ANY_MARK = re.compile(r"[^\w\s]|_")
 _PUNCTUATION = re.compile(r"(?<=\d)[.,:/](?=\d)|-(?=\d)|%|([^\w\s]|_)")
@@ -83,6 +84,12 @@ def bare(text: str) -> str:
         if text.endswith((".", "!", ";", ",")) and not text.endswith("..."):
             text = text[:-1]
     return text
+
+
+def without_one(text: str) -> str:
+    """Return "the red one" as "red": a word that stands in for what was asked about says nothing more."""
+    match = _THE_ONE.fullmatch(text.strip())
+    return match["which"] if match else text
 
 
 def shortened(text: str, most: int = 60) -> str:
