@@ -37,7 +37,7 @@ class Found:
 _BOXED = re.compile(r"\\boxed\s*\{")
 _STATEMENT = re.compile(
     r"\banswer(?:\s+(?:here|then|to\s+[^.\n:]{1,40}))?[*_\s]*(?:\b(?:is|are|would\s+be|comes\s+to)\b|:|=)"
-    r"[*_\s]*(?:(?:therefore|then|thus)\b|:)?[*_\s]*(?P<rest>[^\n]+)",
+    r"[*_\s]*(?:(?:therefore|then|thus)\b|:)?[*_\s]*(?=(?P<rest>[^\n]+))",  # looked at, and searched for the next one
     re.IGNORECASE,
 )
 _CONCLUDES = re.compile(
