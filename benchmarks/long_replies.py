@@ -1,4 +1,7 @@
-"""No reply of up to 1 MB takes longer than 1 s in any scheme but `expression`: the slowest of many awkward ones."""
+"""No reply of up to 1 MB takes longer than 1 s in any scheme but `expression`: the slowest of many awkward ones.
+
+Of each the better of two tries, as the machine may have other things to do.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +47,7 @@ def main() -> None:
         slowest, at = 0.0, ""
         for piece in PIECES:
             text = piece * (SIZE // len(piece.encode()) + 1)
-            took = seconds(lambda text=text: mark(text))  # type: ignore[misc]
+            took = min(seconds(lambda text=text: mark(text)) for _ in range(2))  # type: ignore[misc]
             if took > slowest:
                 slowest, at = took, piece
         report(f"{name}: slowest reply of 1 MB ({at[:20].strip() or at!r} again and again)", slowest, 1, "s")

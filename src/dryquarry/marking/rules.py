@@ -170,7 +170,7 @@ def _edge(name: str, given: Mapping[str, Any]) -> Rule:
 
     def amiss(text: str) -> str | None:
         parts = PARTS[each](text) if each != "text" else [plain(text)]
-        wrong = next((part for part in parts if not holds(part)), None if parts else "")
+        wrong = next((part for part in dict.fromkeys(parts) if not holds(part)), None if parts else "")
         if wrong is None:
             return None
         edge = wrong[:30] if name == "begins" else wrong[-30:]
@@ -203,7 +203,7 @@ def _each_word(says: str, holds: Callable[[str], bool]) -> Callable[[str, Mappin
         _wants_true(given[name])
 
         def amiss(text: str) -> str | None:
-            own = [word for word in words(text) if letters(word)]
+            own = [word for word in dict.fromkeys(words(text)) if letters(word)]  # what comes again is checked once
             wrong = next((word for word in own if not holds(word)), None if own else "")
             return None if wrong is None else f"not so in '{wrong}': {says}" if wrong else "there is no word"
 

@@ -19,7 +19,7 @@ _ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
 _THE_ONE = re.compile(r"the\s+(?P<which>\S[^\n]{0,40}?)\s+ones?", re.IGNORECASE)
 _DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
 _ANY_MARK = re.compile(r"[^\w\s]|_")
-_PUNCTUATION = re.compile(r"(?<=\d)[.,:/](?=\d)|-(?=\d)|%|([^\w\s]|_)")
+_PUNCTUATION = re.compile(r"(?<=\d)[.,:/](?=\d)|-(?=\d)|%|((?:(?!%|-\d)[^\w\s]|_)+)")
 _EDGE_MARKUP = " \t\r\n*_`\"'#>|"
 _TEXT_COMMAND = re.compile(r"\\(?:text|mathrm|mathbf|textbf|textit)\s*\{([^{}]*)\}")
 _INLINE_MATH = re.compile(r"^\\?[\(\[]\s*(.*?)\s*\\[\)\]]$|^\$+\s*(.*?)\s*\$+$", re.DOTALL)
@@ -61,8 +61,8 @@ def _without_punctuation(text: str) -> str:
 
 
 def _kept(match: re.Match[str]) -> str:
-    char = match.group(1)
-    return match.group() if char is None or unicodedata.category(char)[0] != "P" else ""
+    run = match.group(1)
+    return match.group() if run is None else "".join(one for one in run if unicodedata.category(one)[0] != "P")
 
 
 def bare(text: str) -> str:
