@@ -2,24 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
-from dryquarry.marking.reading import Found, first_sentence, other_answers, read_answer
+from dryquarry.marking.reading import Found, other_answers, read_answer
+from dryquarry.marking.statements import MOST_WORDS_WITHOUT_VERB, readings_of, subject_of
 from dryquarry.marking.text import bare, fold, shortened, without_one
 
-MOST_WORDS_WITHOUT_VERB = 5
-
-_REMARK = re.compile(r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$")
-_CLAUSE = re.compile(r"\s*\([^()]*\)|\s+[-–—]\s+.*$|,\s+.*$", re.DOTALL)
-_VERB = re.compile(
-    r"(?:\b(?:is|are|was|were|be|called|named|known\s+as|written(?:\s+as)?|spelled|means|keeps|has|"
-    r"gets|takes|falls(?:\s+on)?|lies(?:\s+in)?|stands(?:\s+in)?|curves|bends|turns|points|goes|runs|flows|faces|leads)\b"
-    r"|(?<=\w)'s\b|(?<=\w)'re\b)[:\s]+",
-    re.IGNORECASE,
-)
 _DIFFERENCES = ("case", "accents", "punctuation", "articles")
 
 
@@ -35,16 +25,20 @@ def prepare(marking: Marking) -> Marker:
     """Return the marker for accepted texts; raises MarkingFault when the key is not text."""
     keys = accepted_texts(marking.key)
     counts = {name: bool(marking.options.get(name, False)) for name in _DIFFERENCES}
-    folded = {fold(key, **counts): key for key in reversed(keys)}
+
+    def counted(text: str) -> str:
+        return fold(text, **counts)
+
+    folded = {counted(key): key for key in reversed(keys)}
     answer_line = marking.answer_line
 
     def match(found: Found) -> _Match | None:
-        whole = folded.get(fold(found.text, **counts))
+        whole = folded.get(counted(found.text))
         if whole is not None:
             return _Match(found.text, whole)
-        readings = _readings(found)
+        readings = readings_of(found)
         for reading in readings:
-            key = folded.get(fold(reading, **counts)) or folded.get(fold(without_one(reading), **counts))
+            key = folded.get(counted(reading)) or folded.get(counted(without_one(reading)))
             if key is not None:
                 return _Match(reading, key)
         return _Match(readings[-1], None) if readings else None
@@ -53,6 +47,9 @@ def prepare(marking: Marking) -> Marker:
         found, answer = read_answer(text, answer_line, match)
         if found is None:
             return failed("the reply is empty")
+        if answer is None or answer.key is None:
+            subject = subject_of(found, text, folded, counted)
+            answer = _Match(found.text, folded[subject]) if subject is not None else answer
         place = (found.read_by, found.start)
         if answer is None or answer.key is None:
             said = answer.text if answer else found.text
@@ -84,26 +81,6 @@ def accepted_texts(key: Any) -> list[str]:
             raise MarkingFault("the key is an empty text")
         texts.append(str(member))
     return texts
-
-
-def _readings(found: Found) -> list[str]:
-    """Return the readings of a place, from the whole down to what follows its last verb without remarks.
-
-    A long sentence without such a verb states no answer, and has no readings.
-    """
-    sentence = bare(first_sentence(found.text))
-    readings = [found.text, sentence, *_without_remarks(sentence)]
-    verbs = list(_VERB.finditer(sentence))
-    if verbs:
-        after = bare(sentence[verbs[-1].end() :])
-        readings += [after, *_without_remarks(after)]
-    elif found.read_by == "last sentence" and len(sentence.split()) > MOST_WORDS_WITHOUT_VERB:
-        return []
-    return list(dict.fromkeys(reading for reading in readings if reading))
-
-
-def _without_remarks(text: str) -> list[str]:
-    return [bare(_REMARK.sub("", text)), bare(_CLAUSE.sub("", text))]
 
 
 SCHEME = Scheme(name="exact", options=dict.fromkeys(_DIFFERENCES, (bool,)), prepare=prepare)

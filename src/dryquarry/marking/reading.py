@@ -51,7 +51,7 @@ _RESTATES = re.compile(
     re.IGNORECASE,
 )
 _SENTENCE = re.compile(
-    r"[^\n]+?(?:(?<=[^\d\s.][.!?])(?<!i\.e\.)(?<!e\.g\.)(?<!ca\.)(?<!approx\.)(?=[\s*_]*\s)|(?<=\d[.!?])(?=[*_]*\s+[A-Z\"'(*_])|(?=\n|\Z))"
+    r"[^\n]+?(?:(?<=[^\d\s.][.!?])(?<!i\.e\.)(?<!e\.g\.)(?<!ca\.)(?<!approx\.)(?=[\s*_]*\s)|(?<=\d[.!?])(?=[*_]*\s+[A-Z\"'(*_])|(?<=[^\d\s.][.!?][\"'”’)])(?=[*_]*\s+[A-Z\"'(*_])|(?=\n|\Z))"
 )
 # An object without others in it: what a model gives that was asked for an answer in JSON.
 _JSON_AT_END = re.compile(r"(?P<object>\{[^{}]{1,4000}\})\s*(?:```)?\s*\Z")

@@ -99,7 +99,7 @@ def read_rule(given: Any, number: int) -> Rule:
 
 def _count(name: str, given: Mapping[str, Any]) -> Rule:
     low, high = _bounds(given[name])
-    noun = name.replace("_", " ")
+    nouns = name.replace("_", " ")
     wanted = (
         f"{low}"
         if low == high
@@ -109,14 +109,16 @@ def _count(name: str, given: Mapping[str, Any]) -> Rule:
         if low
         else f"at most {high}"
     )
-    noun = noun[:-1] if wanted == "1" else noun
     count = COUNTED[name]
+
+    def counted(number: str) -> str:
+        return f"{number} {nouns[:-1] if number == '1' else nouns}"
 
     def amiss(text: str) -> str | None:
         has = len(count(text))
-        return None if low <= has and (high is None or has <= high) else f"{has} {noun}, not {wanted}"
+        return None if low <= has and (high is None or has <= high) else f"{counted(str(has))}, not {wanted}"
 
-    return Rule(f"{wanted} {noun}", amiss)
+    return Rule(counted(wanted), amiss)
 
 
 def _bounds(given: Any) -> tuple[int, int | None]:
