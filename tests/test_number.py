@@ -176,3 +176,22 @@ def test_other_expressions_end_in_a_clear_fault(text: str) -> None:
 def test_a_key_that_is_no_number_is_a_fault_of_the_suite(key: object) -> None:
     with pytest.raises(MarkingFault, match="key"):
         mark(key, "")
+
+
+@given(
+    st.fractions(-1000, 1000, max_denominator=500),
+    st.fractions(-1000, 1000, max_denominator=500),
+    st.none() | st.sampled_from([0, 0.5, 2]),
+    st.none() | st.sampled_from([0, 0.01, 0.5]),
+)
+def test_a_value_passes_just_where_its_distance_is_within_a_limit(
+    key: Fraction, value: Fraction, absolute: float | None, relative: float | None
+) -> None:
+    given_limits = {"abs": absolute, "rel": relative}
+    options = {name: limit for name, limit in given_limits.items() if limit is not None}
+    limits = [Fraction(str(absolute))] if absolute is not None else []
+    limits += [Fraction(str(relative)) * abs(key)] if relative is not None else []
+    limits += [] if options else [abs(key) / 10**6]
+    wanted = abs(value - key) <= max(limits)
+    mark = prepare(Marking("number", f"{key.numerator}/{key.denominator}", options, answer_line="Answer:"))
+    assert (mark(f"Answer: {value.numerator}/{value.denominator}").verdict is Verdict.PASS) is wanted

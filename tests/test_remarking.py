@@ -81,6 +81,10 @@ def test_a_persons_mark_outlives_marking_again_until_taken_back(asked: Place) ->
     assert "* a mark set by a person" in asked.run("grid", "sums").stdout
     assert asked.run("mark", "sums", "--question", "q0", "-e", "gull", "--take-back").exit_code == 0
     assert rows(asked)["gull"]["score"] == 0.25
+    # Nor does it come back with the key that it was first set under.
+    asked.suite("sums", arithmetic_suite(4))
+    assert asked.run("mark", "sums").exit_code == 0
+    assert (rows(asked)["gull"]["score"], asked.json("replies", "sums", "--corrected")) == (0.25, [])
     again = asked.run("mark", "sums", "--question", "q0", "-e", "gull", "--take-back")
     assert (again.exit_code, "no mark set by a person" in again.stderr) == (2, True)
 

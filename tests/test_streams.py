@@ -83,6 +83,21 @@ def test_events_are_read_as_the_standard_has_them(line_end: bytes) -> None:
     assert event_data(body.replace(b"\n", line_end)) == [b"one\ntwo", b"{}"]
 
 
+@given(
+    st.lists(
+        st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\r\n"), max_size=20),
+        min_size=1,
+        max_size=5,
+    ),
+    st.booleans(),
+)
+def test_events_are_the_same_whether_or_not_other_lines_stand_between_them(data: list[str], space: bool) -> None:
+    sign = "data: " if space else "data:"
+    plain = "".join(f"{sign}{one}\n\n" for one in data).encode()
+    mixed = "".join(f": a comment\nevent: x\n{sign}{one}\nid: 7\n\n" for one in data).encode()
+    assert event_data(plain) == event_data(mixed)
+
+
 @given(st.lists(st.text(st.characters(exclude_categories=["Cs"]), max_size=12), max_size=8))
 def test_any_text_comes_through_in_pieces(pieces: list[str]) -> None:
     streamed = read_stream(b"".join(delta(content=piece) for piece in pieces) + DONE)

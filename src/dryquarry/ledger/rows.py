@@ -142,4 +142,5 @@ def replaced(table: sa.Table, *columns: str) -> sa.Update:
 
 
 REPLACED_REPLY = replaced(schema.replies, "ask_id", "sitter_id", "trial")
+TAKEN_BACK = replaced(schema.marks, "reply_id", "because").values(superseded_because="taken back")
 REPLACED_MARK = replaced(schema.marks, "reply_id", "marking_id").values(superseded_because=sa.bindparam("why"))

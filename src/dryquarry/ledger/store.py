@@ -141,8 +141,12 @@ class Ledger:
             self._insert_marks(connection, marks, now)
         return reply_ids
 
-    def record_marks(self, new_marks: Sequence[NewMark]) -> None:
-        """Store marks; each takes the place of the current one of its reply under the same key."""
+    def record_marks(self, new_marks: Sequence[NewMark], taken_back: Sequence[tuple[int, str]] = ()) -> None:
+        """Store marks; each takes the place of the current one of its reply under the same key.
+
+        `taken_back` are replies with the reason for which a person set their mark: what was set for it is no longer
+        current under any key, for it was carried from key to key.
+        """
         if not new_marks:
             return
         places = [
@@ -150,6 +154,9 @@ class Ledger:
             for mark in new_marks
         ]
         with self.connected() as connection:
+            if taken_back:
+                by_reason = [{"old_reply_id": reply_id, "old_because": because} for reply_id, because in taken_back]
+                connection.execute(rows.TAKEN_BACK, by_reason)
             connection.execute(rows.REPLACED_MARK, places)
             self._insert_marks(connection, new_marks, now_utc())
 

@@ -118,6 +118,7 @@ def correct(
     question = _question(suite, question_id)
     slots = slots_of(ledger, [question])
     new_marks: list[NewMark] = []
+    taken_back: list[tuple[int, str]] = []
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
         for reply in stored_replies(ledger, slots, sitter_id) if sitter_id is not None else []:
@@ -130,11 +131,12 @@ def correct(
                 mark = question.mark(reply.outcome, reply.text)
                 assert mark is not None
                 new_marks.append(new_mark(reply.reply_id, marking_id, mark, "taken back"))
+                taken_back.append((reply.reply_id, reply.present.because))
     if not new_marks:
         said = "no stored reply to set a mark of" if correction else "no mark set by a person to take back"
         names = ", ".join(entrant.name for entrant in entrants)
         raise UsageFault(f"there is {said}: {suite.reference}, question {question_id}, {names}")
-    ledger.record_marks(new_marks)
+    ledger.record_marks(new_marks, taken_back)
     return len(new_marks)
 
 
