@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import textwrap
 
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.registry import SCHEMES
 from dryquarry.marking.text import shortened
 from dryquarry.showing import figures
 from dryquarry.showing.replies import said_key
@@ -37,11 +39,9 @@ def tried_view(tried: Tried) -> View:
 
 def _text(tried: Tried) -> str:
     mark, question = tried.mark, tried.question
-    options = ", ".join(f"{name}: {value}" for name, value in question.marking.options.items())
-    scheme = question.marking.scheme + (f" ({options})" if options else "")
-    steps = [("key", said_key(question)), ("scheme", scheme), ("outcome", _outcome(tried))]
+    steps = [("key", said_key(question)), ("scheme", question.way), ("outcome", _outcome(tried))]
     steps += [("looked at", _place(tried, number)) for number in range(len(tried.places))]
-    read = f"{mark.answer}  [{mark.read_by}{_line(tried, mark.start)}]" if mark.answer else "no answer"
+    read = f"{mark.answer}  [{mark.read_by}{_line(tried, mark.start)}]" if mark.answer else _nothing_read(tried)
     steps.append(("read", read))
     if mark.form_kept is not None:
         steps.append(("form", "as asked for" if mark.form_kept else "not on the answer line that was asked for"))
@@ -52,6 +52,11 @@ def _text(tried: Tried) -> str:
         wrapped = textwrap.wrap(figures.visible(value), WIDTH) or [""]
         lines += [f"  {name:<10}{wrapped[0]}", *(f"  {'':<10}{line}" for line in wrapped[1:])]
     return "\n".join([*lines, "", *_marked(tried)]) + "\n"
+
+
+def _nothing_read(tried: Tried) -> str:
+    whole = SCHEMES[tried.question.marking.scheme].reads_whole and tried.outcome is Outcome.ANSWERED
+    return "the whole reply" if whole else "no answer"
 
 
 def _outcome(tried: Tried) -> str:

@@ -109,8 +109,8 @@ def _changes(old: Question | None, new: Question) -> Iterator[Change]:
         yield Change(new.id, ChangeKind.REWORDED, before, after, word_diff(before, after) + _system_diff(old, new))
     if canonical_json(old.marking.key) != canonical_json(new.marking.key):
         yield Change(new.id, ChangeKind.KEY, _said(old.marking.key), _said(new.marking.key))
-    if _way(old) != _way(new) or (old.mark_digest != new.mark_digest and old.marking.rubric != new.marking.rubric):
-        yield Change(new.id, ChangeKind.SCHEME, _way(old), _way(new))
+    if old.way != new.way or (old.mark_digest != new.mark_digest and old.marking.rubric != new.marking.rubric):
+        yield Change(new.id, ChangeKind.SCHEME, old.way, new.way)
     notes = _changed_notes(old, new)
     if notes:
         yield Change(new.id, ChangeKind.NOTES, after=", ".join(notes))
@@ -159,11 +159,6 @@ def _moved(old: Sequence[str], new: Sequence[str]) -> set[str]:
         kept.add(last)
         last = before[last]
     return set(new) - kept
-
-
-def _way(question: Question) -> str:
-    options = ", ".join(f"{name}: {_said(value)}" for name, value in sorted(question.marking.options.items()))
-    return question.marking.scheme + (f" ({options})" if options else "")
 
 
 def _said(value: Any) -> str:

@@ -101,6 +101,15 @@ class Question:
         return texts
 
     @property
+    def way(self) -> str:
+        """How a reply is marked, in words: "number (abs: 0.005, unit: EUR)"."""
+        said = {
+            name: one if isinstance(one, str) else canonical_json(one) for name, one in self.marking.options.items()
+        }
+        options = ", ".join(f"{name}: {value}" for name, value in sorted(said.items()))
+        return self.marking.scheme + (f" ({options})" if options else "")
+
+    @property
     def text(self) -> str:
         """The author's text; several turns are set apart by a blank line."""
         return "\n\n".join(self.texts)
