@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import math
 import os
 import ssl
 import time
@@ -141,7 +142,8 @@ def proxy_for(url: str) -> str | None:
 
 @cache
 def _timeout(limits: Limits) -> aiohttp.ClientTimeout:
-    return aiohttp.ClientTimeout(total=limits.timeout_s, sock_read=limits.idle_timeout_s)
+    # To the moment: by itself aiohttp puts what is longer than five seconds off to the next full one.
+    return aiohttp.ClientTimeout(total=limits.timeout_s, sock_read=limits.idle_timeout_s, ceil_threshold=math.inf)
 
 
 async def _streamed(response: aiohttp.ClientResponse, limits: Limits, started: float) -> Response:

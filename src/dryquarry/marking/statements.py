@@ -50,7 +50,7 @@ def readings_of(found: Found) -> list[str]:
     sentence = bare(first_sentence(found.text))
     readings = [found.text, sentence, *_without_remarks(sentence)]
     aside = _ASIDE.search(sentence)
-    if aside and not _TAKEN_BACK.match(aside["rest"]):
+    if aside and not _TAKEN_BACK.match(aside["rest"]) and not _DENIES.search(sentence, 0, aside.start()):
         sentence = bare(sentence[: aside.start()])
     named = _NAMED_AT_END.search(sentence)
     if named and _DENIES.search(sentence, 0, named.start()):

@@ -54,9 +54,9 @@ _TIME = re.compile(
 )
 _HOURS_TEXT = "one two three four five six seven eight nine ten eleven twelve"
 _HOURS = {word: hour for hour, word in enumerate(_HOURS_TEXT.split(), start=1)}
-# "half past four", "a quarter to 5 in the afternoon", "ten minutes after nine"
+# "half past four", "a quarter to 5 in the afternoon", "10 minutes after nine"; "5 to 10" alone is no time
 _PAST = re.compile(
-    rf"\b(?P<minutes>half|(?:a\s+)?quarter|five|ten|twenty|\d{{1,2}})(?:\s+minutes?)?\s+(?P<way>past|after|to|before)\s+"
+    rf"(?<![\d:.,])\b(?P<minutes>half|(?:a\s+)?quarter|five|ten|twenty|\d{{1,2}}(?=\s+(?:minutes?|past)\b))(?:\s+minutes?)?\s+(?P<way>past|after|to|before)\s+"
     rf"(?P<hour>\d{{1,2}}|{'|'.join(_HOURS)})\b(?![:.]\d)"
     r"(?:\s?(?P<half>[ap])\.?\s?m\b\.?|\s+o'?clock\b)?(?:\s+(?:in\s+the|at)\s+(?P<part>morning|afternoon|evening|night)\b)?",
     re.IGNORECASE,
