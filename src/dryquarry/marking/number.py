@@ -11,11 +11,12 @@ from functools import partial
 from typing import Any
 
 from dryquarry.marking.arithmetic import ArithmeticFault, evaluate
+from dryquarry.marking.clock import find_times
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.numbers import NumberFound, find_numbers, plain_math
 from dryquarry.marking.reading import TELLING, Found, other_answers, read_answer
 from dryquarry.marking.text import bare, shortened
-from dryquarry.marking.units import CLOCK, Find, Unit, find_times, unit_for
+from dryquarry.marking.units import CLOCK, Find, Unit, unit_for
 from dryquarry.marking.words import spelled_out
 
 DEFAULT_REL = Fraction(1, 10**6)
