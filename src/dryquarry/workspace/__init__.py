@@ -11,6 +11,7 @@ from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board import Board
 from dryquarry.standing.grid import Grid
 from dryquarry.workspace import running, standings
+from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.mark_book import MarkBook
@@ -69,7 +70,7 @@ class Workspace:
             if names
             else [person for person in (*known.entrants.values(), *known.judges.values()) if person.endpoint]
         )
-        return ping_all(people, lambda: running.endpoints(people, self.folder.bank()))
+        return ping_all(people, lambda: endpoints(people, self.folder.bank()))
 
     def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
         """Return what a run would ask of the named entrants, and what that would take; asks nothing."""

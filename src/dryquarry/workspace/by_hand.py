@@ -16,11 +16,12 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.outcomes import Outcome, is_refusal
 from dryquarry.suites.question import Question, Suite
 from dryquarry.suites.sheets import FORMS, SheetEntry, read_sheet, write_sheet
+from dryquarry.workspace.around_runs import alone, in_loop
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import record_and_mark
 from dryquarry.workspace.opening import ledger_for_writing
 from dryquarry.workspace.planning import missing_of, slotted
-from dryquarry.workspace.running import Means, RunInProgress, Watcher, alone, in_loop, note_and_survey
+from dryquarry.workspace.running import Means, RunInProgress, Watcher, note_and_survey
 
 
 class Collected(StrEnum):

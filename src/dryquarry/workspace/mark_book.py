@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
 from dryquarry.marking.model import Verdict
+from dryquarry.workspace.around_runs import alone
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_writing
 from dryquarry.workspace.remarking import Correction, Remarking, correct, remark, void_for_all
-from dryquarry.workspace.running import alone
 
 
 class MarkBook:

@@ -3,30 +3,26 @@
 from __future__ import annotations
 
 import asyncio
-import gc
-import signal
-from collections.abc import AsyncIterator, Callable, Coroutine, Iterable, Iterator, Mapping, Sequence
-from contextlib import AsyncExitStack, asynccontextmanager, contextmanager
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import AsyncExitStack
 from dataclasses import asdict, dataclass, field
 from functools import partial
-from typing import Any, Protocol, TypeVar
-
-from filelock import FileLock, Timeout
+from typing import Protocol
 
 from dryquarry.asking.budget import Purse
 from dryquarry.asking.calling import Stop
 from dryquarry.asking.engine import Asked, Setting, Wanted, ask_entrant
-from dryquarry.asking.entrants import STANDIN, Entrant
+from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge, judge_all
 from dryquarry.asking.protocol import Load, no_files
 from dryquarry.asking.transport import HttpTransport, headers_for
-from dryquarry.errors import FileFault, UsageFault
+from dryquarry.errors import UsageFault
 from dryquarry.ledger.history import last_served
 from dryquarry.ledger.records import Judged, ServedAs
 from dryquarry.ledger.store import Ledger
 from dryquarry.standin.bank import Bank
-from dryquarry.standin.server import Standin, serving
 from dryquarry.suites.question import Suite
+from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interruptible, lasting_objects_left_alone
 from dryquarry.workspace.marking import (
     JudgeWork,
     judge_for,
@@ -38,8 +34,6 @@ from dryquarry.workspace.marking import (
 )
 from dryquarry.workspace.planning import RunPlan, in_parts, plan_run, wanted_of
 from dryquarry.workspace.second_tries import second_tries_wanted
-
-Result = TypeVar("Result")
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +111,7 @@ def run(
     named judge is unknown, and FileFault when another run is using the ledger.
     """
     _check_ready(entrants, means.budget)
-    with alone(ledger), _lasting_objects_left_alone():
+    with alone(ledger), lasting_objects_left_alone():
         judged, second = note_and_survey(ledger, suite, means)
         plan = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
         watcher.planned(plan)
@@ -207,7 +201,7 @@ class RunInProgress:
     async def _ask_parts(self, parts: Sequence[_Part]) -> list[Asked]:
         if not parts:
             return []
-        with _interruptible(self.stop):
+        with interruptible(self.stop):
             async with (
                 endpoints([part.entrant for part in parts], self.means.bank) as urls,
                 HttpTransport(sum(part.entrant.limits.in_flight for part in parts)) as http,
@@ -243,7 +237,7 @@ class RunInProgress:
             self.unreadable += judged.points is None
             self.watcher.judging(done, total)
 
-        with _interruptible(self.stop):
+        with interruptible(self.stop):
             async with AsyncExitStack() as stack:
                 judges = [one.judge for one in work if one.judge is not None]
                 urls = await stack.enter_async_context(endpoints(judges, self.means.bank))
@@ -294,75 +288,3 @@ def _check_ready(entrants: Sequence[Entrant], budget: float | None) -> None:
                 f"entrant '{entrant.name}' has no price, so no budget can be kept; "
                 "give it one in entrants.toml, or leave it out of this run"
             )
-
-
-@asynccontextmanager
-async def endpoints(people: Sequence[Entrant], bank: Bank) -> AsyncIterator[Mapping[str, str]]:
-    """Give each person's endpoint by name, with the stand-in serving while the context lasts if needed."""
-    async with AsyncExitStack() as stack:
-        address = ""
-        if any(person.endpoint == STANDIN for person in people):
-            address = await stack.enter_async_context(serving(Standin(bank)))
-        yield {person.name: address if person.endpoint == STANDIN else person.endpoint or "" for person in people}
-
-
-@contextmanager
-def alone(ledger: Ledger) -> Iterator[None]:
-    """Hold the lock that one run at a time has; raises FileFault when another one has it.
-
-    The system lets go of the lock when its holder ends, however it ends.
-    """
-    path = ledger.path.with_name("run.lock")
-    lock = FileLock(path)
-    try:
-        lock.acquire(timeout=0)
-    except Timeout:
-        raise FileFault(
-            f"another run is using the ledger {ledger.path}; wait until it has ended, "
-            "then run again: replies it has stored will not be asked for twice"
-        ) from None
-    except OSError as error:
-        raise FileFault(
-            f"the lock {path} cannot be written: {error.strerror}; "
-            "make the folder writable, or work in a copy of the workspace"
-        ) from None
-    try:
-        yield
-    finally:
-        lock.release()
-
-
-@contextmanager
-def _lasting_objects_left_alone() -> Iterator[None]:
-    """Keep the garbage collector from going through the suite, which stays, again and again while replies come."""
-    gc.freeze()
-    try:
-        yield
-    finally:
-        gc.unfreeze()
-
-
-def in_loop(work: Coroutine[Any, Any, Result]) -> Result:
-    """Run a coroutine in an event loop of its own, the fast one where there is one."""
-    try:
-        import uvloop
-    except ImportError:  # not made for every system
-        return asyncio.run(work)
-    with asyncio.Runner(loop_factory=uvloop.new_event_loop) as runner:
-        return runner.run(work)
-
-
-@contextmanager
-def _interruptible(stop: Stop) -> Iterator[None]:
-    """While the context lasts, Ctrl-C is a wish to stop and not an exception."""
-    loop = asyncio.get_running_loop()
-    try:
-        loop.add_signal_handler(signal.SIGINT, stop.ask)
-    except (NotImplementedError, RuntimeError, ValueError):
-        # Not the main thread, or a system without signals for loops: Ctrl-C stays an exception.
-        yield
-        return
-    try:
-        yield
-    finally:
-        loop.remove_signal_handler(signal.SIGINT)
