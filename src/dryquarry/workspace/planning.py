@@ -21,6 +21,7 @@ from dryquarry.suites.question import Question, Suite
 # Where nothing is known of an entrant yet.
 UNKNOWN = TypicalReply(0, 300.0, 5.0)
 AT_A_TIME = 2000
+FEW_AT_FIRST = 125
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +75,9 @@ def plan_run(
 ) -> RunPlan:
     """Return what is held and what is to ask of each entrant: failed replies again, `fresh` everything."""
     tallies = [_Tally(ledger, entrant, trials, fresh) for entrant in entrants]
-    for questions, slots in slotted(ledger, suite):
+    anything_held = any(tally.missing.sitter_id is not None for tally in tallies)
+    for questions in in_parts(suite.asked()):
+        slots = slots_of(ledger, questions) if anything_held else []
         for tally in tallies:
             tally.add(questions, slots)
     return RunPlan(suite, tuple(tally.planned() for tally in tallies), trials, fresh)
@@ -87,9 +90,11 @@ def slotted(ledger: Ledger, suite: Suite) -> Iterator[tuple[Sequence[Question], 
 
 
 def in_parts(questions: Sequence[Question]) -> Iterator[Sequence[Question]]:
-    """Yield the questions so many at a time."""
-    for start in range(0, len(questions), AT_A_TIME):
-        yield questions[start : start + AT_A_TIME]
+    """Yield the questions so many at a time, few at first: the first request does not wait for the rest."""
+    start, size = 0, FEW_AT_FIRST
+    while start < len(questions):
+        yield questions[start : start + size]
+        start, size = start + size, min(AT_A_TIME, 2 * size)
 
 
 def wanted_of(ledger: Ledger, plan: RunPlan, sitting: SittingPlan) -> Iterator[Wanted]:
