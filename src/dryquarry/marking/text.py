@@ -19,7 +19,9 @@ _ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
 _THE_ONE = re.compile(r"the\s+(?P<which>\S[^\n]{0,40}?)\s+ones?", re.IGNORECASE)
 _DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
 _ANY_MARK = re.compile(r"[^\w\s]|_")
-_PUNCTUATION = re.compile(r"(?<=\d)[.,:/](?=\d)|-(?=\d)|%|((?:(?!%|-\d)[^\w\s]|_)+)")
+# What changes the value of a number (3.5, -5, 1/2, 50 %) is kept where it stands in one.
+_IN_NUMBERS = frozenset(".,:/-%")
+_NOT_IN_A_NUMBER = re.compile(r"(?<!\d)[.,:/]|[.,:/](?!\d)|-(?!\d)")
 _EDGE_MARKUP = " \t\r\n*_`\"'#>|"
 _TEXT_COMMAND = re.compile(r"\\(?:text|mathrm|mathbf|textbf|textit)\s*\{([^{}]*)\}")
 _INLINE_MATH = re.compile(r"^\\?[\(\[]\s*(.*?)\s*\\[\)\]]$|^\$+\s*(.*?)\s*\$+$", re.DOTALL)
@@ -57,12 +59,9 @@ def _without_punctuation(text: str) -> str:
     """Drop punctuation, save what changes the value of a number (3.5, -5, 1/2, 50 %)."""
     if not _ANY_MARK.search(text):
         return text
-    return _PUNCTUATION.sub(_kept, _DASH_IN_WORD.sub(" ", text))
-
-
-def _kept(match: re.Match[str]) -> str:
-    run = match.group(1)
-    return match.group() if run is None else "".join(one for one in run if unicodedata.category(one)[0] != "P")
+    text = _NOT_IN_A_NUMBER.sub("", _DASH_IN_WORD.sub(" ", text))
+    signs = {one for one in set(text) - _IN_NUMBERS if unicodedata.category(one)[0] == "P"}
+    return text.translate(dict.fromkeys(map(ord, signs))) if signs else text
 
 
 def bare(text: str) -> str:
