@@ -8,9 +8,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from enum import StrEnum
-from typing import Any
 
-from dryquarry.suites.digests import canonical_json
+from dryquarry.suites.digests import canonical_json, said
 from dryquarry.suites.question import Drawn, Question, State, Suite
 from dryquarry.suites.records import question_record
 
@@ -108,7 +107,7 @@ def _changes(old: Question | None, new: Question) -> Iterator[Change]:
         before, after = _asked(old, new), _asked(new, old)
         yield Change(new.id, ChangeKind.REWORDED, before, after, word_diff(before, after) + _system_diff(old, new))
     if canonical_json(old.marking.key) != canonical_json(new.marking.key):
-        yield Change(new.id, ChangeKind.KEY, _said(old.marking.key), _said(new.marking.key))
+        yield Change(new.id, ChangeKind.KEY, said(old.marking.key), said(new.marking.key))
     if old.way != new.way or (old.mark_digest != new.mark_digest and old.marking.rubric != new.marking.rubric):
         yield Change(new.id, ChangeKind.SCHEME, old.way, new.way)
     notes = _changed_notes(old, new)
@@ -159,7 +158,3 @@ def _moved(old: Sequence[str], new: Sequence[str]) -> set[str]:
         kept.add(last)
         last = before[last]
     return set(new) - kept
-
-
-def _said(value: Any) -> str:
-    return value if isinstance(value, str) else canonical_json(value)

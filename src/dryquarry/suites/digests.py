@@ -51,6 +51,11 @@ def digest(content: Any) -> str:
     return text_digest(canonical_json(content))
 
 
+def said(content: Any) -> str:
+    """Return plain data as a person reads it: a text as it is, all else as canonical JSON."""
+    return content if isinstance(content, str) else canonical_json(content)
+
+
 def text_digest(text: str) -> str:
     """Return the SHA-256 of a text in UTF-8, in hexadecimal."""
     return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()

@@ -11,7 +11,7 @@ from dryquarry.marking.model import Mark, Marker, Marking, Rubric, unmarked
 from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply
 from dryquarry.marking.registry import SCHEMES
 from dryquarry.suites.ask import Ask
-from dryquarry.suites.digests import ask_content, canonical_json, mark_content, text_digest
+from dryquarry.suites.digests import ask_content, canonical_json, mark_content, said, text_digest
 from dryquarry.suites.templates import Template
 
 DRAFT = "draft"
@@ -103,10 +103,7 @@ class Question:
     @property
     def way(self) -> str:
         """How a reply is marked, in words: "number (abs: 0.005, unit: EUR)"."""
-        said = {
-            name: one if isinstance(one, str) else canonical_json(one) for name, one in self.marking.options.items()
-        }
-        options = ", ".join(f"{name}: {value}" for name, value in sorted(said.items()))
+        options = ", ".join(f"{name}: {said(value)}" for name, value in sorted(self.marking.options.items()))
         return self.marking.scheme + (f" ({options})" if options else "")
 
     @property
