@@ -26,7 +26,7 @@ from dryquarry.asking.transport import Response
 from dryquarry.errors import DryQuarryError
 from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric, Verdict
 from dryquarry.marking.registry import prepare
-from dryquarry.marking.rubric import UnreadableVerdict, read_verdict
+from dryquarry.marking.schemes.rubric import UnreadableVerdict, read_verdict
 from dryquarry.suites.editions import read_edition
 from dryquarry.suites.reader import SuiteContent, read_suite
 from dryquarry.suites.sheets import FORMS, read_sheet

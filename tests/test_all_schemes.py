@@ -13,7 +13,7 @@ from dryquarry.marking.formulas import FormulaFault, parse
 from dryquarry.marking.model import Marking, MarkingFault, Verdict
 from dryquarry.marking.registry import SCHEMES, prepare
 from dryquarry.marking.units import unit_for
-from dryquarry.marking.words import spelled_out
+from dryquarry.marking.values.numerals import spelled_out
 
 LINE = "Answer:"
 EXAMPLES = [

@@ -14,7 +14,8 @@ from dryquarry.errors import FileFault
 from dryquarry.ledger import connection as opening
 from dryquarry.ledger.health import ledger_info, ledger_problems
 from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
-from dryquarry.ledger.records import MarkedReply, NewMark, Received, Reply
+from dryquarry.ledger.records import MarkedReply, NewMark
+from dryquarry.marking.received import Received, Reply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dryquarry.marking.arithmetic import ArithmeticFault, evaluate
+from dryquarry.marking.values.arithmetic import ArithmeticFault, evaluate
 from dryquarry.marking.model import Marking, MarkingFault, Verdict
 from dryquarry.marking.numbers import find_numbers, plain_math
 from dryquarry.marking.registry import prepare

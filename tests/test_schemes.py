@@ -12,8 +12,8 @@ from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric, Ve
 from dryquarry.marking.outcomes import Outcome, is_refusal, mark_reply
 from dryquarry.marking.reading import places
 from dryquarry.marking.registry import SCHEMES, prepare
-from dryquarry.marking.rubric import UnreadableVerdict, judge_request, mark_from_points, read_verdict
-from dryquarry.marking.text import bare, fold
+from dryquarry.marking.schemes.rubric import UnreadableVerdict, judge_request, mark_from_points, read_verdict
+from dryquarry.marking.values.texts import bare, fold
 
 LINE = "Answer:"
 

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Place
-from dryquarry.marking.arithmetic import ArithmeticFault, evaluate_with, said
+from dryquarry.marking.values.arithmetic import ArithmeticFault, evaluate_with, said
 from dryquarry.suites.reader import SuiteContent, read_suite
 from dryquarry.suites.templates import TemplateFault, draw, fill, read_template
 

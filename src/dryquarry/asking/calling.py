@@ -15,8 +15,8 @@ from dryquarry.asking.pacing import Pace
 from dryquarry.asking.protocol import read_response
 from dryquarry.asking.retrying import THROTTLED, backoff_s, is_transient, retry_after_s
 from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
-from dryquarry.ledger.records import Received
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Received
 
 GRACE_S = 5.0
 

@@ -20,9 +20,9 @@ from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import Load, Message, messages_for, no_files, request_body
 from dryquarry.asking.transport import Transport
 from dryquarry.errors import DryQuarryError
-from dryquarry.ledger.records import Received, Reply, ServedAs
 from dryquarry.marking.model import Mark
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Received, Reply, ServedAs
 from dryquarry.suites.ask import Ask
 
 FAILURES_TO_GIVE_UP = 8

@@ -11,10 +11,11 @@ from dryquarry.asking.calling import Line
 from dryquarry.asking.engine import Setting, most_cost
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import Message, estimated_tokens, request_body
-from dryquarry.ledger.records import Judged
 from dryquarry.marking.model import Marking
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.marking.rubric import JUDGE_SYSTEM, UnreadableVerdict, judge_request, read_verdict
+from dryquarry.marking.received import Judged
+from dryquarry.marking.registry import rubric_part
+from dryquarry.marking.schemes.rubric import JUDGE_SYSTEM, UnreadableVerdict, judge_request, read_verdict
 
 MOST_ATTEMPTS = 2
 TYPICAL_VERDICT_TOKENS = 150
@@ -22,13 +23,18 @@ TYPICAL_VERDICT_TOKENS = 150
 
 @dataclass(frozen=True, slots=True)
 class ToJudge:
-    """One reply that waits for a judge."""
+    """One reply that waits for a judge; of `all` and `any` the rubric is one part of the marking."""
 
     reply_id: int
     marking_id: int
     ask: str
     text: str
     marking: Marking
+
+    @property
+    def rubric_marking(self) -> Marking:
+        """The part of the marking that the judge marks."""
+        return rubric_part(self.marking) or self.marking
 
 
 async def judge_all(
@@ -65,13 +71,14 @@ def _messages(judge: Entrant, one: ToJudge) -> list[Message]:
     system = "\n\n".join(text for text in (judge.system, JUDGE_SYSTEM) if text)
     return [
         {"role": "system", "content": system},
-        {"role": "user", "content": judge_request(one.ask, one.text, one.marking)},
+        {"role": "user", "content": judge_request(one.ask, one.text, one.rubric_marking)},
     ]
 
 
 async def _judge(line: Line, one: ToJudge, messages: list[Message]) -> Judged | None:
     """Return what the judge said of one reply; None when stopped before it was asked."""
-    assert one.marking.rubric is not None
+    rubric = one.rubric_marking.rubric
+    assert rubric is not None
     started = time.perf_counter()
     input_tokens = output_tokens = 0
     points = None
@@ -86,7 +93,7 @@ async def _judge(line: Line, one: ToJudge, messages: list[Message]) -> Judged | 
             problem: str | None = received.cause
             break
         try:
-            points, problem = read_verdict(received.text, one.marking.rubric), None
+            points, problem = read_verdict(received.text, rubric), None
             break
         except UnreadableVerdict as error:
             problem = str(error)

@@ -13,8 +13,8 @@ from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import messages_for, request_body
 from dryquarry.asking.transport import HttpTransport, Transport, chat_url, headers_for
 from dryquarry.errors import UsageFault
-from dryquarry.ledger.records import Received
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Received
 from dryquarry.suites.ask import Ask
 
 PING = Ask(None, ("Say the word: ready",))

@@ -13,9 +13,9 @@ import orjson
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.streams import read_stream
 from dryquarry.asking.transport import Response
-from dryquarry.ledger.records import Received
-from dryquarry.marking.outcomes import Outcome, is_refusal
-from dryquarry.marking.text import shortened
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Received
+from dryquarry.marking.values.texts import shortened
 from dryquarry.suites.ask import Ask, Attachment
 
 Message = dict[str, Any]
@@ -144,13 +144,13 @@ def estimated_tokens(text: str) -> int:
 
 
 def with_outcome(received: Received, says_refusal: bool = False) -> Received:
-    """Return the reply with the outcome that its finish and text are evidence for."""
+    """Return the reply with the outcome that its finish is evidence for; its text is read when it is marked."""
     if received.finish == "content_filter":
         return replace(received, outcome=Outcome.BLOCKED, cause="the service's filter")
     if received.finish == "length":
         return replace(received, outcome=Outcome.CUT_OFF, cause="the token cap")
-    if says_refusal or is_refusal(received.text):
-        return replace(received, outcome=Outcome.REFUSED, cause="the reply declines to answer")
+    if says_refusal:
+        return replace(received, outcome=Outcome.REFUSED, cause="the service says that the model declined")
     return received
 
 

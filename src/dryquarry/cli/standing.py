@@ -82,6 +82,7 @@ def grid(
     help="Only replies with this verdict ('none': not marked).",
 )
 @click.option("--corrected", is_flag=True, help="Only replies whose mark a person set.")
+@click.option("--unsure", is_flag=True, help="Only replies that another defensible reading would mark otherwise.")
 @click.option("--second-tries", is_flag=True, help="The replies to what was said after failed first tries instead.")
 @workspace_option
 @format_options("jsonl")
@@ -91,6 +92,7 @@ def replies(
     entrants: tuple[str, ...],
     verdicts: tuple[str, ...],
     corrected: bool,
+    unsure: bool,
     second_tries: bool,
     workspace: Path | None,
     form: str,
@@ -106,5 +108,6 @@ def replies(
         verdicts=verdicts,
         second_tries=second_tries,
         corrected=corrected,
+        unsure=unsure,
     )
     show(replies_view(found), form, out)

@@ -10,8 +10,8 @@ from typing import Any
 import sqlalchemy as sa
 
 from dryquarry.ledger import schema
-from dryquarry.ledger.records import ServedAs
 from dryquarry.ledger.store import Ledger
+from dryquarry.marking.received import ServedAs
 
 
 @dataclass(frozen=True, slots=True)

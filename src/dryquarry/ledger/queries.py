@@ -15,7 +15,6 @@ from dryquarry.ledger.records import (
     FullReply,
     HeldReply,
     HeldTrial,
-    KnownMark,
     Slot,
     StoredReply,
     TypicalReply,
@@ -24,7 +23,7 @@ from dryquarry.ledger.records import (
 )
 from dryquarry.ledger.rows import ids_of, insert_rows
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.model import Verdict
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question
 
@@ -58,7 +57,7 @@ def sitter_id_of(ledger: Ledger, digest: str) -> int | None:
 
 def held_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
     """Return an entrant's current replies to the questions, with their marks under the present keys."""
-    return [_held(row) for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK))]
+    return [_held(row) for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_MARK))]
 
 
 def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: int) -> list[HeldTrial]:
@@ -77,7 +76,7 @@ def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: i
 
 def second_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
     """Return an entrant's second tries after current first ones marked a fail, with their own marks."""
-    columns = (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK)
+    columns = (schema.replies.c.id, *_HELD_REPLY, *_MARK)
     return [_held(row) for row in _joined(ledger, slots, sitter_id, columns, second=True)]
 
 
@@ -90,7 +89,8 @@ def failed_first_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) ->
         .exists()
     )
     columns = (replies.c.id, replies.c.trial, replies.c.text, replies.c.earlier_turns, marks.c.reason, marks.c.answer)
-    failed = (replies.c.outcome == str(Outcome.ANSWERED), marks.c.verdict == str(Verdict.FAIL))
+    ended = sa.func.coalesce(marks.c.outcome, replies.c.outcome)
+    failed = (ended == str(Outcome.ANSWERED), marks.c.verdict == str(Verdict.FAIL))
     return [
         FirstTry(
             position=row.position,
@@ -107,7 +107,7 @@ def failed_first_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) ->
 
 def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, second: bool = False) -> list[FullReply]:
     """Return an entrant's current replies with everything that is known of them; with `second` its second tries."""
-    columns = (schema.replies.c.id, *_HELD_REPLY, *_HELD_MARK, *_FULL)
+    columns = (schema.replies.c.id, *_HELD_REPLY, *_MARK, *_FULL)
     return [
         FullReply(
             held=_held(row),
@@ -118,9 +118,6 @@ def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, secon
             first_token_s=row.first_token_s,
             served_model=row.served_model,
             received_at=row.received_at,
-            answer=row.answer,
-            read_by=row.read_by,
-            reason=row.reason,
         )
         for row in _joined(ledger, slots, sitter_id, columns, second=second)
     ]
@@ -144,24 +141,23 @@ def waiting_replies(
 def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, second: bool = False) -> list[StoredReply]:
     """Return an entrant's replies that did not fail, with their marks under the present and under earlier keys."""
     replies, marks = schema.replies, schema.marks
-    known = (marks.c.score, marks.c.verdict, marks.c.reason, marks.c.answer, marks.c.because)
-    columns = (replies.c.id, replies.c.trial, replies.c.outcome, replies.c.text, *known)
+    columns = (replies.c.id, replies.c.trial, replies.c.outcome, replies.c.text, *_MARK)
     rows = _joined(ledger, slots, sitter_id, columns, replies.c.outcome != str(Outcome.FAILED), second=second)
-    earlier: dict[tuple[int, int], KnownMark] = {}
+    earlier: dict[tuple[int, int], Mark] = {}
     if not second:
         with ledger.connected() as connection:
             _fill_wanted(connection, slots)
             another = sa.or_(_wanted.c.marking_id.is_(None), marks.c.marking_id != _wanted.c.marking_id)
             other = sa.and_(marks.c.reply_id == replies.c.id, marks.c.current, another)
             query = (
-                sa.select(_wanted.c.position, replies.c.id, *known)
+                sa.select(_wanted.c.position, replies.c.id, *_MARK)
                 .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
                 .join(marks, other)
                 .where(replies.c.sitter_id == sitter_id, replies.c.current)
                 .order_by(_wanted.c.position, marks.c.id)
             )
             # The last one in order is the latest.
-            earlier = {(row.position, row.id): _known(row) for row in connection.execute(query)}
+            earlier = {(row.position, row.id): mark for row in connection.execute(query) if (mark := _mark(row))}
     return [
         StoredReply(
             position=row.position,
@@ -169,7 +165,7 @@ def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, sec
             trial=row.trial,
             outcome=Outcome(row.outcome),
             text=row.text,
-            present=None if row.verdict is None else _known(row),
+            present=_mark(row),
             earlier=earlier.get((row.position, row.id)),
         )
         for row in rows
@@ -184,8 +180,26 @@ def void_questions(ledger: Ledger, suite: str) -> list[VoidQuestion]:
         return [VoidQuestion(row.question, row.marking_id, row.because) for row in connection.execute(query)]
 
 
-def _known(row: Any) -> KnownMark:
-    return KnownMark(row.score, Verdict(row.verdict), row.reason, row.answer, row.because)
+def _mark(row: Any) -> Mark | None:
+    """Return the mark in a row of `_MARK`; None where there is none."""
+    if row.verdict is None:
+        return None
+    return Mark(
+        score=row.score,
+        verdict=Verdict(row.verdict),
+        reason=row.reason,
+        answer=row.answer,
+        read_by=row.read_by,
+        start=row.answer_start,
+        end=row.answer_end,
+        rule=row.rule,
+        form_kept=row.form_kept,
+        sure=row.sure is not False,
+        unsure_because=row.unsure_because,
+        by=row.marked_by or ("a person" if row.because is not None else "scheme"),
+        because=row.because,
+        outcome=row.mark_outcome,
+    )
 
 
 def typical_reply(ledger: Ledger, sitter_id: int) -> TypicalReply | None:
@@ -243,7 +257,22 @@ _HELD_REPLY = (
     schema.replies.c.input_tokens,
     schema.replies.c.output_tokens,
 )
-_HELD_MARK = (schema.marks.c.score, schema.marks.c.verdict, schema.marks.c.because, schema.marks.c.form_kept)
+_MARK = (
+    schema.marks.c.score,
+    schema.marks.c.verdict,
+    schema.marks.c.reason,
+    schema.marks.c.answer,
+    schema.marks.c.read_by,
+    schema.marks.c.answer_start,
+    schema.marks.c.answer_end,
+    schema.marks.c.rule,
+    schema.marks.c.form_kept,
+    schema.marks.c.sure,
+    schema.marks.c.unsure_because,
+    schema.marks.c.marked_by,
+    schema.marks.c.because,
+    schema.marks.c.outcome.label("mark_outcome"),
+)
 _FULL = (
     schema.replies.c.text,
     schema.replies.c.reasoning,
@@ -252,9 +281,6 @@ _FULL = (
     schema.replies.c.first_token_s,
     schema.replies.c.served_model,
     schema.replies.c.received_at,
-    schema.marks.c.answer,
-    schema.marks.c.read_by,
-    schema.marks.c.reason,
 )
 
 
@@ -314,12 +340,10 @@ def _held(row: Any) -> HeldReply:
         position=row.position,
         reply_id=row.id,
         trial=row.trial,
-        outcome=Outcome(row.outcome),
-        score=row.score,
-        verdict=None if row.verdict is None else Verdict(row.verdict),
+        # how the asking ended once the text was read, where it has been
+        outcome=Outcome(row.mark_outcome or row.outcome),
+        mark=_mark(row),
         seconds=row.seconds,
         input_tokens=row.input_tokens,
         output_tokens=row.output_tokens,
-        because=row.because,
-        form_kept=row.form_kept,
     )

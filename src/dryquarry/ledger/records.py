@@ -4,48 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dryquarry.marking.model import Mark, Verdict
+from dryquarry.marking.model import Mark
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.marking.rubric import Point
-
-
-@dataclass(frozen=True, slots=True)
-class Received:
-    """What came back for one request; `cause` says why when the outcome is not `answered`.
-
-    `tokens_estimated` says that the service did not count the output tokens, `earlier_turns` are the replies to
-    the turns before the last.
-    """
-
-    outcome: Outcome
-    text: str = ""
-    reasoning: str | None = None
-    finish: str | None = None
-    cause: str | None = None
-    input_tokens: int | None = None
-    output_tokens: int | None = None
-    served_model: str | None = None
-    tokens_estimated: bool = False
-    fingerprint: str | None = None
-    earlier_turns: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Reply:
-    """A reply as it goes to the ledger; `seconds` from sending to the last byte, `received_at` in UTC.
-
-    Times are those of the last of its `tries`, absent for a reply collected by hand. `follows` is the row of the
-    first try that a second try was made after.
-    """
-
-    ask_id: int
-    trial: int
-    received: Received
-    seconds: float | None
-    received_at: str
-    first_token_s: float | None = None
-    tries: int = 1
-    follows: int | None = None
+from dryquarry.marking.received import Reply
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,35 +15,6 @@ class MarkedReply:
 
     reply: Reply
     marks: tuple[tuple[int, Mark], ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class ServedAs:
-    """What a service says that it is: the model name in its answers, and its fingerprint where it gives one."""
-
-    model: str
-    fingerprint: str | None = None
-
-    def __str__(self) -> str:
-        return f"{self.model} (fingerprint {self.fingerprint})" if self.fingerprint else self.model
-
-
-@dataclass(frozen=True, slots=True)
-class Judged:
-    """What a judge said of one reply: its points, or None and why there are none.
-
-    `text` is its last answer; tokens and seconds are those of all attempts.
-    """
-
-    reply_id: int
-    marking_id: int
-    points: tuple[Point, ...] | None
-    problem: str | None
-    text: str
-    attempts: int
-    seconds: float
-    input_tokens: int = 0
-    output_tokens: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +31,7 @@ class Slot:
 
 @dataclass(frozen=True, slots=True)
 class HeldReply:
-    """A current reply with its current mark under the present key; mark fields are None without one.
+    """A current reply with its current mark under the present key; None without one.
 
     `position` is the question's place in the suite asked about. `received_at` is UTC, times in seconds.
     """
@@ -108,13 +40,10 @@ class HeldReply:
     reply_id: int
     trial: int
     outcome: Outcome
-    score: float | None
-    verdict: Verdict | None
+    mark: Mark | None
     seconds: float | None
     input_tokens: int | None
     output_tokens: int | None
-    because: str | None = None
-    form_kept: bool | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,9 +58,6 @@ class FullReply:
     first_token_s: float | None
     served_model: str | None
     received_at: str
-    answer: str | None
-    read_by: str | None
-    reason: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,46 +94,28 @@ class WaitingReply:
 
 @dataclass(frozen=True, slots=True)
 class NewMark:
-    """A mark to be stored for a reply, in place of the current one under the same key.
-
-    `because` is set for a mark by a person, `superseding` says why the current one gives way.
-    """
+    """A mark to be stored for a reply, in place of the current one under the same key; `superseding` says why."""
 
     reply_id: int
     marking_id: int
-    score: float | None
-    verdict: Verdict
-    reason: str
-    answer: str | None
-    read_by: str | None
-    start: int | None = None
-    form_kept: bool | None = None
-    because: str | None = None
+    mark: Mark
     superseding: str = "marked again"
 
 
 @dataclass(frozen=True, slots=True)
-class KnownMark:
-    """A mark as the ledger holds it; `because` is set where a person gave it."""
-
-    score: float | None
-    verdict: Verdict
-    reason: str
-    answer: str | None
-    because: str | None
-
-
-@dataclass(frozen=True, slots=True)
 class StoredReply:
-    """A reply to be marked again: its mark under the present key, and its latest under any other."""
+    """A reply to be marked again: its mark under the present key, and its latest under any other.
+
+    `outcome` is how the asking ended, before the text was read.
+    """
 
     position: int
     reply_id: int
     trial: int
     outcome: Outcome
     text: str
-    present: KnownMark | None
-    earlier: KnownMark | None
+    present: Mark | None
+    earlier: Mark | None
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,8 @@ from typing import Any
 import sqlalchemy as sa
 
 from dryquarry.ledger import schema
-from dryquarry.ledger.records import Judged, NewMark, Reply
+from dryquarry.ledger.records import NewMark
+from dryquarry.marking.received import Judged, Reply
 
 IN_ONE_QUERY = 500
 
@@ -95,11 +96,12 @@ def reply_row(reply: Reply, reply_id: int, sitting_id: int, sitter_id: int) -> d
     }
 
 
-def mark_row(mark: NewMark, marked_at: str, tool_version: str) -> dict[str, Any]:
+def mark_row(new: NewMark, marked_at: str, tool_version: str) -> dict[str, Any]:
     """Return a current mark's row."""
+    mark = new.mark
     return {
-        "reply_id": mark.reply_id,
-        "marking_id": mark.marking_id,
+        "reply_id": new.reply_id,
+        "marking_id": new.marking_id,
         "current": True,
         "score": mark.score,
         "verdict": str(mark.verdict),
@@ -107,8 +109,14 @@ def mark_row(mark: NewMark, marked_at: str, tool_version: str) -> dict[str, Any]
         "answer": mark.answer,
         "read_by": mark.read_by,
         "answer_start": mark.start,
+        "answer_end": mark.end,
+        "rule": mark.rule,
         "form_kept": mark.form_kept,
+        "sure": mark.sure,
+        "unsure_because": mark.unsure_because,
+        "marked_by": mark.by,
         "because": mark.because,
+        "outcome": mark.outcome,
         "marked_at": marked_at,
         "tool_version": tool_version,
     }

@@ -9,6 +9,7 @@ Schema history:
     3  `replies.tokens_estimated`, `replies.tries` and `replies.earlier_turns`
     4  second tries (`replies.follows`), `replies.fingerprint`; `sittings` tell their times and settings
     5  marks tell where the answer stands, whether its form was kept, who set them and why they were superseded; `voids`
+    6  marks tell where the answer ends, by which rule it stands, whether they are sure, who gave them, and the outcome
 """
 
 from __future__ import annotations
@@ -27,7 +28,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 5
+SCHEMA_NUMBER = 6
 
 metadata = MetaData()
 
@@ -143,9 +144,15 @@ marks = Table(
     Column("reason", Text, nullable=False),
     Column("answer", Text, comment="the part of the reply read as its final answer"),
     Column("read_by", Text, comment="how that part was found"),
-    Column("answer_start", Integer, comment="at which character of the reply it stands"),
+    Column("answer_start", Integer, comment="at which character of the reply it begins"),
+    Column("answer_end", Integer, comment="before which character of the reply it ends"),
+    Column("rule", Text, comment="the rule by which that part is the final answer"),
     Column("form_kept", Boolean, comment="whether it stands where it was asked for; absent where nothing was asked"),
+    Column("sure", Boolean, comment="false where another defensible reading would flip the verdict"),
+    Column("unsure_because", Text, comment="which reading that is"),
+    Column("marked_by", Text, comment="scheme, or the name of the judge or person who gave it"),
     Column("because", Text, comment="why a person set this mark; absent for marks by scheme or judge"),
+    Column("outcome", String(12), comment="how the asking ended, once the text was read"),
     Column("superseded_because", Text, comment="why another mark took its place"),
     Column("marked_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     Column("tool_version", String(20), nullable=False),

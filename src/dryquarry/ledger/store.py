@@ -12,9 +12,9 @@ import sqlalchemy as sa
 from dryquarry.errors import FileFault
 from dryquarry.ledger import connection as opening
 from dryquarry.ledger import rows, schema
-from dryquarry.ledger.records import Judged, MarkedReply, NewMark
+from dryquarry.ledger.records import MarkedReply, NewMark
 from dryquarry.ledger.rows import ids_of, note, now_utc
-from dryquarry.marking.model import Mark
+from dryquarry.marking.received import Judged
 from dryquarry.suites.digests import canonical_json
 from dryquarry.suites.question import Question
 
@@ -137,7 +137,7 @@ class Ledger:
             numbered = list(zip(reply_ids, marked, strict=True))
             new_replies = [rows.reply_row(one.reply, row, sitting_id, sitter_id) for row, one in numbered]
             rows.insert_rows(connection, schema.replies, new_replies)
-            marks = [new_mark(row, marking_id, mark) for row, one in numbered for marking_id, mark in one.marks]
+            marks = [NewMark(row, marking_id, mark) for row, one in numbered for marking_id, mark in one.marks]
             self._insert_marks(connection, marks, now)
         return reply_ids
 
@@ -185,19 +185,3 @@ class Ledger:
             key = connection.execute(sa.insert(table), dict(row)).inserted_primary_key
             assert key is not None
             return int(key[0])
-
-
-def new_mark(reply_id: int, marking_id: int, mark: Mark, superseding: str = "marked again") -> NewMark:
-    """Return the mark as it is stored for a reply."""
-    return NewMark(
-        reply_id,
-        marking_id,
-        mark.score,
-        mark.verdict,
-        mark.reason,
-        mark.answer,
-        mark.read_by,
-        mark.start,
-        mark.form_kept,
-        superseding=superseding,
-    )

@@ -21,9 +21,12 @@ class Verdict(StrEnum):
 class Mark:
     """A score in [0, 1] (None while open or void) with its verdict and the reason in a sentence.
 
-    `answer` is the part of the reply that was taken as its final answer, `read_by` the way in which it
-    was found, and `start` where in the text it stands; all are None when the scheme looks at the whole reply or
-    found nothing. `form_kept` tells whether the answer stands where the question asked for it, if it asked.
+    `answer` is the part of the reply that was taken as its final answer, `read_by` the place at which it was found,
+    `start` and `end` where in the text it stands, `rule` the rule by which it stands; all are None when the scheme
+    looks at the whole reply or found nothing. `form_kept` tells whether the answer stands where the question asked
+    for it, if it asked. A mark that is not `sure` might come out otherwise if the reply were read in another
+    defensible way; `unsure_because` says which. `by` is who gave it (`scheme`, a judge's or a person's name), and
+    `because` why a person did.
     """
 
     score: float | None
@@ -32,7 +35,31 @@ class Mark:
     answer: str | None = None
     read_by: str | None = None
     start: int | None = None
+    end: int | None = None
+    rule: str | None = None
     form_kept: bool | None = None
+    sure: bool = True
+    unsure_because: str | None = None
+    by: str = "scheme"
+    because: str | None = None
+    outcome: str | None = None
+
+    @property
+    def by_person(self) -> bool:
+        """Whether a person gave the mark."""
+        return self.because is not None
+
+    def comes_to(self, other: Mark) -> bool:
+        """Tell whether two marks have the same verdict and score."""
+        return self.verdict == other.verdict and abs((self.score or 0.0) - (other.score or 0.0)) < SAME_SCORE
+
+    def says(self, other: Mark) -> bool:
+        """Tell whether nothing about a mark is new, its reason included."""
+        return self.comes_to(other) and all(getattr(self, name) == getattr(other, name) for name in _TOLD)
+
+
+SAME_SCORE = 1e-9
+_TOLD = ("reason", "answer", "read_by", "start", "end", "rule", "form_kept", "sure", "unsure_because", "outcome")
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +91,8 @@ class Marking:
 
     `choices` are the (letter, text) pairs of a choice question, `answer_line` the label after which the
     final answer stands, `form_required` whether a right answer elsewhere fails, `outcomes` what the suite says of
-    replies that are not answers.
+    replies that are not answers. `asked` is the question's text, which the readers may look at; it is no part of the
+    mark digest, for a reply belongs to what was asked.
     """
 
     scheme: str
@@ -75,6 +103,7 @@ class Marking:
     rubric: Rubric | None = None
     outcomes: Mapping[str, str] = field(default_factory=dict)
     form_required: bool = False
+    asked: str = ""
 
 
 class MarkingFault(ValueError):
@@ -90,15 +119,18 @@ class Scheme:
 
     `options` maps the name of each option to the types it may have. `prepare` takes a Marking, checks its
     key and options (raising MarkingFault) and returns the function that marks one reply text, so that
-    what depends on the key alone is worked out once and not for every reply. A scheme that `needs_judge`
+    what depends on the key alone is worked out once and not for every reply; one that `nests` others is given the
+    function that prepares those, too. A scheme that `needs_judge`
     returns open marks, which the judge's verdict then settles. One that `marks_refusals` is shown replies that
     decline to answer, too; for all others those are no answers. One that `reads_whole` looks at the whole reply and
-    not for an answer in it.
+    not for an answer in it; of the others `kind` gives the kind of value that they read.
     """
 
     name: str
     options: Mapping[str, tuple[type, ...]]
-    prepare: Callable[[Marking], Marker]
+    prepare: Callable[..., Marker]
+    nests: bool = False
+    kind: Callable[[Marking], Any] | None = None
     needs_judge: bool = False
     marks_refusals: bool = False
     reads_whole: bool = False
@@ -119,9 +151,7 @@ def failed(reason: str, answer: str | None = None, read_by: str | None = None, s
     return Mark(0.0, Verdict.FAIL, reason, answer, read_by, start)
 
 
-def scored(
-    score: float, reason: str, answer: str | None = None, read_by: str | None = None, start: int | None = None
-) -> Mark:
+def scored(score: float, reason: str) -> Mark:
     """Return a mark with a share of the score; it counts as passed when nothing is missing."""
     verdict = Verdict.PASS if score >= 1.0 else Verdict.FAIL
-    return Mark(max(0.0, min(1.0, score)), verdict, reason, answer, read_by, start)
+    return Mark(max(0.0, min(1.0, score)), verdict, reason)

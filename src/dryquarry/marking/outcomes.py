@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from enum import StrEnum
 
 from dryquarry.marking.model import Mark, Marker, Verdict, failed
-from dryquarry.marking.text import shortened, uniform
+from dryquarry.marking.reading.declining import refusal_in
+from dryquarry.marking.reply.structure import take_apart
+from dryquarry.marking.values.texts import shortened
 
 
 class Outcome(StrEnum):
@@ -28,28 +29,15 @@ WHY_NOT_PASSED = {
     Outcome.TIMED_OUT: "no complete reply came in time",
 }
 
-LONGEST_REFUSAL_WORDS = 80
-OPENING_CHARACTERS = 400
-_DECLINES = re.compile(
-    r"^\W*(?:(?:i'?m|i\s+am)\s+(?:very\s+|really\s+)?(?:sorry|afraid)\b[^.!?]{0,60}?|sorry\b[^.!?]{0,20}?"
-    r"|unfortunately,?\s+|i\s+apologi[sz]e\b[^.!?]{0,40}?|)"
-    r"\bi\s*(?:'m|\s+am)?\s*(?:cannot|can't|can\s+not|won't|will\s+not|(?:not\s+able|unable)\s+to|must\s+decline)"
-    r"\s*(?:to\s+)?(?:help|assist|answer|provide|give|discuss|comply|do\s+that|offer|advise|share|comment)\b",
-    re.IGNORECASE,
-)
 
+def outcome_of(outcome: Outcome, text: str, answer_line: str | None = None) -> Outcome:
+    """Return how an asking ended once its text is read: one that came whole and declines to answer is `refused`.
 
-def is_refusal(text: str, answer_line: str | None = None) -> bool:
-    """Tell whether a reply declines to answer.
-
-    Conservative: the reply is short, opens by saying "I can't help / answer / provide …" (perhaps after an
-    apology), and has no answer line.
+    The one place where this is judged, whether a reply was received, collected by hand or only tried.
     """
-    text = text.strip()
-    if not _DECLINES.match(uniform(text[:OPENING_CHARACTERS])) or len(text.split()) > LONGEST_REFUSAL_WORDS:
-        return False
-    label = (answer_line or "").rstrip(":").strip().casefold()
-    return not label or f"{label}:" not in uniform(text).casefold()
+    if outcome not in (Outcome.ANSWERED, Outcome.REFUSED) or not text.strip():
+        return outcome
+    return Outcome.REFUSED if refusal_in(take_apart(text), answer_line) is not None else Outcome.ANSWERED
 
 
 class Treatment(StrEnum):

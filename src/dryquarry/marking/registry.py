@@ -7,10 +7,13 @@ from dataclasses import replace
 from typing import Any
 
 from dryquarry.errors import closest
-from dryquarry.marking import (
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.reading.claims import PlaceKind
+from dryquarry.marking.schemes import (
     abstain,
     choice,
     combined,
+    declines,
     exact,
     expression,
     fields,
@@ -22,8 +25,6 @@ from dryquarry.marking import (
     rules,
     self_count,
 )
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
-from dryquarry.marking.reading import WAYS
 
 _ALL = (
     exact.SCHEME,
@@ -37,12 +38,14 @@ _ALL = (
     rules.SCHEME,
     self_count.SCHEME,
     abstain.SCHEME,
+    declines.SCHEME,
     rubric.SCHEME,
     hand.SCHEME,
     combined.ALL,
     combined.ANY,
 )
 SCHEMES: Mapping[str, Scheme] = {scheme.name: scheme for scheme in _ALL}
+_PLACES = frozenset(map(str, PlaceKind))
 
 
 def scheme_named(name: str) -> Scheme:
@@ -55,10 +58,40 @@ def scheme_named(name: str) -> Scheme:
 
 def prepare(marking: Marking) -> Marker:
     """Return the function that marks one reply text; raise MarkingFault when key or options do not fit."""
+    return _prepared(marking, prepare)
+
+
+def prepare_judged(marking: Marking, judged: Mark) -> Marker:
+    """Return the marker of a question of which a judge has marked the rubric, which may be a part of `all` or `any`."""
+
+    def part(inner: Marking) -> Marker:
+        return (lambda text: judged) if SCHEMES[inner.scheme].needs_judge else _prepared(inner, part)
+
+    return part(marking)
+
+
+def _prepared(marking: Marking, nested: Any) -> Marker:
     scheme = scheme_named(marking.scheme)
     check_options(scheme, marking.options)
-    marker = scheme.prepare(marking)
+    marker = scheme.prepare(marking, nested) if scheme.nests else scheme.prepare(marking)
     return _noting_form(marker, marking.form_required) if marking.answer_line else marker
+
+
+def parts_of(marking: Marking) -> tuple[Marking, ...]:
+    """Return a marking and, of `all` and `any`, those of its parts."""
+    parts = marking.options.get("parts", []) if marking.scheme in ("all", "any") else []
+    inner = (_part(part, marking) for part in parts if isinstance(part, Mapping) and part.get("scheme") in SCHEMES)
+    return (marking, *(one for part in inner for one in parts_of(part)))
+
+
+def _part(spec: Mapping[str, Any], outer: Marking) -> Marking:
+    options = {name: value for name, value in spec.items() if name not in ("scheme", "key")}
+    return replace(outer, scheme=spec["scheme"], key=spec.get("key", outer.key), options=options)
+
+
+def rubric_part(marking: Marking) -> Marking | None:
+    """Return the marking that a judge marks: a rubric, or the first rubric among the parts of `all` or `any`."""
+    return next((one for one in parts_of(marking) if SCHEMES[one.scheme].needs_judge), None)
 
 
 def _noting_form(marker: Marker, required: bool) -> Marker:
@@ -66,13 +99,15 @@ def _noting_form(marker: Marker, required: bool) -> Marker:
 
     def mark(text: str) -> Mark:
         given = marker(text)
-        if given.read_by not in WAYS:
+        if given.read_by not in _PLACES:
             return given
-        kept = given.read_by == "answer line"
+        kept = given.read_by == PlaceKind.ANSWER_LINE
         if required and not kept and given.score:
             reason = f"right, but not on the answer line that was asked for: {given.reason}"
-            return replace(given, score=0.0, verdict=Verdict.FAIL, reason=reason, form_kept=False)
-        return Mark(given.score, given.verdict, given.reason, given.answer, given.read_by, given.start, kept)
+            return replace(
+                given, score=0.0, verdict=Verdict.FAIL, reason=reason, form_kept=False, sure=True, unsure_because=None
+            )
+        return replace(given, form_kept=kept)
 
     return mark
 

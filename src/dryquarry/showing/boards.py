@@ -30,9 +30,10 @@ _FIELDS = (
 
 
 CORRECTED = "*"
+UNSURE = "°"
 
 # Only where a board has them.
-_SOMETIMES = ("edition", "second_tries", "corrected")
+_SOMETIMES = ("edition", "second_tries", "corrected", "unsure")
 
 
 def board_view(board: Board) -> View:
@@ -101,6 +102,7 @@ def _table(board: Board) -> Table:
         said = f"{CORRECTED} with marks set by a person, {corrected} in all"
         reference = f"{board.suite}@{board.edition}" if board.edition else "SUITE"
         below.append(f"{said}: 'dryquarry replies {reference} --corrected' lists them.")
+    below += [_unsure_line(board, row) for row in board.rows if row.unsure]
     if second:
         below.append("Second try: after a failed first one, how many passed; no score counts them.")
     if own:
@@ -110,6 +112,15 @@ def _table(board: Board) -> Table:
     elif len(board.rows) > 1:
         below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
     return Table(_title(board, own), columns, rows, gaps, below)
+
+
+def _unsure_line(board: Board, row: BoardRow) -> str:
+    """Return what an entrant's unsure marks could change, in a sentence."""
+    assert row.unsure is not None
+    marks = "1 mark is unsure" if row.unsure.marks == 1 else f"{row.unsure.marks} marks are unsure"
+    reference = f"{board.suite}@{board.edition}" if board.edition else "SUITE"
+    between = f"the score lies between {figures.percent(row.unsure.low)} and {figures.percent(row.unsure.high)}"
+    return f"{UNSURE} {row.entrant}: {marks}; {between}: 'dryquarry replies {reference} -e {row.entrant} --unsure'."
 
 
 def _title(board: Board, own: bool) -> str:
@@ -130,7 +141,7 @@ def _row(row: BoardRow, categories: list[str], second: bool, form: bool) -> list
         Cell(row.entrant, "bold" if row.rank == 1 else ""),
         Cell(figures.percent(row.score), "bold"),
         figures.interval(row.low, row.high),
-        f"{row.passed} of {row.marked}" + (CORRECTED if row.corrected else ""),
+        f"{row.passed} of {row.marked}" + (CORRECTED if row.corrected else "") + (UNSURE if row.unsure else ""),
         *(figures.percent(row.categories.get(name), 0) for name in categories),
         *([figures.percent(row.form_kept, 0)] if form else []),
         *([again] if second else []),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from dryquarry.marking.text import shortened
+from dryquarry.marking.values.texts import shortened
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Column, Sheet, Table, View
 from dryquarry.suites.diffing import Change, ChangeKind, SuiteDiff

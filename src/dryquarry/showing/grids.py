@@ -56,7 +56,7 @@ def _data(grid: Grid) -> dict[str, Any]:
                 "pilot": row.item.pilot,
                 "mean": row.mean,
                 "cells": {
-                    name: {"kind": str(cell.kind), "score": cell.score, "outcome": cell.outcome}
+                    name: {"kind": str(cell.kind), "score": cell.score, "outcome": cell.outcome, **_unsure(cell)}
                     for name, cell in row.cells.items()
                 },
             }
@@ -67,6 +67,10 @@ def _data(grid: Grid) -> dict[str, Any]:
             for name, total in grid.totals.items()
         },
     }
+
+
+def _unsure(cell: Cell) -> dict[str, bool]:
+    return {"unsure": True} if cell.unsure else {}
 
 
 def _sheet(grid: Grid) -> Sheet:
@@ -101,13 +105,14 @@ def _table(grid: Grid) -> Table:
     edition = f"@{grid.edition}" if grid.edition else ""
     title = f"{grid.suite}{edition}: {figures.plural(len(scored), 'question')}"
     corrected = any(cell.corrected for row in grid.rows for cell in row.cells.values())
-    below = [LEGEND, "* a mark set by a person"] if corrected else [LEGEND]
+    unsure = any(cell.unsure for row in grid.rows for cell in row.cells.values())
+    below = [LEGEND] + ["* a mark set by a person"] * corrected + ["° unsure: another reading would flip it"] * unsure
     return Table(title, columns, rows, gaps, below)
 
 
 def _table_row(grid: Grid, row: GridRow) -> list[str | ViewCell]:
     cells = [
-        ViewCell(sign(cell) + ("*" if cell.corrected else ""), _STYLES[cell.kind])
+        ViewCell(sign(cell) + ("*" if cell.corrected else "") + ("°" if cell.unsure else ""), _STYLES[cell.kind])
         for cell in (row.cells[name] for name in grid.entrants)
     ]
     name = f"{row.item.question} (pilot)" if row.item.pilot else row.item.question

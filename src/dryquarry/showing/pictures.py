@@ -45,7 +45,7 @@ def draw_grid(grid: Grid, path: Path, title: str) -> None:
             for column, entrant in enumerate(grid.entrants):
                 _draw_cell(axes, row.cells[entrant], column, row_number)
         _draw_labels(axes, grid, title)
-        _draw_legend(axes, columns, rows)
+        _draw_legend(axes, grid, columns, rows)
         figure.savefig(path, dpi=120, bbox_inches="tight", facecolor="white")
     except (OSError, ValueError) as error:
         raise FileFault(f"the picture {path} cannot be written: {error}") from None
@@ -64,6 +64,10 @@ def _draw_cell(axes: Axes, cell: Cell, x: float, y: float) -> None:
         axes.text(x, y, figures.percent(cell.score, 0), ha="center", va="center", fontsize=8, color=_INK)
         return
     axes.add_patch(Rectangle((left, top), width, height, facecolor=fill, edgecolor=edge, linewidth=1.1))
+    if cell.unsure or cell.corrected:
+        signs = ("*" if cell.corrected else "") + ("°" if cell.unsure else "")
+        ink = "#ffffff" if cell.kind is CellKind.PASS else _INK
+        axes.text(x + 0.36, y - 0.16, signs, ha="right", va="center", fontsize=9, color=ink, weight="bold")
     if cell.kind in _WORDS:
         word = cell.outcome if cell.kind is CellKind.NO_ANSWER and cell.outcome else _WORDS[cell.kind]
         axes.text(x, y, word, ha="center", va="center", fontsize=7.5, color=edge)
@@ -94,7 +98,7 @@ def _draw_labels(axes: Axes, grid: Grid, title: str) -> None:
     axes.set_title(title, loc="left", fontsize=12, color=_INK, pad=26)
 
 
-def _draw_legend(axes: Axes, columns: int, rows: int) -> None:
+def _draw_legend(axes: Axes, grid: Grid, columns: int, rows: int) -> None:
     shown = (CellKind.PASS, CellKind.PART, CellKind.FAIL, CellKind.OPEN, CellKind.NO_ANSWER)
     step = (columns + 0.6) / len(shown)
     for place, kind in enumerate(shown):
@@ -102,6 +106,10 @@ def _draw_legend(axes: Axes, columns: int, rows: int) -> None:
         cell = Cell(kind, 0.5 if kind is CellKind.PART else None)
         _draw_small(axes, cell, x, rows + 1.9)
         axes.text(x + 0.22, rows + 1.9, str(kind), ha="left", va="center", fontsize=8.5, color=_INK)
+    cells = [cell for row in grid.rows for cell in row.cells.values()]
+    signs = ["* set by a person"] * any(cell.corrected for cell in cells)
+    signs += ["° unsure: another reading would flip it"] * any(cell.unsure for cell in cells)
+    axes.text(-0.54, rows + 2.5, "   ".join(signs), ha="left", va="center", fontsize=8.5, color=_INK)
 
 
 def _draw_small(axes: Axes, cell: Cell, x: float, y: float) -> None:

@@ -13,7 +13,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, TaskID, TextColumn
 
 from dryquarry.asking.engine import Asked
-from dryquarry.ledger.records import ServedAs
+from dryquarry.marking.received import ServedAs
 from dryquarry.showing import figures
 from dryquarry.workspace.planning import RunPlan
 

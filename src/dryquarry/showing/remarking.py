@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from dryquarry.ledger.records import KnownMark
+from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Column, Sheet, Table, View
 from dryquarry.workspace.remarking import Remarking
@@ -67,10 +67,10 @@ def _standings_table(result: Remarking) -> Table:
     return Table("What that does to the standings", columns, rows)
 
 
-def _data(mark: KnownMark) -> dict[str, object]:
+def _data(mark: Mark) -> dict[str, object]:
     return {"score": mark.score, "verdict": str(mark.verdict), "reason": mark.reason}
 
 
-def _said(mark: KnownMark) -> str:
+def _said(mark: Mark) -> str:
     part = mark.score is not None and 0 < mark.score < 1
     return f"{mark.verdict} {figures.percent(mark.score, 0)}" if part else str(mark.verdict)

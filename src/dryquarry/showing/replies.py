@@ -7,7 +7,7 @@ import textwrap
 from collections.abc import Sequence
 from typing import Any
 
-from dryquarry.ledger.records import FullReply
+from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
 from dryquarry.showing.view import Sheet, View
 from dryquarry.suites.question import Question
@@ -62,6 +62,7 @@ def said_key(question: Question) -> str:
 
 def _data(view: ReplyView) -> dict[str, Any]:
     reply, held = view.reply, view.reply.held
+    mark = held.mark
     values = (
         view.suite.name,
         view.suite.edition,
@@ -71,11 +72,11 @@ def _data(view: ReplyView) -> dict[str, Any]:
         str(held.outcome),
         reply.text,
         reply.reasoning,
-        reply.answer,
-        reply.read_by,
-        held.score,
-        None if held.verdict is None else str(held.verdict),
-        reply.reason,
+        mark.answer if mark else None,
+        mark.read_by if mark else None,
+        mark.score if mark else None,
+        str(mark.verdict) if mark else None,
+        mark.reason if mark else None,
         view.question.marking.scheme,
         held.seconds,
         reply.first_token_s,
@@ -84,32 +85,37 @@ def _data(view: ReplyView) -> dict[str, Any]:
         view.cost,
         reply.finish,
     )
-    return dict(zip(_NAMES, values, strict=True))
+    row = dict(zip(_NAMES, values, strict=True))
+    return row if mark is None or mark.sure else {**row, "unsure_because": mark.unsure_because}
 
 
 def _facts(view: ReplyView) -> list[tuple[str, str]]:
     reply, held = view.reply, view.reply.held
-    score = f", score {figures.percent(held.score, 0)}" if held.score not in (None, 0.0, 1.0) else ""
+    mark = held.mark
+    score = f", score {figures.percent(mark.score, 0)}" if mark and mark.score not in (None, 0.0, 1.0) else ""
     facts = [
         ("question", view.question.text),
         ("key", said_key(view.question)),
-        ("answer", _answer(reply)),
-        ("verdict", f"{held.verdict or 'not marked'}{score}: {reply.reason or 'no mark yet'}"),
+        ("answer", _answer(mark)),
+        ("verdict", f"{mark.verdict}{score}: {mark.reason}" if mark else "not marked: no mark yet"),
         ("outcome", f"{held.outcome}" + (f" ({reply.cause})" if reply.cause else "")),
         ("took", f"{figures.seconds(held.seconds)} s, {figures.count(held.output_tokens)} tokens out"),
     ]
     if view.cost is not None:
         facts[-1] = ("took", facts[-1][1] + f", cost {figures.cost(view.cost)}")
-    if held.form_kept is False:
+    if mark is not None and not mark.sure:
+        facts.insert(4, ("unsure", mark.unsure_because or "another reading would flip the verdict"))
+    if mark is not None and mark.form_kept is False:
         facts.insert(4, ("form", "not on the answer line that was asked for"))
-    if reply.reason is None or view.question.marking.scheme == "rubric":
+    if mark is None or view.question.marking.scheme == "rubric":
         facts = [fact for fact in facts if fact[0] != "answer"]
     return facts
 
 
-def _answer(reply: FullReply) -> str:
-    read_by = f"  [{reply.read_by}]" if reply.read_by else ""
-    return f"{reply.answer}{read_by}" if reply.answer else "none read"
+def _answer(mark: Mark | None) -> str:
+    if mark is None or not mark.answer:
+        return "none read"
+    return f"{mark.answer}  [{mark.read_by}]" if mark.read_by else mark.answer
 
 
 def _text(view: ReplyView) -> str:

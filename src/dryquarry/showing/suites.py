@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from dryquarry.errors import Fault
-from dryquarry.marking.text import shortened
+from dryquarry.marking.values.texts import shortened
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Column, Sheet, Table, View
 from dryquarry.suites.checking import SuiteCheck

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import textwrap
+from dataclasses import asdict
 
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.registry import SCHEMES
-from dryquarry.marking.text import shortened
+from dryquarry.marking.schemes.reading_marker import Reading
+from dryquarry.marking.values.texts import shortened
 from dryquarry.showing import figures
 from dryquarry.showing.replies import said_key
 from dryquarry.showing.view import Sheet, View
 from dryquarry.workspace.trying import Tried
 
 WIDTH = 92
+STANDS, NOT = "▸", "·"
 
 
 def tried_view(tried: Tried) -> View:
@@ -24,29 +27,36 @@ def tried_view(tried: Tried) -> View:
         "question": question.id,
         "scheme": question.marking.scheme,
         "outcome": str(tried.outcome),
-        "places": [{"read_by": one.read_by, "start": one.start, "text": one.text} for one in tried.places],
+        "claims": [asdict(one) for one in tried.readings],
         "answer": mark.answer,
         "read_by": mark.read_by,
         "start": mark.start,
+        "end": mark.end,
+        "rule": mark.rule,
         "form_kept": mark.form_kept,
         "score": mark.score,
         "verdict": str(mark.verdict),
         "reason": mark.reason,
+        "sure": mark.sure,
+        "unsure_because": mark.unsure_because,
     }
-    rows = [[name, value] for name, value in data.items() if name != "places"]
+    rows = [[name, value] for name, value in data.items() if name != "claims"]
     return View(data, Sheet(["what", "value"], rows), text=lambda: _text(tried))
 
 
 def _text(tried: Tried) -> str:
     mark, question = tried.mark, tried.question
     steps = [("key", said_key(question)), ("scheme", question.way), ("outcome", _outcome(tried))]
-    steps += [("looked at", _place(tried, number)) for number in range(len(tried.places))]
+    steps += [("claims" if number == 0 else "", _claim(tried, one)) for number, one in enumerate(tried.readings)]
     read = f"{mark.answer}  [{mark.read_by}{_line(tried, mark.start)}]" if mark.answer else _nothing_read(tried)
     steps.append(("read", read))
+    if mark.rule:
+        steps.append(("by rule", mark.rule))
     if mark.form_kept is not None:
         steps.append(("form", "as asked for" if mark.form_kept else "not on the answer line that was asked for"))
     score = "" if mark.score in (None, 0.0, 1.0) else f", score {figures.percent(mark.score, 0)}"
     steps.append(("verdict", f"{mark.verdict}{score}: {mark.reason}"))
+    steps.append(("sure", "yes" if mark.sure else f"no: {mark.unsure_because}"))
     lines = [f"{tried.suite.reference}/{question.id}: a text that is not stored", ""]
     for name, value in steps:
         wrapped = textwrap.wrap(figures.visible(value), WIDTH) or [""]
@@ -63,9 +73,10 @@ def _outcome(tried: Tried) -> str:
     return "answered" if str(tried.outcome) == "answered" else f"{tried.outcome}: the text declines to answer"
 
 
-def _place(tried: Tried, number: int) -> str:
-    place = tried.places[number]
-    return f"{number + 1}. {place.read_by}{_line(tried, place.start)}: '{shortened(place.text)}'"
+def _claim(tried: Tried, one: Reading) -> str:
+    sign = STANDS if one.stands else NOT
+    stance = one.stance + (f" ('{shortened(one.cue, 24)}')" if one.cue else "")
+    return f"{sign} {stance:<26} '{shortened(one.text, 40)}'  [{one.place}{_line(tried, one.start)}]"
 
 
 def _line(tried: Tried, start: int | None) -> str:

@@ -11,7 +11,7 @@ from typing import TypeVar
 from dryquarry.marking.model import Verdict
 from dryquarry.standing.comparing import paired_p_value
 from dryquarry.standing.intervals import effective_count, score_interval
-from dryquarry.standing.results import EntrantResults, Item, question_scores, weighted_mean
+from dryquarry.standing.results import EntrantResults, Item, Result, question_scores, weighted_mean
 from dryquarry.standing.sharing import Shared, share
 
 BAND_LEVEL = 0.05
@@ -28,13 +28,23 @@ class SecondTries:
 
 
 @dataclass(frozen=True, slots=True)
+class Unsure:
+    """Of an entrant's marks so many are unsure: were they to flip, its score would lie between `low` and `high`."""
+
+    marks: int
+    low: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True)
 class BoardRow:
     """One entrant's line: `score` in [0, 1] with its 95 % interval, counts of replies, and what they took.
 
     `marked` counts the replies that the score stands on, `asked` those it should stand on. `band` numbers
     the groups that the data cannot tell apart, 1 the best. `edition` is set where each row stands on its own
     edition, `second_tries` where there are any; they are in no other figure. `corrected` counts the marks that a
-    person set, `form_kept` is the share of answers that stand where they were asked for. Absent figures are None.
+    person set, `form_kept` is the share of answers that stand where they were asked for, `unsure` tells what
+    another reading could change. Absent figures are None.
     """
 
     entrant: str
@@ -57,6 +67,7 @@ class BoardRow:
     second_tries: SecondTries | None = None
     corrected: int = 0
     form_kept: float | None = None
+    unsure: Unsure | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,7 +158,23 @@ def _row(items: Sequence[Item], entrant: EntrantResults, scores: Mapping[str, fl
         second_tries=_second_tries(entrant),
         corrected=sum(result.corrected for result in results),
         form_kept=_share([result.form_kept for result in counted]),
+        unsure=_unsure(items, counted),
     )
+
+
+def _unsure(items: Sequence[Item], counted: Sequence[Result]) -> Unsure | None:
+    """Return what the marks that are not sure could change, were each of them to come out the other way."""
+    marks = sum(not result.sure for result in counted)
+    if not marks:
+        return None
+    ends = []
+    for verdict, flipped in ((Verdict.PASS, 0.0), (Verdict.FAIL, 1.0)):
+        turned = [
+            replace(result, score=flipped) if not result.sure and result.verdict is verdict else result
+            for result in counted
+        ]
+        ends.append(weighted_mean(items, question_scores(turned)) or 0.0)
+    return Unsure(marks, *ends)
 
 
 def _share(facts: Sequence[bool | None]) -> float | None:

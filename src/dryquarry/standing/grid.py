@@ -29,7 +29,7 @@ class Cell:
     """One entrant's mark on one question: `score` is None unless a mark counts.
 
     `passed` is the mark's verdict, which a part score may reach too (a rubric's pass mark); `corrected` says that a
-    person set a mark in it.
+    person set a mark in it, `unsure` that a mark in it might come out otherwise.
     """
 
     kind: CellKind
@@ -37,6 +37,7 @@ class Cell:
     outcome: str | None = None
     passed: bool = False
     corrected: bool = False
+    unsure: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,8 +90,9 @@ def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants:
 
 def cell_of(results: Sequence[Result]) -> Cell:
     """Return the cell for one entrant's trials of one question; a score below 1 in any trial is part."""
-    cell = _cell(results)
-    return replace(cell, corrected=True) if any(result.corrected for result in results) else cell
+    corrected = any(result.corrected for result in results)
+    unsure = any(not result.sure for result in results if result.counts)
+    return replace(_cell(results), corrected=corrected, unsure=unsure)
 
 
 def _cell(results: Sequence[Result]) -> Cell:

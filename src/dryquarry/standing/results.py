@@ -15,7 +15,8 @@ class Result:
     """One reply to one question, with its mark; `score` and `verdict` are None while it has no mark.
 
     `seconds` is the whole time the reply took, `cost` is in the entrant's own currency. `corrected` marks were set
-    by a person; `form_kept` tells whether the answer stands where it was asked for.
+    by a person; `form_kept` tells whether the answer stands where it was asked for. A mark that is not `sure` might
+    come out otherwise if the reply were read in another defensible way.
     """
 
     question: str
@@ -28,6 +29,7 @@ class Result:
     cost: float | None = None
     corrected: bool = False
     form_kept: bool | None = None
+    sure: bool = True
 
     @property
     def counts(self) -> bool:

@@ -10,7 +10,7 @@ from typing import Any
 
 from dryquarry.errors import Fault
 from dryquarry.marking.model import Verdict
-from dryquarry.marking.text import fold, shortened
+from dryquarry.marking.values.texts import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
 from dryquarry.suites.reader import SuiteRead
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any, overload
 
 from dryquarry.marking.model import Mark, Marker, Marking, Rubric, unmarked
-from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply
+from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply, outcome_of
 from dryquarry.marking.registry import SCHEMES
 from dryquarry.suites.ask import Ask
 from dryquarry.suites.digests import ask_content, canonical_json, mark_content, said, text_digest
@@ -82,11 +82,13 @@ class Question:
         return self._both_digests()[1]
 
     def mark(self, outcome: Outcome, text: str) -> Mark | None:
-        """Return the mark of a reply; None for one that failed."""
+        """Return the mark of a reply, with how its asking ended once its text is read; None for one that failed."""
         treatments = self.marking.outcomes
+        outcome = outcome_of(outcome, text, self.marking.answer_line)
         if outcome is Outcome.REFUSED and SCHEMES[self.marking.scheme].marks_refusals:
             treatments = {**treatments, outcome: Treatment.MARK}
-        return mark_reply(self.marker, outcome, text, treatments)
+        mark = mark_reply(self.marker, outcome, text, treatments)
+        return None if mark is None else replace(mark, outcome=str(outcome))
 
     def _both_digests(self) -> list[str]:
         if not self._digests:

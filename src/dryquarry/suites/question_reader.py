@@ -74,7 +74,7 @@ def read_question(
         fields.fault("bad-id", f"the id '{name[:40]}' wants letters, digits, '-', '_' and '.' only", "id")
     texts = _read_texts(fields)
     choices = _read_choices(fields)
-    marking, marker = _read_marking(fields, choices, defaults)
+    marking, marker = _read_marking(fields, choices, defaults, texts)
     turns = (*texts[:-1], full_text(texts[-1], choices, defaults.answer_line)) if texts else ()
     ask = Ask(defaults.system, turns, _read_files(fields, defaults) if "files" in data else ())
     question = Question(
@@ -184,7 +184,9 @@ def _read_state(fields: Fields) -> State:
         return State.LIVE
 
 
-def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults: Defaults) -> tuple[Marking, Marker]:
+def _read_marking(
+    fields: Fields, choices: tuple[tuple[str, str], ...], defaults: Defaults, texts: tuple[str, ...]
+) -> tuple[Marking, Marker]:
     own = fields.mapping("mark")
     # A question's `mark` stands instead of the suite's; without a scheme of its own it adds to it.
     mark = dict(own) if "scheme" in own else {**defaults.mark, **own}
@@ -195,9 +197,10 @@ def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults
         options=mark,
         choices=choices,
         answer_line=defaults.answer_line,
-        rubric=defaults.rubrics.get(str(mark.get("rubric"))),
+        rubric=defaults.rubrics.get(str(_rubric_named(mark))),
         outcomes=defaults.outcomes,
         form_required=defaults.form_required,
+        asked="\n".join(texts),
     )
     if scheme is None:
         fields.fault("missing-field", "no scheme: add `mark: {scheme: …}` to the question or the suite", "mark")
@@ -207,8 +210,9 @@ def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults
             said = f"there is no scheme '{scheme}'{closest(str(scheme), registry.SCHEMES)}"
             fields.fault("unknown-scheme", said, "mark")
         return marking, unmarked
-    if mark.get("rubric") is not None and marking.rubric is None:
-        said = f"no rubric '{mark['rubric']}' in the suite{closest(str(mark['rubric']), defaults.rubrics)}"
+    named = _rubric_named(mark)
+    if named is not None and marking.rubric is None:
+        said = f"no rubric '{named}' in the suite{closest(str(named), defaults.rubrics)}"
         fields.fault("unknown-rubric", said, "mark")
         return marking, unmarked
     try:
@@ -218,3 +222,10 @@ def _read_marking(fields: Fields, choices: tuple[tuple[str, str], ...], defaults
         missing = field == "key" and fields.data.get("key") is None
         fields.fault("missing-key" if missing else "bad-key" if field == "key" else "bad-option", str(fault), field)
     return marking, unmarked
+
+
+def _rubric_named(mark: dict[str, Any]) -> Any:
+    """Return the name of the rubric that a way of marking asks for, itself or in one of its parts."""
+    parts = mark.get("parts")
+    inner = [part for part in parts if isinstance(part, dict)] if isinstance(parts, list) else []
+    return next((one["rubric"] for one in (mark, *inner) if one.get("rubric") is not None), None)

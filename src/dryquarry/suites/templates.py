@@ -23,7 +23,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-from dryquarry.marking.arithmetic import ArithmeticFault, Value, evaluate_with, said
+from dryquarry.marking.values.arithmetic import ArithmeticFault, Value, evaluate_with, said
 
 MOST_INSTANCES = 1000
 MOST_VALUES = 100_000

@@ -134,11 +134,12 @@ class Workspace:
         *,
         second_tries: bool = False,
         corrected: bool = False,
+        unsure: bool = False,
     ) -> list[ReplyView]:
         """Return the replies behind a suite's numbers, those with the named questions and verdicts only.
 
         With `second_tries` they are the replies to what was said after failed first tries, which no score counts;
-        with `corrected` those whose mark a person set.
+        with `corrected` those whose mark a person set, with `unsure` those that another reading would mark otherwise.
         A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
         """
         suite = self.folder.suite(reference)
@@ -152,8 +153,9 @@ class Workspace:
             view
             for view in views
             if (not questions or view.question.id in questions)
-            and (not verdicts or str(view.reply.held.verdict or "none") in verdicts)
-            and (not corrected or view.reply.held.because is not None)
+            and (not verdicts or (str(view.mark.verdict) if view.mark else "none") in verdicts)
+            and (not corrected or (view.mark is not None and view.mark.by_person))
+            and (not unsure or (view.mark is not None and not view.mark.sure))
         ]
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:

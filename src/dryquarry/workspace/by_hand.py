@@ -10,10 +10,11 @@ from dryquarry.asking.engine import Key, Wanted
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.queries import full_replies
-from dryquarry.ledger.records import Received, Reply, Slot
+from dryquarry.ledger.records import Slot
 from dryquarry.ledger.rows import now_utc
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.outcomes import Outcome, is_refusal
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Received, Reply
 from dryquarry.suites.question import Question, Suite
 from dryquarry.suites.sheets import FORMS, SheetEntry, read_sheet, write_sheet
 from dryquarry.workspace.around_runs import alone, in_loop
@@ -180,7 +181,6 @@ def _status(
 def _arrived(entry: SheetEntry, question: Question, slot: Slot) -> tuple[Wanted, Reply]:
     assert slot.ask_id is not None
     assert slot.marking_id is not None
-    outcome = Outcome.REFUSED if is_refusal(entry.reply, question.marking.answer_line) else Outcome.ANSWERED
-    received = Received(outcome, entry.reply)
+    received = Received(Outcome.ANSWERED, entry.reply)
     wanted = Wanted(question.ask, slot.ask_id, entry.trial, keys=(Key(question.mark, slot.marking_id),))
     return wanted, Reply(slot.ask_id, entry.trial, received, None, now_utc(), tries=0)

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
-from dryquarry.marking.model import Verdict
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.workspace.around_runs import alone
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_writing
-from dryquarry.workspace.remarking import Correction, Remarking, correct, remark, void_for_all
+from dryquarry.workspace.remarking import Remarking, correct, remark, void_for_all
 
 
 class MarkBook:
@@ -63,15 +63,19 @@ class MarkBook:
         return [known[name] for name in dict.fromkeys(names)] if names else list(known.values())
 
 
-def _correction(setting: str, because: str) -> Correction:
+def _correction(setting: str, because: str) -> Mark:
     if setting == "void":
-        return Correction(Verdict.VOID, None, because)
+        return _by_person(Verdict.VOID, None, because)
     if setting in ("pass", "fail"):
-        return Correction(Verdict(setting), float(setting == "pass"), because)
+        return _by_person(Verdict(setting), float(setting == "pass"), because)
     try:
         score = float(setting)
     except ValueError:
         score = -1.0
     if not 0 <= score <= 1:
         raise UsageFault(f"a mark is set to pass, fail, void or a score from 0 to 1, not '{setting}'")
-    return Correction(Verdict.PASS if score == 1 else Verdict.FAIL, score, because)
+    return _by_person(Verdict.PASS if score == 1 else Verdict.FAIL, score, because)
+
+
+def _by_person(verdict: Verdict, score: float | None, because: str) -> Mark:
+    return Mark(score, verdict, f"set by a person: {because}", by="a person", because=because)

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.asking.engine import Wanted
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.queries import sitter_id_of, stored_replies, waiting_replies
-from dryquarry.ledger.records import Judged, MarkedReply, NewMark, Reply, Slot, StoredReply, WaitingReply
-from dryquarry.ledger.store import Ledger, new_mark
+from dryquarry.ledger.records import MarkedReply, NewMark, Slot, StoredReply, WaitingReply
+from dryquarry.ledger.store import Ledger
 from dryquarry.marking import registry
 from dryquarry.marking.model import Mark, Verdict
-from dryquarry.marking.rubric import mark_from_points
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Judged, Reply
+from dryquarry.marking.schemes.rubric import mark_from_points
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.marks import as_new_mark, mark_again
 from dryquarry.workspace.planning import slotted
@@ -95,12 +97,13 @@ def _stored(ledger: Ledger, questions: Sequence[Question], slots: Sequence[Slot]
 
 def needs_judge(question: Question) -> bool:
     """Tell whether the question is marked by a judge."""
-    return registry.SCHEMES[question.marking.scheme].needs_judge
+    return registry.rubric_part(question.marking) is not None
 
 
 def judge_for(question: Question, judges: Mapping[str, Entrant]) -> Entrant | None:
     """Return the judge that the question names, or else the only one there is; raises UsageFault."""
-    named = question.marking.options.get("judge")
+    part = registry.rubric_part(question.marking)
+    named = part.options.get("judge") if part is not None else None
     if named is None:
         return next(iter(judges.values())) if len(judges) == 1 else None
     if named not in judges:
@@ -114,12 +117,16 @@ def judge_for(question: Question, judges: Mapping[str, Entrant]) -> Entrant | No
 def settle(ledger: Ledger, judge_id: int, judge: Entrant, waiting: ToJudge, judged: Judged) -> None:
     """Store a judge's verdict and the mark it comes to; an unreadable verdict leaves the mark open."""
     ledger.record_verdict(judge_id, judge.name, judged)
+    part = registry.rubric_part(waiting.marking)
+    assert part is not None
     if judged.points is not None:
-        mark = mark_from_points(judged.points, waiting.marking, judge.name)
+        mark = mark_from_points(judged.points, part, judge.name)
     else:
         reason = f"judge {judge.name}: {judged.problem} (asked {judged.attempts} times); waits for a judge"
-        mark = Mark(None, Verdict.OPEN, reason)
-    ledger.record_marks([new_mark(judged.reply_id, judged.marking_id, mark)])
+        mark = Mark(None, Verdict.OPEN, reason, by=judge.name)
+    whole = registry.prepare_judged(waiting.marking, mark)(waiting.text)
+    outcome = str(Outcome.ANSWERED)
+    ledger.record_marks([NewMark(judged.reply_id, judged.marking_id, replace(whole, by=judge.name, outcome=outcome))])
 
 
 def _sitters(ledger: Ledger, entrants: Sequence[Entrant]) -> list[int]:

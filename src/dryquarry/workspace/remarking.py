@@ -6,18 +6,18 @@ A mark is never deleted: another takes its place, and the ledger keeps when, by 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.queries import sitter_id_of, slots_of, stored_replies
-from dryquarry.ledger.records import KnownMark, NewMark, StoredReply
-from dryquarry.ledger.store import Ledger, new_mark
-from dryquarry.marking.model import Verdict
+from dryquarry.ledger.records import NewMark, StoredReply
+from dryquarry.ledger.store import Ledger
+from dryquarry.marking.model import Mark
 from dryquarry.standing.board import BoardRow, build_board
 from dryquarry.standing.results import EntrantResults, Result
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.marks import alike, as_known, as_new_mark, mark_again
+from dryquarry.workspace.marks import as_new_mark, mark_again
 from dryquarry.workspace.planning import slotted
 from dryquarry.workspace.standings import items_of
 
@@ -29,8 +29,8 @@ class MarkChange:
     question: str
     entrant: str
     trial: int
-    before: KnownMark
-    after: KnownMark
+    before: Mark
+    after: Mark
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,15 +61,6 @@ class Remarking:
     written: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Correction:
-    """A mark that a person sets: a verdict, or a score in [0, 1], and why."""
-
-    verdict: Verdict
-    score: float | None
-    because: str
-
-
 def remark(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, write: bool) -> Remarking:
     """Mark all stored replies to a suite again, first and second tries; a person's mark stands until taken back."""
     counts = {"first": 0, "same": 0, "kept": 0}
@@ -84,17 +75,17 @@ def remark(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, write: 
             again = [slot for slot in slots if questions[slot.position].second_try]
             first_tries = stored_replies(ledger, slots, sitter_id)
             second_tries = stored_replies(ledger, again, sitter_id, second=True) if again else []
-            for reply in [*first_tries, *second_tries]:
+            for number, reply in enumerate([*first_tries, *second_tries]):
                 question, marking_id = questions[reply.position], slots[reply.position].marking_id
                 kind, mark = mark_again(question, reply)
                 counts[kind] = counts.get(kind, 0) + 1
                 before = reply.present or reply.earlier
                 if kind == "changed" and before is not None:
-                    changes.append(MarkChange(question.id, entrant.name, reply.trial, before, as_known(mark)))
-                if marking_id is not None and (reply.present is None or not alike(reply.present, mark)):
+                    changes.append(MarkChange(question.id, entrant.name, reply.trial, before, mark))
+                if marking_id is not None and (reply.present is None or not reply.present.says(mark)):
                     new_marks.append(as_new_mark(reply, marking_id, mark))
-                if reply in first_tries:
-                    for side, known in zip(results[entrant.name], (before, as_known(mark)), strict=True):
+                if number < len(first_tries):
+                    for side, known in zip(results[entrant.name], (before, mark), strict=True):
                         side.append(_result(question, reply, known))
             if write:
                 ledger.record_marks(new_marks)
@@ -108,7 +99,7 @@ def correct(
     suite: Suite,
     entrants: Sequence[Entrant],
     question_id: str,
-    correction: Correction | None,
+    correction: Mark | None,
     trials: Sequence[int] = (),
 ) -> int:
     """Set the marks of one question's replies by hand, or (None) take such marks back; return how many.
@@ -130,7 +121,7 @@ def correct(
             elif reply.present is not None and reply.present.because is not None:
                 mark = question.mark(reply.outcome, reply.text)
                 assert mark is not None
-                new_marks.append(new_mark(reply.reply_id, marking_id, mark, "taken back"))
+                new_marks.append(NewMark(reply.reply_id, marking_id, mark, "taken back"))
                 taken_back.append((reply.reply_id, reply.present.because))
     if not new_marks:
         said = "no stored reply to set a mark of" if correction else "no mark set by a person to take back"
@@ -159,22 +150,17 @@ def _question(suite: Suite, question_id: str) -> Question:
     return found[question_id]
 
 
-def _set_by_hand(reply: StoredReply, marking_id: int, correction: Correction) -> NewMark:
-    answer = reply.present.answer if reply.present else None
-    return NewMark(
-        reply.reply_id,
-        marking_id,
-        correction.score,
-        correction.verdict,
-        f"set by a person: {correction.because}",
-        answer,
-        None,
-        because=correction.because,
-        superseding="a person set another mark",
+def _set_by_hand(reply: StoredReply, marking_id: int, correction: Mark) -> NewMark:
+    """Return a person's mark, with the answer that was read where one was."""
+    read = reply.present or correction
+    mark = replace(
+        read, **{name: getattr(correction, name) for name in ("score", "verdict", "reason", "by", "because")}
     )
+    settled = replace(mark, sure=True, unsure_because=None)
+    return NewMark(reply.reply_id, marking_id, settled, "a person set another mark")
 
 
-def _result(question: Question, reply: StoredReply, known: KnownMark | None) -> Result:
+def _result(question: Question, reply: StoredReply, known: Mark | None) -> Result:
     score, verdict = (known.score, known.verdict) if known else (None, None)
     return Result(question.id, reply.trial, reply.outcome, score, verdict)
 

@@ -18,8 +18,8 @@ from dryquarry.asking.protocol import Load, no_files
 from dryquarry.asking.transport import HttpTransport, headers_for
 from dryquarry.errors import UsageFault
 from dryquarry.ledger.history import last_served
-from dryquarry.ledger.records import Judged, ServedAs
 from dryquarry.ledger.store import Ledger
+from dryquarry.marking.received import Judged, ServedAs
 from dryquarry.standin.bank import Bank
 from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interruptible, lasting_objects_left_alone

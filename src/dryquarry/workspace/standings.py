@@ -18,7 +18,7 @@ from dryquarry.ledger.queries import (
 )
 from dryquarry.ledger.records import FullReply, HeldReply
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.model import Verdict
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board import Board, build_board, pilot_counts
 from dryquarry.standing.grid import Grid, build_grid
@@ -36,6 +36,11 @@ class ReplyView:
     reply: FullReply
     cost: float | None
     second_try: bool = False
+
+    @property
+    def mark(self) -> Mark | None:
+        """The reply's present mark."""
+        return self.reply.held.mark
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,7 +152,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
                 _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in again
             )
             collected.append(EntrantResults(entrant.name, entrant.title, results, second))
-        unmarked += sum(reply.verdict is None and reply.outcome is not Outcome.FAILED for reply in replies)
+        unmarked += sum(reply.mark is None and reply.outcome is not Outcome.FAILED for reply in replies)
     if unmarked:
         notes.append(
             f"not marked under the present keys: {unmarked} stored replies; 'dryquarry mark {suite.name}' marks them"
@@ -197,17 +202,19 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
 
 
 def _result(question: str, entrant: Entrant, reply: HeldReply, void: bool) -> Result:
+    mark = reply.mark
     return Result(
         question=question,
         trial=reply.trial,
         outcome=reply.outcome,
-        score=None if void else reply.score,
-        verdict=Verdict.VOID if void else reply.verdict,
+        score=None if void or mark is None else mark.score,
+        verdict=Verdict.VOID if void else mark.verdict if mark else None,
         seconds=reply.seconds,
         output_tokens=reply.output_tokens,
         cost=_cost(entrant, reply),
-        corrected=reply.because is not None,
-        form_kept=reply.form_kept,
+        corrected=mark is not None and mark.by_person,
+        form_kept=mark.form_kept if mark else None,
+        sure=mark is None or mark.sure,
     )
 
 

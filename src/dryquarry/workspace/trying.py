@@ -6,23 +6,23 @@ from dataclasses import dataclass
 
 from dryquarry.errors import UsageFault, closest
 from dryquarry.marking.model import Mark
-from dryquarry.marking.outcomes import Outcome, is_refusal
-from dryquarry.marking.reading import Found, places
+from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.registry import SCHEMES
+from dryquarry.marking.schemes.reading_marker import Reading, readings_in
 from dryquarry.suites.question import Question, Suite
 
-MOST_PLACES = 12
+MOST_READINGS = 12
 
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """How a text is read and marked: the places where an answer may stand, in the order in which they are looked at."""
+    """How a text is read and marked: what it claims, with the stance of each claim and which of them stands."""
 
     suite: Suite
     question: Question
     text: str
     outcome: Outcome
-    places: tuple[Found, ...]
+    readings: tuple[Reading, ...]
     mark: Mark
 
 
@@ -32,13 +32,11 @@ def try_text(suite: Suite, question_id: str, text: str) -> Tried:
     if question_id not in known:
         raise UsageFault(f"suite '{suite.name}' has no question '{question_id}'{closest(question_id, known)}")
     question = known[question_id]
-    answer_line = question.marking.answer_line
-    outcome = Outcome.REFUSED if is_refusal(text, answer_line) else Outcome.ANSWERED
-    mark = question.mark(outcome, text)
+    mark = question.mark(Outcome.ANSWERED, text)
     assert mark is not None  # only a failed reply has none
-    found = []
-    for place in () if SCHEMES[question.marking.scheme].reads_whole else places(text, answer_line):
-        found.append(place)
-        if len(found) == MOST_PLACES:
-            break
-    return Tried(suite, question, text, outcome, tuple(found), mark)
+    outcome = Outcome(mark.outcome or Outcome.ANSWERED)
+    kind = SCHEMES[question.marking.scheme].kind
+    readings = (
+        readings_in(text, question.marking, kind(question.marking)) if kind and outcome is Outcome.ANSWERED else ()
+    )
+    return Tried(suite, question, text, outcome, tuple(readings[:MOST_READINGS]), mark)

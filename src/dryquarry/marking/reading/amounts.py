@@ -1,0 +1,346 @@
+"""Which of the numbers of a sentence is its result: the end of an equation, what is set in bold, what is new."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.reply.view import view_of
+from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
+from dryquarry.marking.values.quantities import Find, Quantity
+
+SAME = 1e-9
+# What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
+_BESIDE = re.compile(
+    r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )(?<!rate )(?<!value )of|out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
+    r"divided by|its|their|his|her|my|your|all|the|these|those|between|on|when|if|until)\s+(?:the |its |their |all |these |those |each |every |about |only )*[€$£]?-?$",
+    re.IGNORECASE,
+)
+_DRAWN = re.compile(
+    r"(?:\bthat is,?|\bi\.\s?e\.,?|\bso\b|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives| leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|\bin other words|"
+    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\bamounts? to|\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
+    re.IGNORECASE,
+)
+_ASIDE_START = re.compile(
+    r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
+    re.IGNORECASE,
+)
+_OR = re.compile(
+    r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?P<same>(?:so|about|roughly|approximately|around|equivalently|simply|in|more|less|exactly|better|nearly|almost|just|rather)\b)?",
+    re.IGNORECASE,
+)
+_AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
+_SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
+_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
+_ASKS_CHANCE = re.compile(
+    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
+)
+_IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
+
+
+@lru_cache(maxsize=256)
+def numbers_asked(asked: str) -> frozenset[object]:
+    """Return the values that the question itself gives."""
+    return frozenset(term.value for term in find_terms(view_of(asked).text))
+
+
+@dataclass(frozen=True, slots=True)
+class Amounts:
+    """Numbers, with or without units: how they are found, and which of several is the result."""
+
+    finder: Find
+    lists: bool = False
+
+    def find(self, reply: Reply, place: Place) -> list[Found[Quantity]]:
+        """Return the numbers of a stretch, but those that only count something up."""
+        found = self.finder(reply.text, place.start, place.end)
+        kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
+        # "one of them", "just one more": a word of its own, where there is another number
+        said = [one for one in kept if one.value.text.lower() != "one" or one.value.unit is not None]
+        return said or (kept if place.telling or place.kind is PlaceKind.STATEMENT else [])
+
+    def same(self, first: Quantity, second: Quantity) -> bool:
+        """Tell whether two numbers have the same value, one of them perhaps rounded."""
+        if first.fault is not None or second.fault is not None:
+            return first.fault == second.fault and first.value == second.value
+        return close(first, second)
+
+    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> float:
+        """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
+        given = numbers_asked(question.asked)
+        share = echo(reply.text[place.start : place.end], question.asked)
+        return share if any(claim.value.value not in given for claim in claims) else share - 0.8
+
+    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
+        """Yield nothing more than the sentences."""
+        yield from ()
+
+    def choose(
+        self, reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question
+    ) -> Choice[Quantity]:
+        """Return the number that a stretch states as its result."""
+        claims = _labelled(reply, place, _with_chances(reply, claims, question), question)
+        outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
+        candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
+        taken = place.telling or place.kind is PlaceKind.STATEMENT
+        choosing = _in_line if taken else _in_sentence
+        final = choosing(reply, place, candidates, question)
+        others = _alternatives(reply, final, outside)
+        return Choice(final, tuple(others), _rivals(reply, place, final, candidates, question))
+
+
+def _rivals(
+    reply: Reply, place: Place, final: Claim[Quantity], claims: Sequence[Claim[Quantity]], question: Question
+) -> tuple[Claim[Quantity], ...]:
+    """Return the numbers of the same stretch that might be taken for its result, too: new ones that no word sets apart."""
+    given = numbers_asked(question.asked)
+    bold = reply.is_bold(final.start, final.end)
+    found = []
+    for claim in claims:
+        apart = _BESIDE.search(reply.text, max(place.start, claim.start - 40), claim.start)
+        rough = re.search(
+            r"(?:about|roughly|around|approximately|than)\s+[€$£]?$", reply.text[max(0, claim.start - 16) : claim.start]
+        )
+        if (
+            claim is final
+            or apart
+            or rough
+            or bold
+            or close(claim.value, final.value)
+            or claim.value.shape is Shape.SUM
+        ):
+            continue
+        if claim.value.value not in given and not _leads_to(reply.text, claim, final):
+            found.append(claim)
+    return tuple(found)
+
+
+def _leads_to(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
+    """Tell whether a number is a step on the way to the final one: "is 6.5, so …", "2.5 hours, that is 145"."""
+    if claim.start > final.start:
+        return False
+    between = text[claim.end : final.start]
+    return _DRAWN.search(between) is not None or "=" in between or "≈" in between
+
+
+def close(first: Quantity, second: Quantity) -> bool:
+    """Tell whether two values are the same, or one is the other rounded as it is written."""
+    if first.value == second.value:
+        return True
+    distance = abs(first.value - second.value)
+    if distance <= SAME * max(abs(first.value), abs(second.value)):
+        return True
+    rounded = [one for one in (first, second) if one.relation == "≈"]
+    return bool(rounded) and distance <= abs(rounded[0].value) / 100
+
+
+def _with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
+    if not _ASKS_CHANCE.search(question.asked):
+        return list(claims)
+    found: list[Claim[Quantity]] = []
+    skip = False
+    for claim, after in zip(claims, [*claims[1:], None], strict=True):
+        if skip:
+            skip = False
+            continue
+        if (
+            after is not None
+            and _IN.fullmatch(reply.text, claim.end, after.start)
+            and 0 < claim.value.value < after.value.value
+            and claim.value.value.denominator == 1
+        ):
+            value = claim.value.value / after.value.value
+            percent = claim.value.unit == "%" or after.value.unit == "%"
+            whole = Quantity(
+                value * (100 if percent else 1), claim.start, after.end, reply.text[claim.start : after.end]
+            )
+            found.append(Claim(whole, claim.start, after.end, claim.place, claim.stance, claim.cue))
+            skip = True
+        else:
+            found.append(claim)
+    return found
+
+
+def _labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what stands after the label that the question asks for: "(a) 92, (b) 18,400" for part b."""
+    stretch = reply.text[place.start : place.end]
+    labels = [
+        (match.start() + place.start, (match[1] or match[2] or match[3]).lower())
+        for match in _LABELLED.finditer(stretch)
+    ]
+    if len(labels) < 2:
+        return claims
+    asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
+        r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
+    )
+    wanted = asked[-1].lower() if asked else None
+    kept = []
+    for claim in claims:
+        own = [label for at, label in labels if at <= claim.start]
+        if wanted is None or not own or own[-1] == wanted:
+            kept.append(claim)
+    return kept or claims
+
+
+def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> Claim[Quantity]:
+    """Return what an answer line or statement gives: its first number, or where it works something out the result."""
+    text = reply.text
+    drawn = [match for match in _DRAWN.finditer(text, place.start, place.end) if match.start() > claims[0].start]
+    if drawn:
+        after = [claim for claim in claims if claim.start >= drawn[-1].end()]
+        aside = _ASIDE_START.search(text, claims[0].end, place.end)
+        if after and not (aside and aside.start() < drawn[-1].start() and not text[aside.start()] == ","):
+            before = [claim for claim in claims if claim.start < drawn[-1].end()]
+            return (
+                _end_of_equation(text, after, before)
+                if not _agree(after[0], before)
+                else _end_of_equation(text, before)
+            )
+    bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
+    if len(bold) == 1 and not reply.is_bold(place.start, place.end - 1):
+        return bold[0]
+    if claims[0].value.relation or (len(claims) > 1 and _chained(text, claims[0], claims[1])):
+        return _end_of_equation(text, claims)
+    given = numbers_asked(question.asked)
+    first_clause = _ASIDE_START.search(text, claims[0].start, place.end)
+    here = [claim for claim in claims if first_clause is None or claim.start < first_clause.start()]
+    novel = [claim for claim in here if claim.value.value not in given]
+    if (
+        here
+        and here[0] not in novel
+        and len(novel) == 1
+        and _BESIDE.search(text, max(place.start, here[0].start - 40), here[0].start)
+    ):
+        return novel[0]
+    return _end_of_equation(text, claims)
+
+
+def _agree(one: Claim[Quantity], others: Sequence[Claim[Quantity]]) -> bool:
+    return any(close(one.value, other.value) for other in others)
+
+
+def _chained(text: str, first: Claim[Quantity], second: Claim[Quantity]) -> bool:
+    return second.value.relation is not None and not re.search(r"[;\n]|,\s|\.\s", text[first.end : second.start])
+
+
+def _end_of_equation(
+    text: str, claims: Sequence[Claim[Quantity]], before: Sequence[Claim[Quantity]] = ()
+) -> Claim[Quantity]:
+    """Return the result of the equation that claims begin with; of a claim that is in none, itself."""
+    chain = [claims[0]]
+    for claim in claims[1:]:
+        if not _chained(text, chain[-1], claim):
+            break
+        chain.append(claim)
+    return _result(chain)
+
+
+def _result(chain: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
+    """Return the result of an equation: its last side, or the first where the others are how it comes about.
+
+    An exact side stands before one that is only about the same.
+    """
+    if (
+        len(chain) > 1
+        and chain[0].value.shape in (Shape.NUMBER, Shape.EXACT)
+        and all(one.value.shape is Shape.SUM for one in chain[1:])
+    ):
+        return chain[0]
+    last = chain[-1]
+    while (
+        len(chain) > 1
+        and chain[-1].value.relation in ("≈", "~")
+        and chain[-2].value.shape is not Shape.SUM
+        and close(chain[-2].value, chain[-1].value)
+    ):
+        chain = chain[:-1]
+        last = chain[-1]
+    return last
+
+
+def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> Claim[Quantity]:
+    """Return what a sentence concludes: what is bold, what is drawn from the rest, the end of its last equation."""
+    text = reply.text
+    bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
+    if len(bold) == 1:
+        return bold[0]
+    aside = [match for match in _ASIDE_START.finditer(text, place.start, place.end) if match.start() > claims[0].start]
+    drawn = list(_DRAWN.finditer(text, place.start, place.end))
+    if drawn and (after := [claim for claim in claims if claim.start >= drawn[-1].end()]):
+        claims = after
+    elif aside and (main := [claim for claim in claims if claim.start < aside[0].start()]):
+        claims = main
+    chains: list[list[Claim[Quantity]]] = []
+    for claim in claims:
+        if chains and _chained(text, chains[-1][-1], claim):
+            chains[-1].append(claim)
+        else:
+            chains.append([claim])
+    results = [_result(chain) for chain in chains]
+    if len(chains[-1]) > 1:
+        return results[-1]
+    given = numbers_asked(question.asked)
+    free = [one for one in results if not _BESIDE.search(text, max(place.start, one.start - 40), one.start)]
+    for pool in (
+        [one for one in free if one.value.value not in given],
+        [one for one in results if one.value.value not in given],
+        free,
+    ):
+        if pool:
+            return _before_whole(text, pool, results)
+    return results[-1]
+
+
+def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
+    """Return the last candidate, but not the rough one of "58,800, or about 60,000"."""
+    last = pool[-1]
+    if len(pool) > 1 and re.search(
+        r"\bor\s+(?:about|roughly|around|approximately|nearly)\s+[€$£]?$", text[max(0, last.start - 24) : last.start]
+    ):
+        return pool[-2]
+    return last
+
+
+def _alternatives(reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]]) -> list[Claim[Quantity]]:
+    """Return the numbers that stand beside the final one as further answers: "7 or 8", "40 to 50"."""
+    others = [claim for claim in claims if claim.stance is Stance.HEDGED and not close(claim.value, final.value)]
+    text = reply.text
+    for claim in claims:
+        if claim is final or (claim.end > final.start and claim.start < final.end) or claim in others:
+            continue
+        first, second = (claim, final) if claim.start < final.start else (final, claim)
+        between = text[first.end : second.start]
+        if len(between) > 40 or close(claim.value, final.value):
+            continue
+        one_of_two = _OR.fullmatch(between) or _OR.fullmatch(re.sub(r"[a-z]\s*=\s*$", "", between))
+        if (
+            (one_of_two and not one_of_two["same"])
+            or (Shape.RANGE in (claim.value.shape, final.value.shape) and len(between) <= 3)
+            or (
+                _SPAN.fullmatch(between)
+                and (
+                    re.search(
+                        r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$",
+                        text[max(0, first.start - 12) : first.start],
+                    )
+                    or re.search(r"\bto\b|\bbis\b", between)
+                )
+                and "=" not in between
+            )
+            or (
+                _AND.fullmatch(between)
+                and claim.place.telling
+                and claim.value.unit == final.value.unit
+                and claim.value.relation == final.value.relation
+            )
+        ):
+            others.append(claim)
+    return others

@@ -1,0 +1,224 @@
+"""Whether a reply declines to do what is asked, and whether it says that the question cannot be answered."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.places import telling_places
+from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
+from dryquarry.marking.reply.structure import Reply, Sentence
+from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.texts import fold
+
+LONGEST_REFUSAL_WORDS = 80
+MOST_OPENING_SENTENCES = 4
+_NO_ANSWER = re.compile(
+    r"\W*(?:unknown|n/?a|none|no answer|undetermined|indeterminate|unclear|undefined|unbekannt|inconnue?|desconocid[oa]|impossible|no|nothing|\?+|not\s+\w+(?:\s+\w+){0,3}|cannot\s+.*|can't\s+.*|it depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
+    re.IGNORECASE | re.DOTALL,
+)
+_PREMISE = re.compile(
+    r"\b(?:there (?:is|was|are|were) no|no such|does(?:n't| not) exist|did(?:n't| not) exist|never (?:existed|happened)|has no|had no|have no|is not a|isn't a|false premise|trick question|makes no sense|no sense)\b",
+    re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Says:
+    """Words that say something of the question as a whole, and where they stand in the view."""
+
+    words: str
+    start: int
+    end: int
+
+
+def refusal_in(reply: Reply, answer_line: str | None = None, phrases: Sequence[str] = ()) -> Says | None:
+    """Return the words with which a reply declines to answer; None for one that answers.
+
+    Conservative: the reply is short, declines in one of its first sentences, and nothing in it stands on an answer
+    line or in a box.
+    """
+    if any(place.kind in (PlaceKind.ANSWER_LINE, PlaceKind.BOXED) for place in telling_places(reply, answer_line)):
+        return None
+    words = len(reply.text.split())
+    for number, sentence in enumerate(reply.sentences[:MOST_OPENING_SENTENCES]):
+        match = _declines(sentence.text)
+        if match is None or (words > LONGEST_REFUSAL_WORDS and (number > 1 or not _apologises(sentence.text))):
+            continue
+        if not _on_policy(match) and (cue("abstains").search(sentence.text, match.end()) or _about_knowledge(sentence.text)):
+            continue
+        return Says(match.group().strip(), sentence.start + match.start(), sentence.start + match.end())
+    folded = fold(reply.text)
+    said = next((phrase for phrase in phrases if fold(phrase) in folded), None)
+    return Says(said, 0, len(reply.text)) if said else None
+
+
+def _declines(text: str) -> re.Match[str] | None:
+    """Return where a sentence declines: from its beginning, or after an apology."""
+    match = cue("declines", r"(?<![\w'])", r"(?!\w)").search(text)
+    if match is None:
+        return None
+    before = text[: match.start()]
+    apology = cue("apology", r"^\W*").match(before)
+    opens = not before.strip(" \"'*,") or (apology is not None and len(before) < 160)
+    return match if opens or _on_policy(match) else None
+
+
+def _on_policy(match: re.Match[str]) -> bool:
+    """Tell whether the words that decline name a policy."""
+    return re.search(r"guideline|polic|principle|programming|rules|safety", match.group(), re.IGNORECASE) is not None
+
+
+def _apologises(text: str) -> bool:
+    return cue("apology", r"^\W*").match(text) is not None
+
+
+def _about_knowledge(text: str) -> bool:
+    """Tell whether a sentence is about what is given and not about what is allowed: "I can't tell from this"."""
+    return (
+        re.search(
+            r"\b(?:from (?:this|the|what)|without (?:knowing|more|the)|because the (?:text|question|passage)|is not given|isn't given)\b",
+            text,
+            re.IGNORECASE,
+        )
+        is not None
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Abstention:
+    """What a reply says about whether the question can be answered: the words, and what it answers all the same."""
+
+    says: Says | None
+    anyway: Says | None = None
+    refuses: bool = False
+
+
+def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] = ()) -> Abstention:
+    """Return whether a reply says that what is given does not decide the answer, and whether it answers anyway."""
+    roles = roles_of(reply)
+    said = _abstains(reply, reply.text, 0, phrases)
+    for place in telling_places(reply, answer_line):
+        return _at_line(reply, place, said, phrases)
+    if said is None:
+        return Abstention(None)
+    last = _last_words(reply, roles, phrases)
+    if last is None:
+        return Abstention(said)
+    sentence, own = last
+    anyway = _answers_anyway(reply, roles, sentence, phrases)
+    return Abstention(own or said, anyway)
+
+
+def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str]) -> Says | None:
+    match = cue("abstains", r"(?<![\w'])", r"(?!\w)").search(text)
+    if match:
+        return Says(match.group().strip(), offset + match.start(), offset + match.end())
+    folded = fold(text)
+    phrase = next((one for one in phrases if fold(one) in folded), None)
+    return Says(phrase, offset, offset + len(text)) if phrase else None
+
+
+def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[str]) -> Abstention:
+    """Return what an answer line says: that there is no answer, or one."""
+    stretch = reply.text[place.start : place.end]
+    own = _abstains(reply, stretch, place.start, phrases)
+    guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(stretch)
+    if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
+        return Abstention(own)
+    if own is None and said is not None and _NO_ANSWER.fullmatch(stretch.strip()):
+        return Abstention(Says(stretch.strip(), place.start, place.end))
+    if own is None and re.fullmatch(
+        r"\W*(?:unknown|undetermined|indeterminate|unclear|unbekannt|inconnue?|desconocido)\W*(?:\(.*\)\W*|[,;].*)?",
+        stretch.strip(),
+        re.IGNORECASE | re.DOTALL,
+    ):
+        return Abstention(Says(stretch.strip(), place.start, place.end))
+    return Abstention(own or said, Says(stretch.strip(), place.start, place.end))
+
+
+def _last_words(reply: Reply, roles: Sequence[Told], phrases: Sequence[str]) -> tuple[int, Says | None] | None:
+    """Return the last sentence that abstains, with its words."""
+    for number in range(len(reply.sentences) - 1, -1, -1):
+        sentence = reply.sentences[number]
+        own = _abstains(reply, sentence.text, sentence.start, phrases)
+        if own is not None and not (sentence.text.endswith("?")):
+            return number, own
+    return None
+
+
+def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Sequence[str]) -> Says | None:
+    """Return an answer that stands after, or beside, the words that there is none."""
+    sentence = reply.sentences[last]
+    own = _abstains(reply, sentence.text, sentence.start, phrases)
+    after = reply.text[own.end if own else sentence.start : sentence.end]
+    start = own.end if own else sentence.start
+    if (found := _gives(after, start)) is not None:
+        return found
+    before = reply.text[sentence.start : own.start] if own else ""
+    if re.search(r"\b(?:though|although|while|even though|whereas|strictly)\b", before, re.IGNORECASE) is None and own:
+        pass
+    for number in range(last + 1, len(reply.sentences)):
+        following = reply.sentences[number]
+        if roles[number].role in (Role.REMARKS, Role.ASKS) and not cue("guesses", r"(?<![\w'])").search(following.text):
+            continue
+        given = _gives(following.text, following.start) or _states(following, roles[number])
+        if given is not None:
+            return given
+    return _earlier_guess(reply, roles, last)
+
+
+def _earlier_guess(reply: Reply, roles: Sequence[Told], last: int) -> Says | None:
+    return None
+
+
+def _gives(text: str, offset: int) -> Says | None:
+    """Return an answer that a guess or a conclusion gives: "still, my best guess is 36", "so it was 18:40"."""
+    guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(text)
+    if re.search(r"\b(?:would|could|might) (?:only |just |still )?be (?:a |an |pure |mere |wild )*(?:guess|assumption|speculation)", text, re.IGNORECASE):
+        return None
+    if guess and not re.search(
+        r"\b(?:not|n't|no|cannot|never|would|any|merely|pure|just|only|wild)\b[^,.;]{0,30}$",
+        text[: guess.start()],
+        re.IGNORECASE,
+    ):
+        rest = text[guess.end() :]
+        if len(rest.split()) >= 1 and not cue("abstains").search(rest):
+            return Says(text[guess.start() :].strip(), offset + guess.start(), offset + len(text))
+    drawn = re.compile(r"\b(?:but|however|still|so|therefore|yet|thus|hence|though|and so)\b", re.IGNORECASE).search(
+        text
+    )
+    if drawn and not cue("abstains").search(text, drawn.end()):
+        rest = text[drawn.end() :]
+        verb = re.search(
+            r"\b(?:is|are|was|were|'s|makes|gives|weighs?|costs?|has|have|be|=|arrives?|sold|comes to|am|would)\b|=|\d",
+            rest,
+        )
+        if verb and not re.search(
+            r"\b(?:would (?:be|need|have|depend)|could|if|any|not|n't|no|unless|depends|both|either|whatever|more|only if|known|given)\b",
+            rest,
+            re.IGNORECASE,
+        ):
+            return Says(text[drawn.start() :].strip(), offset + drawn.start(), offset + len(text))
+    return None
+
+
+def _states(sentence: Sentence, told: Told) -> Says | None:
+    """Return a sentence after the abstention that states a value of its own."""
+    if re.search(
+        r"\b(?:would|could|might|if|either|any|depend\w*|example|e\.g\.|need|tell|give me|provide)\b",
+        sentence.text,
+        re.IGNORECASE,
+    ):
+        return None
+    if states_asked(sentence.text) and not cue("abstains").search(sentence.text):
+        return Says(sentence.text, sentence.start, sentence.end)
+    numbers = find_terms(sentence.text)
+    concludes = told.role is Role.CONCLUDES
+    however = re.search(r"\b(?:however|still|nevertheless|nonetheless|but|though)\b", sentence.text, re.IGNORECASE)
+    if (numbers and (concludes or however)) or (however and cue("copula").search(sentence.text)) or concludes:
+        return Says(sentence.text, sentence.start, sentence.end)
+    return None

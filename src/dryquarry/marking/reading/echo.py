@@ -1,0 +1,65 @@
+"""How far a sentence takes up what was asked, by the words that both have."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+_WORD = re.compile(r"[^\W_]+(?:'[^\W_]+)?")
+_COMMON_TEXT = (
+    "a an the is are was were be been am do does did has have had will would can could should may might must of in on at to for "
+    "from by with and or not no as it its this that these those there here they them their he she his her him we us our you your i "
+    "me my what which who whom whose how when where why many much long far old often if so than then each every all any some such "
+    "into out up down over under about after before between through give name write state answer one only please get gets got "
+    "der die das den dem ein eine ist sind war und oder nicht wie was welche welcher welches wer wo von zu im in mit auf für "
+    "le la les un une des est sont et ou que quel quelle quels quelles de du en el los las una es son y cuál qué quién cómo"
+)
+_COMMON = frozenset(_COMMON_TEXT.split())
+
+
+_IRREGULAR_TEXT = (
+    "built build rebuilt rebuild went go gone go took take taken take lit light sold sell bought buy paid pay left leave made make "
+    "won win ran run wrote write written write gave give given give came come found find held hold kept keep lost lose "
+    "met meet said say sent send spent spend stood stand told tell thought think led lead fed feed grew grow grown grow knew know "
+    "known know flew fly flown fly swam swim sang sing drove drive ate eat fell fall felt feel caught catch taught teach brought bring "
+    "broke break broken break chose choose chosen choose drew draw drawn draw hid hide rode ride rose rise sat sit saw see seen see "
+    "shot shoot slept sleep spoke speak stole steal struck strike wore wear lay lie lies lie men man women woman children child "
+    "feet foot teeth tooth mice mouse geese goose people person burnt burn began begin begun begin bound bind dug dig hung hang"
+)
+_IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
+
+
+def stem(word: str) -> str:
+    """Return a word without the endings that make it plural, past or a person's."""
+    word = word.casefold().removesuffix("'s")
+    word = _IRREGULAR.get(word, word)
+    for ending in ("ing", "ies", "ied", "es", "ed", "s", "ly"):
+        if word.endswith(ending) and len(word) - len(ending) >= 3:
+            word = word[: -len(ending)] + ("y" if ending in ("ies", "ied") else "")
+            break
+    return word.removesuffix("e") if len(word) > 4 else word
+
+
+@lru_cache(maxsize=2048)
+def content_of(text: str) -> frozenset[str]:
+    """Return the stems of the words of a text that say something."""
+    return frozenset(stem(word) for word in _WORD.findall(text) if word.casefold() not in _COMMON)
+
+
+@lru_cache(maxsize=512)
+def question_in(asked: str) -> str:
+    """Return the sentence of a question that asks; the whole where none has a question mark."""
+    parts = re.split(r"(?<=[.?!:])[\"'”’)]*\s+", asked.strip())
+    asking = [part for part in parts if part.rstrip("'\" ").endswith("?")]
+    return " ".join(asking) if asking else asked
+
+
+def echo(text: str, asked: str) -> float:
+    """Return the share of what was asked that a text takes up, from 0 to 1."""
+    wanted = content_of(question_in(asked))
+    return len(wanted & content_of(text)) / len(wanted) if wanted else 0.0
+
+
+def is_echo(word: str, asked: str) -> bool:
+    """Tell whether a word says nothing that the question did not say."""
+    return word.casefold() in _COMMON or stem(word) in content_of(asked)

@@ -1,0 +1,155 @@
+"""Which formula a stretch of a reply gives: what follows its last equals sign, without words and remarks around it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.formulas import Formula, FormulaFault
+from dryquarry.marking.values.texts import bare
+from dryquarry.marking.values.written import formula_in
+
+LONGEST_STRETCH = 600
+MOST_TRIES = 24
+_EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
+_ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
+_CLAUSE_END = re.compile(
+    r"(?<!\d)[,;](?=\s)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
+    re.IGNORECASE,
+)
+_UNIT = re.compile(
+    r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
+)
+_LEAD = re.compile(
+    r"^.*?\b(?:is|are|equals|gives|becomes|as|get|to|be|formula|expression|function|have|it)\b:?\s+",
+    re.IGNORECASE | re.DOTALL,
+)
+_COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
+_WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """A formula with the text it was read from."""
+
+    text: str
+    formula: Formula
+
+
+@dataclass(frozen=True, slots=True)
+class FormulasSaid:
+    """Formulas with given variables: how they are found in a stretch of a reply."""
+
+    variables: tuple[str, ...]
+    letters: frozenset[str]
+    lists: bool = False
+
+    def find(self, reply: Reply, place: Place) -> list[Found[Said]]:
+        """Return the formulas of a stretch: one for each alternative, and one for each clause."""
+        found = []
+        start = place.start
+        for end in self._ends(reply.text, place):
+            said = self._read(reply.text, start, min(end, start + LONGEST_STRETCH), place)
+            if said is not None:
+                found.append(said)
+            start = end
+        return found
+
+    def _ends(self, text: str, place: Place) -> Iterator[int]:
+        stretch = text[place.start : place.end]
+        marks = sorted(
+            {match.end() for match in _ALTERNATIVE.finditer(stretch)}
+            | {
+                match.end()
+                for match in re.finditer(
+                    r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not)\s|—|\s–\s|(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
+                    stretch,
+                )
+            }
+        )
+        yield from (place.start + mark for mark in marks if mark < len(stretch))
+        yield place.end
+
+    def _read(self, text: str, start: int, end: int, place: Place) -> Found[Said] | None:
+        for first, last in list(dict.fromkeys(self._stretches(text, start, end)))[:MOST_TRIES]:
+            said = bare(text[first:last].strip())
+            if not said or not re.search(r"[\w√π]", said):
+                continue
+            try:
+                formula = formula_in(said, self.variables, self.letters)
+            except FormulaFault:
+                continue
+            if (
+                formula.kind == "name"
+                and not (place.telling or place.kind is PlaceKind.STATEMENT)
+                and "=" not in text[start:last]
+            ):
+                continue  # a letter in prose
+            return Found(Said(said, formula), first, last)
+        return None
+
+    def _stretches(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        """Yield where in a clause the formula may stand, the likeliest first."""
+        equals = list(_EQUALS.finditer(text, start, end))
+        sides = [match.end() for match in reversed(equals)] or []
+        for first in [*sides, start]:
+            last = next((match.start() for match in _EQUALS.finditer(text, first, end)), end)
+            yield from _cut(text, first, last)
+            for pattern in (_COLON, _LEAD, _WORDS_BEFORE):
+                lead = pattern.match(text[first:last])
+                if lead:
+                    yield from _cut(text, first + lead.end(), last)
+            if first == start:
+                continue
+            if re.search(r"[\w)]", text[first:last]) and not sides:
+                return
+
+    def same(self, first: Said, second: Said) -> bool:
+        """Tell whether two formulas are written alike."""
+        return first.formula == second.formula
+
+    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Said]], question: Question) -> float:
+        """Return how far a sentence takes up what was asked."""
+        return echo(reply.text[place.start : place.end], question.asked)
+
+    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
+        """Yield nothing more than the sentences."""
+        yield from ()
+
+    def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Said]], question: Question) -> Choice[Said]:
+        """Return the first formula of an answer line, or the last of a sentence; "or" adds another."""
+        firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        final = firm[0] if place.telling or place.kind is PlaceKind.STATEMENT else firm[-1]
+        others = []
+        for before, claim in zip(firm, firm[1:], strict=False):
+            between = reply.text[before.end : claim.start]
+            if claim.stance is Stance.HEDGED or _ALTERNATIVE.search(f" {between}"):
+                others.append(claim if claim is not final else before)
+        drawn = cue("concludes", r"(?:^|[,.;]\s)")
+        del drawn
+        return Choice(final, tuple(others), ())
+
+
+def _cut(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield a stretch, and it without units and remarks at its end."""
+    yield start, end
+    stop = _CLAUSE_END.search(text, start, end)
+    while stop and not text[start : stop.start()].strip(" .,:"):
+        start = stop.end()
+        stop = _CLAUSE_END.search(text, start, end)
+    if stop:
+        end = stop.start()
+        yield start, end
+    brackets = re.compile(r"\s*\((?=[^()]*(?:[€$£]|[a-zA-Z]{3,}))[^()]*\)\s*$").search(text[start:end])
+    if brackets:
+        end = start + brackets.start()
+        yield start, end
+    unit = _UNIT.search(text[start:end])
+    if unit and not text[start + unit.end() : end].strip():
+        yield start, start + unit.start()

@@ -1,0 +1,291 @@
+"""Which options a stretch of a reply chooses: by letter, by text, by place in the list, or all but some."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.texts import fold
+
+_PLACES = {
+    "first": 0,
+    "1st": 0,
+    "second": 1,
+    "2nd": 1,
+    "third": 2,
+    "3rd": 2,
+    "fourth": 3,
+    "4th": 3,
+    "fifth": 4,
+    "sixth": 5,
+    "last": -1,
+}
+_BY_PLACE = re.compile(
+    rf"\bthe\s+({'|'.join(_PLACES)})\s+(?:option|choice|answer|statement|alternative|one)s?\b|\b(?:option|choice|number|no\.)\s+([1-9])\b",
+    re.IGNORECASE,
+)
+_ALL_BUT = re.compile(
+    r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|apart\s+from|besides)\s+",
+    re.IGNORECASE,
+)
+_ALL = re.compile(
+    r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|of\s+them)))?|all\s+(?:two|three|four|five|six)|both(?:\s+of\s+them)?)\W*(?:are\s+(?:right|correct|true)\W*)?\Z",
+    re.IGNORECASE,
+)
+_ASIDE_START = re.compile(
+    r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|,?\s(?=(?:because|since|as|so\s+that|while|whereas|although|though|where|which|given|even\s+though|for\s+\w+\s+(?:is|are))\b)",
+    re.IGNORECASE,
+)
+_OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
+_PRONOUN_I = re.compile(
+    r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|chose|do|did|get|got|need)\b",
+    re.IGNORECASE,
+)
+_VERB_OF_A = re.compile(
+    r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|says|states|leaves|comes|are)\b)"
+)
+LONGEST_APART = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """The letters that a stretch names, and how a single one is contradicted by the text beside it."""
+
+    letters: frozenset[str]
+    contradiction: str | None = None
+    by_text: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Options:
+    """The options of a question: how they are found in a reply, and which of those in one stretch are chosen."""
+
+    texts: Mapping[str, str]
+    lists: bool = True
+    _folded: Mapping[str, str] = field(init=False, repr=False, hash=False, compare=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_folded", {letter: fold(text) for letter, text in self.texts.items()})
+
+    def find(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
+        """Return the options named in a stretch; a letter with its text is one, and so is "all except A"."""
+        text, start, end = reply.text, place.start, place.end
+        stretch = text[start:end]
+        if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
+            return [Found(Chosen(frozenset(self.texts)), start + every.start(), start + every.end())]
+        if (but := _ALL_BUT.search(stretch)) and not self._named_by_text(stretch[: but.end()], 0):
+            out = self._mentions(text, start + but.end(), end, place)
+            left = frozenset(self.texts) - frozenset(letter for one in out for letter in one.value.letters)
+            return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
+        return self._mentions(text, start, end, place)
+
+    def _mentions(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
+        letters = self._by_letter(text, start, end, place)
+        texts = [one for one in self._named_by_text(text[start:end], start) if not _inside(one, letters)]
+        letters = [
+            one
+            for one in letters
+            if not any(
+                other.start <= one.start < other.end and len(text[other.start : other.end]) > 1 for other in texts
+            )
+        ]
+        ordered = sorted([*letters, *texts], key=lambda one: one.start)
+        return self._joined(text, ordered)
+
+    def _by_letter(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
+        named = "".join(self.texts)
+        found: list[Found[Chosen]] = []
+        whole = text[start:end].strip(" .!)(\"'*:\n")
+        if place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS):
+            glued = re.match(rf"\W*([{named}]{{2,}})\b", text[start:end])
+            if glued and len(set(glued[1])) == len(glued[1]) and glued[1] not in self.texts.values():
+                return [
+                    Found(Chosen(frozenset({letter})), start + glued.start(1) + at, start + glued.start(1) + at + 1)
+                    for at, letter in enumerate(glued[1])
+                ]
+            small = re.match(
+                rf"\W*(?:(?:option|choice|answer)\s+)?\(?([{named.lower()}])(?:[).:]|\s*\Z|\s*[-–—]\s|,\s|\s(?=and\b|or\b))",
+                text[start:end],
+            )
+            if small:
+                at = start + small.start(1)
+                found.append(Found(Chosen(frozenset({small[1].upper()})), at, at + 1))
+                if re.fullmatch(rf"[{named.lower()}](?:\W+(?:and\W+)?[{named.lower()}])+", whole):
+                    return [
+                        Found(Chosen(frozenset({one.group().upper()})), start + one.start(), start + one.end())
+                        for one in re.finditer(rf"\b[{named.lower()}]\b", text[start:end])
+                    ]
+        for match in _letter_pattern(named).finditer(text, start, end):
+            letter = match[1]
+            if (
+                letter == "A"
+                and not _VERB_OF_A.match(text, match.end())
+                and not match.group().endswith(")")
+                and not re.search(
+                    r"(?:option|choice|answer)\s+$", text[max(0, match.start() - 12) : match.start()], re.IGNORECASE
+                )
+            ):
+                if re.match(r"\s+\w", text[match.end() : match.end() + 3]) and not self._text_follows(
+                    text, match.end(), letter
+                ):
+                    continue
+            if letter == "I" and _PRONOUN_I.match(text, match.end()):
+                continue
+            found.append(Found(Chosen(frozenset({letter})), match.start(), match.end()))
+        found += self._ranges(text, start, end)
+        for match in _BY_PLACE.finditer(text, start, end):
+            number = _PLACES[match[1].lower()] if match[1] else int(match[2]) - 1
+            listed = list(self.texts)
+            if -1 <= number < len(listed):
+                found.append(Found(Chosen(frozenset({listed[number]})), match.start(), match.end()))
+        return sorted(found, key=lambda one: one.start)
+
+    def _text_follows(self, text: str, place: int, letter: str) -> bool:
+        after = fold(text[place : place + len(self.texts[letter]) + 12])
+        return after.startswith(self._folded[letter])
+
+    def _ranges(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
+        named = "".join(self.texts)
+        found = []
+        for match in re.finditer(rf"\b([{named}])\s*(?:through|to|–|-)\s*([{named}])\b", text[start:end]):
+            if match[1] < match[2]:
+                between = frozenset(letter for letter in self.texts if match[1] <= letter <= match[2])
+                found.append(Found(Chosen(between), start + match.start(), start + match.end()))
+        return found
+
+    def _named_by_text(self, stretch: str, offset: int) -> list[Found[Chosen]]:
+        """Return the options whose text stands in a stretch, the longest texts first, none inside another."""
+        found: list[Found[Chosen]] = []
+        for letter, option in sorted(self.texts.items(), key=lambda item: -len(item[1])):
+            pattern = _text_pattern(option)
+            for match in pattern.finditer(stretch) if pattern else ():
+                one = Found(Chosen(frozenset({letter}), by_text=True), offset + match.start(), offset + match.end())
+                if not _inside(one, found):
+                    found.append(one)
+        return sorted(found, key=lambda one: one.start)
+
+    def _joined(self, text: str, found: Sequence[Found[Chosen]]) -> list[Found[Chosen]]:
+        """Return a letter and the text right beside it as one; a text of another option contradicts the letter."""
+        joined: list[Found[Chosen]] = []
+        for one in found:
+            before = joined[-1] if joined else None
+            beside = before is not None and re.fullmatch(
+                r"[\s):.,=–—(\"'-]{1,5}(?:the |an? )?", text[before.end : one.start], re.IGNORECASE
+            )
+            if (
+                before is not None
+                and beside
+                and one.value.by_text
+                and not before.value.by_text
+                and "," not in beside.group()
+            ):
+                same = one.value.letters == before.value.letters
+                letter, other = next(iter(before.value.letters)), next(iter(one.value.letters))
+                told = None if same else f"letter {letter} stands beside the text of {other}"
+                joined[-1] = Found(Chosen(before.value.letters, told), before.start, one.end)
+            elif (
+                before is not None
+                and beside
+                and before.value.by_text
+                and not one.value.by_text
+                and "(" in beside.group()
+                and one.value.letters == before.value.letters
+            ):
+                joined[-1] = Found(before.value, before.start, one.end)
+            else:
+                joined.append(one)
+        return joined
+
+    def same(self, first: Chosen, second: Chosen) -> bool:
+        """Tell whether two choices are of the same options."""
+        return first.letters == second.letters
+
+    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> float:
+        """Return how far a sentence decides: whether it names just some options and says that they are right."""
+        text = reply.text[place.start : place.end]
+        right = cue("right", r"").search(text) is not None
+        listed = re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right
+        return 0.5 + 0.5 * right - 0.7 * listed
+
+    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
+        """Yield nothing more than the sentences."""
+        yield from ()
+
+    def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
+        """Return the options that a stretch chooses, without those that only stand in its reasons."""
+        claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        text = reply.text
+        ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
+        if ticked and len(ticked) < len(claims) and place.telling:
+            claims = ticked
+        aside = _ASIDE_START.search(text, claims[0].end, place.end)
+        listed = "\n" in text[place.start : place.end].strip()
+        taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
+        rest = [claim for claim in claims if claim not in taken]
+        if not place.telling and place.kind is not PlaceKind.STATEMENT and len(taken) > 1:
+            taken = _drawn(text, place, taken)
+        others = [claim for claim in rest if claim.stance is Stance.HEDGED]
+        letters = [claim for claim in taken if not claim.value.by_text]
+        if letters and len(letters) < len(taken) and place.telling:
+            texts = [claim for claim in taken if claim.value.by_text]
+            taken = letters  # "A, the heron with the lamp": the letter is the choice
+            del texts
+        final = taken[0]
+        for before, claim in zip(taken, taken[1:], strict=False):
+            if (
+                claim.stance is Stance.HEDGED
+                or _OR.fullmatch(text[before.end : claim.start])
+                or text[max(0, taken[0].start - 8) : taken[0].start].lower().strip().endswith("either")
+            ):
+                others.append(claim)
+            else:
+                both = Chosen(
+                    final.value.letters | claim.value.letters, final.value.contradiction or claim.value.contradiction
+                )
+                final = Claim(both, final.start, claim.end, place, final.stance, final.cue)
+        rivals = [claim for claim in claims if claim not in taken] if not place.telling else []
+        return Choice(
+            final, tuple(claim for claim in others if claim.value.letters != final.value.letters), tuple(rivals)
+        )
+
+
+def _inside(one: Found[Chosen], others: Sequence[Found[Chosen]]) -> bool:
+    return any(other.start <= one.start and one.end <= other.end for other in others)
+
+
+def _drawn(text: str, place: Place, claims: Sequence[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Return what a sentence draws from the rest: what follows its "so", or else its "but"."""
+    for pattern in (r"\b(?:so|therefore|thus|hence|leaves|leaving|remains)\b", r"\bbut\b"):
+        ends = [match.end() for match in re.finditer(pattern, text[place.start : place.end], re.IGNORECASE)]
+        after = [claim for claim in claims if ends and claim.start >= place.start + ends[-1]]
+        if after:
+            return after
+    return list(claims)
+
+
+@lru_cache(maxsize=64)
+def _letter_pattern(letters: str) -> re.Pattern[str]:
+    return re.compile(rf"(?<![\w'’-])[(\[]?([{letters}])(?:[)\]](?!\w))?(?![\w'’])(?!-\w)")
+
+
+@lru_cache(maxsize=1024)
+def _text_pattern(option: str) -> re.Pattern[str] | None:
+    """Return the pattern that finds an option's text as whole words, whatever case, articles and signs between them."""
+    words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
+    if len(words) > 1 and words[0].lower() in ("the", "a", "an"):
+        words = words[1:]
+    if not words:
+        return re.compile(re.escape(option.strip())) if option.strip() else None
+    sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
+    return re.compile(
+        rf"(?<![\w.,/])(?<![-−](?=\d)){sign}"
+        + r"\W{1,3}(?:the\s|an?\s)?".join(map(re.escape, words))
+        + r"(?![\w/]|[.,]\d)",
+        re.IGNORECASE,
+    )

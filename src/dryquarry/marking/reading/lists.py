@@ -1,0 +1,262 @@
+"""Which members a stretch of a reply names: a list of lines, a table, or a sentence with commas, "and" and arrows."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import echo, is_echo, question_in
+from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reply.blocks import BlockKind
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.texts import trimmed
+
+MOST_MEMBERS = 500
+_BETWEEN = re.compile(
+    r"\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|\n|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
+    r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|comes\s+before|together\s+with|along\s+with)\s+)\s*",
+    re.IGNORECASE,
+)
+_STRONG = re.compile(r"[,;]\s*(?=\S)")
+_LEAD = re.compile(
+    r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|in order|x|one|"
+    r"1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
+    re.IGNORECASE,
+)
+_MEMBER_LEAD = re.compile(
+    r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th)(?:\s+comes|\s+is|\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.):]\s+|[a-z]_?\d?\s*=\s*)",
+    re.IGNORECASE,
+)
+_REMARK = re.compile(
+    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|\s+(?:comes|is|are|was|were)\s+(?:first|second|third|fourth|fifth|last|next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
+    re.DOTALL | re.IGNORECASE,
+)
+_TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
+_EXCEPT = re.compile(
+    r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
+    re.IGNORECASE,
+)
+_BRACKETS = re.compile(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
+_BUT_NOT = re.compile(
+    r",?\s*\b(?:but\s+not|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
+    re.IGNORECASE | re.DOTALL,
+)
+_ASIDE_START = re.compile(
+    r";(?=\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+that|given|with\s+(?:the|a))\b)",
+    re.IGNORECASE,
+)
+_EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
+_VERB = re.compile(
+    r"\b(?:is|are|was|were|be|include|includes|has|have|lives?|can|do|does|need|needs|belong|belongs|make|makes|sind|est|sont|es|son)\b",
+    re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Members:
+    """The members that a stretch names, each with its place; `readings` are other ways to part them, if there are."""
+
+    members: tuple[tuple[str, int, int], ...]
+    others: tuple[tuple[tuple[str, int, int], ...], ...] = ()
+    tied: bool = False
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """The members without their places."""
+        return tuple(text for text, _, _ in self.members)
+
+    @property
+    def ways(self) -> tuple[tuple[str, ...], ...]:
+        """All ways in which the stretch can be parted, the likeliest first."""
+        return (self.texts, *(tuple(text for text, _, _ in other) for other in self.others))
+
+
+@dataclass(frozen=True, slots=True)
+class Lists:
+    """Answers that are lists: where their members stand, without knowing which members are wanted."""
+
+    question: Question
+    lists: bool = True
+
+    def find(self, reply: Reply, place: Place) -> list[Found[Members]]:
+        """Return what a stretch lists."""
+        text = reply.text
+        items = _items(reply, place)
+        if len(items) > 1:
+            members = tuple(_member(text, start, end) for start, end in items)
+            members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
+            return [Found(Members(members), items[0][0], items[-1][1])]
+        found = []
+        for start, end in _alternatives(text, place):
+            rest = _all_but(text, start, end, self.question.asked)
+            ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
+            if ways:
+                tied = _TIES.search(text, start, end) is not None
+                found.append(Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2]))
+        return found
+
+    def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
+        aside = _ASIDE_START.search(text, start + 1, end)
+        cut = aside.start() if aside and text[start : aside.start()].strip() else end
+        for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
+            without = _BUT_NOT.search(text, first + 1, last)
+            last = without.start() if without else last
+            brackets = _BRACKETS.match(text[first:last])
+            if brackets:
+                first, last = first + brackets.start("inside"), first + brackets.end("inside")
+            yield _parted(text, first, last, _BETWEEN)
+            if "," in text[first:last] or ";" in text[first:last]:
+                yield _parted(text, first, last, _STRONG)
+
+    def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
+        """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
+        asked = question_in(self.question.asked)
+        colons = list(re.compile(r":\s").finditer(text, start, end))
+        if colons:
+            yield colons[-1].end(), end
+        copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
+            _VERB.finditer(text, start, end)
+        )
+        for match in copulas[-1:]:
+            subject = text[start : match.start()]
+            complement = text[match.end() : end]
+            listed = _BETWEEN.search(subject.strip()) is not None
+            if listed and asked and (_new_share(complement, asked) < 0.5 or not _BETWEEN.search(complement.strip())):
+                yield start, match.start()
+            yield match.end(), end
+            if listed:
+                yield start, match.start()
+        yield start, end
+        comes = re.compile(
+            r"\b(?:come|comes|goes|go|follow|follows)\s+(?:first|next|last)\b,?|\s+(?:attract|react|live|nest|have|has|belong|need)s?\b.*$",
+            re.DOTALL,
+        ).search(text, start, end)
+        if comes and comes.start() > start:
+            yield start, comes.start()
+
+    def same(self, first: Members, second: Members) -> bool:
+        """Tell whether two lists have the same members in the same order."""
+        return [text.casefold() for text in first.texts] == [text.casefold() for text in second.texts]
+
+    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Members]], question: Question) -> float:
+        """Return how far a sentence takes up what was asked; a sentence with one member hardly does."""
+        several = any(len(claim.value.texts) > 1 for claim in claims)
+        return 0.7 * echo(reply.text[place.start : place.end], question.asked) + (0.3 if several else -0.2)
+
+    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
+        """Yield the runs of list items of a reply."""
+        runs: list[list[int]] = []
+        for number, sentence in enumerate(reply.sentences):
+            if reply.blocks[sentence.block].kind is not BlockKind.ITEM or not answers[number]:
+                continue
+            if runs and runs[-1][-1] == number - 1:
+                runs[-1].append(number)
+            else:
+                runs.append([number])
+        for run in runs:
+            if len(run) > 1:
+                yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
+
+    def choose(
+        self, reply: Reply, place: Place, claims: Sequence[Claim[Members]], question: Question
+    ) -> Choice[Members]:
+        """Return the first list of a stretch; another one after "or" stands beside it."""
+        firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        others = tuple(claim for claim in firm[1:] if len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED)
+        return Choice(firm[0], others)
+
+
+def _new_share(phrase: str, asked: str) -> float:
+    words = [word for word in re.findall(r"\w+", phrase) if not is_echo(word, "")]
+    return sum(not is_echo(word, asked) for word in words) / len(words) if words else 0.0
+
+
+def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
+    """Yield the lists of "either A, B, C or B, A, C" one by one; any other stretch is one."""
+    if _EITHER.search(text, place.start, place.end) and "," in text[place.start : place.end]:
+        either = re.compile(r"\b(?:either)\s+", re.IGNORECASE).search(text, place.start, place.end)
+        start = either.end() if either else place.start
+        parts = list(re.compile(r"\s+or\s+", re.IGNORECASE).finditer(text, start, place.end))
+        if parts and either:
+            yield start, parts[-1].start()
+            yield parts[-1].end(), place.end
+            return
+    yield place.start, place.end
+
+
+def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:
+    """Return the list items or table rows of a stretch."""
+    found = []
+    for sentence in reply.sentences:
+        if sentence.start < place.start or sentence.end > place.end:
+            continue
+        block = reply.blocks[sentence.block]
+        if block.kind is BlockKind.ITEM and sentence.start == block.start:
+            found.append((sentence.start, sentence.end))
+        elif block.kind is BlockKind.ROW:
+            cells = [match for match in re.finditer(r"[^|\n]+", sentence.text) if match.group().strip()]
+            named = next((cell for cell in cells if re.search(r"[^\W\d]", cell.group())), cells[0] if cells else None)
+            if named:
+                found.append((sentence.start + named.start(), sentence.start + named.end()))
+    return found
+
+
+def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[tuple[str, int, int], ...]:
+    """Return the members of a stretch, parted by what a pattern finds outside of brackets."""
+    lead = _LEAD.match(text, start, end)
+    while lead and start < lead.end() < end:
+        start = lead.end()
+        lead = _LEAD.match(text, start, end)
+    hidden = re.sub(r"\([^()]*\)", lambda match: "·" * len(match.group()), text[start:end])
+    members = []
+    place = 0
+    for match in [*pattern.finditer(hidden), None]:
+        stop = match.start() if match else len(hidden)
+        said = _member(text, start + place, start + stop)
+        if said[0]:
+            members.append(said)
+        place = match.end() if match else stop
+        if len(members) == MOST_MEMBERS:
+            break
+    return tuple(members)
+
+
+def _member(text: str, start: int, end: int) -> tuple[str, int, int]:
+    """Return a member without a place number, quotes and what is said about it."""
+    lead = _MEMBER_LEAD.match(text, start, end)
+    if lead and lead.end() < end:
+        start = lead.end()
+    remark = _REMARK.search(text, start + 1, end)
+    if remark and text[start : remark.start()].strip():
+        end = remark.start()
+    start, end = trimmed(text, start, end)
+    return " ".join(text[start:end].split()), start, end
+
+
+def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, int, int], ...] | None:
+    """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
+    match = _EXCEPT.search(text, start, end)
+    if match is None:
+        return None
+    out = {_plain(member) for member, _, _ in _parted(text, match.end(), end, _BETWEEN)}
+    return tuple((member, start, end) for member in _listed_in(asked) if _plain(member) not in out)
+
+
+def _plain(member: str) -> str:
+    return re.sub(r"^(?:the|an?)\s+", "", member.casefold().strip())
+
+
+def _listed_in(asked: str) -> list[str]:
+    """Return the things that a question lists: "Which of the birds curlew, gannet and swift are waders?"."""
+    best: list[str] = []
+    for match in re.finditer(r"(?:[^,.:;?!\n]+,\s*)+[^,.:;?!\n]+?\s*,?\s(?:and|or)\s+[^,.:;?!\n]+", asked):
+        parts = [
+            part.strip() for part in re.split(r",\s*(?:and\s+|or\s+)?|\s+(?:and|or)\s+", match.group()) if part.strip()
+        ]
+        if len(parts) > len(best):
+            width = max((len(part.split()) for part in parts[1:-1]), default=1)
+            best = [" ".join(parts[0].split()[-width:]), *parts[1:-1], " ".join(parts[-1].split()[:width])]
+    return best

@@ -1,0 +1,321 @@
+"""What a clause names in words: the readings of its answer, from the whole down to its complement, subject or agent."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import echo, is_echo, question_in
+from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.texts import trimmed
+
+LONGEST_READING = 200
+LONGEST_WHOLE_WORDS = 12
+MOST_READINGS = 16
+_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_CLAUSE_END = re.compile(
+    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,?\s(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
+    re.IGNORECASE,
+)
+_BRACKET = re.compile(r"\s*[(\[][^()\[\]]*[)\]]")
+_LEAD = re.compile(
+    r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
+    r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|i'm fairly (?:sure|confident) (?:that )?)\b[,:]?)+\s*",
+    re.IGNORECASE,
+)
+_CLEFT = re.compile(
+    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|'est)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
+    re.IGNORECASE | re.DOTALL,
+)
+_TAIL = re.compile(
+    r"\s+(?:is|are|was|were)\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|one|solution|choice|correct|right)\b.*$",
+    re.IGNORECASE | re.DOTALL,
+)
+# "It curves upwards."
+_OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+_BY = re.compile(r"\b(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80})$", re.IGNORECASE)
+_PREPOSITION = re.compile(
+    r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|number|year|behind|against|about|around|between|toward|towards|upon)\s+",
+    re.IGNORECASE,
+)
+_GOES_BESIDE = re.compile(
+    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
+    re.IGNORECASE,
+)
+_RATHER = re.compile(
+    r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|ahead of|before)\b.*$",
+    re.IGNORECASE | re.DOTALL,
+)
+_FRAGMENT_DENIED = re.compile(
+    r"\W*(?:not|no|never|neither|nor|anything but|any\w* (?:except|but|other than)|everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)",
+    re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Named:
+    """What a clause may be naming: readings in the order of how likely each is meant, each with its place."""
+
+    readings: tuple[tuple[str, int, int], ...]
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """The readings without their places."""
+        return tuple(text for text, _, _ in self.readings)
+
+
+@dataclass(frozen=True, slots=True)
+class Phrases:
+    """Answers in words: a clause is one claim, and what it names is read out of it without knowing the key."""
+
+    question: Question
+    lists: bool = True
+
+    def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
+        """Return what each clause of a stretch names."""
+        found = []
+        for start, end in _clauses(reply.text, place.start, place.end):
+            if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
+                named = _after_denial(reply.text, start, end)
+                found.append(Found(Named(()), start, min(end, start + 60)))
+                if named is None:
+                    continue
+                start, end = named
+            readings = self._readings(reply.text, start, end, place)
+            if readings:
+                first = readings[0]
+                found.append(Found(Named(tuple(readings)), first[1], first[2]))
+        return found
+
+    def _readings(self, text: str, start: int, end: int, place: Place) -> list[tuple[str, int, int]]:
+        """Return the readings of a clause, the likeliest first."""
+        spans: list[tuple[int, int]] = []
+        lead = _LEAD.match(text, start, end)
+        main = lead.end() if lead and lead.end() < end else start
+        turned = lead is not None and re.search(
+            r"\b(?:but|sondern|aber|mais|sino|no|yes)\b", lead.group(), re.IGNORECASE
+        )
+        for first in (main,) if turned and main > start else dict.fromkeys((start, main)):
+            spans.append((first, end))
+            without = _without_brackets(text, first, end)
+            spans += [without, *_without_asides(text, *without)]
+        body = spans[-1]
+        told = list(self._told(text, *body))
+        whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
+        ordered = [*spans, *told] if whole_first else [*told, *spans]
+        return list(_unlike(text, ordered, place))
+
+    def _told(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
+        stretch = text[start:end]
+        cleft = _CLEFT.match(stretch)
+        if cleft:
+            yield start + cleft.start("one"), start + cleft.end("one")
+        copulas = [match for match in cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)]
+        asked = question_in(self.question.asked)
+        for match in [*copulas[-1:], *copulas[:1]]:
+            subject, complement = (start, match.start()), (match.end(), end)
+            complement_echoes = asked and _echoes(text[slice(*complement)], asked)
+            if complement_echoes and not _echoes(text[slice(*subject)], asked):
+                yield from _narrowed(text, *subject)
+            yield from _narrowed(text, *complement)
+        said = _OF_IT.match(stretch)
+        if said:
+            yield start + said.start("one"), end
+        by = _BY.search(text, start, end)
+        if by:
+            yield by.span("one")
+        if asked:
+            yield from self._beside_echo(text, start, end)
+        tail = _TAIL.search(stretch)
+        if tail:
+            yield start, start + tail.start()
+
+    def _beside_echo(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        """Yield what stands before and after the words that the clause takes from the question."""
+        asked = question_in(self.question.asked)
+        words = list(_WORD.finditer(text, start, end))
+        echoes = [is_echo(word.group(), asked) for word in words]
+        said = [number for number, word in enumerate(words) if echoes[number] and not _is_common(word.group())]
+        if not said:
+            return
+        # the subject: what stands before the verb that the question has, too
+        for number in said:
+            before = words[:number]
+            if before and any(not echoes[place] for place in range(number)) and number <= 6:
+                yield start, words[number - 1].end()
+                break
+        # the object: what stands after the last of them
+        last = said[-1]
+        while last + 1 < len(words) and echoes[last + 1]:
+            last += 1
+        if last + 1 < len(words):
+            yield words[last + 1].start(), end
+        for number in reversed(said):
+            if number + 1 < len(words) and not all(echoes[number + 1 :]):
+                yield words[number + 1].start(), end
+                break
+        prepositions = list(_PREPOSITION.finditer(text, start, end))
+        for preposition in prepositions[-1:]:
+            yield preposition.end(), end
+
+    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
+        """Yield nothing more than the sentences."""
+        yield from ()
+
+    def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Named]], question: Question) -> Choice[Named]:
+        """Return the clause that answers: of a sentence the last that turns to it, of an answer line the first."""
+        claims = [claim for claim in claims if claim.value.readings]
+        if not claims:
+            return Choice(None)
+        claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
+        firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
+        final = firm[0]
+        turned = [claim for claim in firm[1:] if _turns(reply.text, place.start, claim.start)]
+        if turned:
+            final = turned[-1]
+        elif not place.telling and place.kind is not PlaceKind.STATEMENT:
+            final = max(
+                firm, key=lambda claim: (round(echo(_clause_text(reply.text, claim), question.asked), 2), -claim.start)
+            )
+        others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
+        return Choice(final, tuple(others), ())
+
+    def same(self, first: Named, second: Named) -> bool:
+        """Tell whether two clauses name the same."""
+        return bool(set(map(str.casefold, first.texts)) & set(map(str.casefold, second.texts)))
+
+    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Named]], question: Question) -> float:
+        """Return how far a sentence takes up what was asked."""
+        text = reply.text[place.start : place.end]
+        contrast = re.search(
+            r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
+        )
+        return echo(text, question.asked) - (0.5 if contrast else 0.0)
+
+
+def _clause_text(text: str, claim: Claim[Named]) -> str:
+    starts = [start for _, start, _ in claim.value.readings]
+    ends = [end for _, _, end in claim.value.readings]
+    return text[min(starts) : max(ends)]
+
+
+def _turns(text: str, start: int, place: int) -> bool:
+    """Tell whether a clause turns away from those before it: "…, but it was Piet"."""
+    near = text[max(start, place - 30) : place]
+    return (
+        re.search(
+            r"(?:\bbut|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|\bno,|\byes,)\W+(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
+            near,
+            re.IGNORECASE,
+        )
+        is not None
+    )
+
+
+def _is_word_no(text: str) -> bool:
+    """Tell whether a clause is the answer "no"."""
+    return (
+        re.fullmatch(r"\W*(?:no|nein|non|none|neither|never)\W*(?:[,.;:].*)?", text.strip(), re.IGNORECASE | re.DOTALL)
+        is not None
+    )
+
+
+def _after_denial(text: str, start: int, end: int) -> tuple[int, int] | None:
+    """Return what stands after "No," or after the "but" of a denial; None where nothing does."""
+    said = re.compile(r"\W*(?:no|nein|non)\b[,.:]\s+", re.IGNORECASE).match(text, start, end)
+    return (said.end(), end) if said else None
+
+
+def _clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield the clauses of a stretch; what is in brackets parts none."""
+    depth_safe = _BRACKET.sub(lambda match: "·" * len(match.group()), text[start:end])
+    place = 0
+    for match in _CLAUSE_END.finditer(depth_safe):
+        if (
+            re.search(
+                r"(?:\b(?:mr|mrs|ms|dr|st|mt|no|vs|e\.g|i\.e|approx|ca|prof)|\b[A-Z])$",
+                depth_safe[max(0, match.start() - 6) : match.start()],
+            )
+            and "." in match.group()
+        ):
+            continue
+        if depth_safe[place : match.start()].strip():
+            yield start + place, start + match.start() + (1 if match.group()[0] in "?" else 0)
+        place = match.end()
+    if depth_safe[place:].strip():
+        yield start + place, end
+
+
+def _without_brackets(text: str, start: int, end: int) -> tuple[int, int]:
+    match = None
+    for match in _BRACKET.finditer(text, start, end):
+        if match.start() > start and not text[match.end() : end].strip(" .!"):
+            return start, match.start()
+    return start, end
+
+
+def _without_asides(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield a clause without what is added to it: "…, which flies furthest", "…, not the swift", "… because it is"."""
+    for kind in ("aside", "contrast", "who"):
+        match = cue(kind, r",?\s").search(text, start + 1, end)
+        if match and text[start : match.start()].strip() and (kind != "who" or text[match.start()] == ","):
+            end = match.start()
+    yield start, end
+    rather = _RATHER.search(text, start + 1, end)
+    if rather:
+        end = rather.start()
+        yield start, end
+    comma = re.compile(r",\s").search(text, start, end)
+    if comma:
+        yield start, comma.start()
+
+
+def _narrowed(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield a phrase, and what of it stands before words that add to it."""
+    while start < end and text[start] in " ,:":
+        start += 1
+    yield start, end
+    lead = _LEAD.match(text, start, end)
+    if lead and lead.end() < end:
+        start = lead.end()
+        yield start, end
+    yield from _without_asides(text, start, end)
+    for match in _GOES_BESIDE.finditer(text, start, end):
+        if text[start : match.start()].strip():
+            yield start, match.start()
+            break
+    for match in _PREPOSITION.finditer(text, start, end):
+        if match.start() - start <= 2:
+            yield match.end(), end
+            yield from _without_asides(text, match.end(), end)
+            break
+
+
+def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:
+    seen: set[str] = set()
+    for start, end in spans:
+        start, end = trimmed(text, start, end)
+        said = " ".join(text[start:end].split())
+        if not said or said.casefold() in seen or len(said) > LONGEST_READING:
+            continue
+        seen.add(said.casefold())
+        yield said, start, end
+        if len(seen) == MOST_READINGS:
+            return
+
+
+@lru_cache(maxsize=4096)
+def _echoes(phrase: str, asked: str) -> bool:
+    """Tell whether most words of a phrase are the question's."""
+    words = [word for word in _WORD.findall(phrase) if not _is_common(word)]
+    return bool(words) and sum(is_echo(word, asked) for word in words) / len(words) >= 0.6
+
+
+def _is_common(word: str) -> bool:
+    return is_echo(word, "")

@@ -1,0 +1,154 @@
+r"""The places where an answer may stand: after the answer line, in a box, in a JSON field, after a label or statement."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from functools import lru_cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.roles import Role, Told, states_asked
+from dryquarry.marking.reply.blocks import BlockKind
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.json_text import find_objects
+
+MOST_BOXES = 50
+LONGEST_BOX = 4000
+MOST_PLACES = 40
+_BOXED = re.compile(r"\\boxed\s*\{")
+_ANSWER_FIELDS = ("answer", "final_answer", "finalAnswer", "Answer", "final answer", "result", "solution")
+_NAMES_ANSWER = re.compile(r"answer|tl;?dr|antwort|réponse|respuesta|final", re.IGNORECASE)
+_EMPTY = re.compile(r"[\W_]*\Z")
+_POINTER = re.compile(r"\W*(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}\Z", re.IGNORECASE)
+_TAKEN_UP = r"[\"'(\[*\s]*(?:(?:so|therefore|thus|hence|and|my|the|final|correct|short|full|right)\b[,\s]*){0,4}"
+
+
+@lru_cache(maxsize=256)
+def _label(answer_line: str) -> re.Pattern[str]:
+    words = answer_line.strip().rstrip(":").strip()
+    colon = r"\s*(?:\([^()\n]{0,30}\)\s*)?:" if answer_line.strip().endswith(":") else r"\s*:?"
+    spelled = r"\s+".join(re.escape(word) for word in words.split())
+    return re.compile(rf"{_TAKEN_UP}{spelled}(?!\w){colon}[\"'\s]*", re.IGNORECASE)
+
+
+def telling_places(reply: Reply, answer_line: str | None) -> list[Place]:
+    """Return the places that say themselves that the answer stands there, the strongest first, each kind from the end."""
+    found = [*_labelled(reply, answer_line), *_boxes(reply), *_json_field(reply)]
+    order = list(PlaceKind)
+    return sorted(found, key=lambda place: (order.index(place.kind), -place.start))[:MOST_PLACES]
+
+
+def _labelled(reply: Reply, answer_line: str | None) -> Iterator[Place]:
+    asked = _label(answer_line) if answer_line else None
+    known = cue("labels", r"[\"'(\[*\s]*", r"(?!\w)")
+    for number, sentence in enumerate(reply.sentences):
+        block = reply.blocks[sentence.block]
+        if not any(start == sentence.start for start, _ in block.lines) and block.kind is not BlockKind.CODE:
+            continue
+        if asked is not None and (match := asked.match(reply.text, sentence.start, sentence.end)):
+            yield from _after(reply, number, match.end(), PlaceKind.ANSWER_LINE)
+        elif match := known.match(reply.text, sentence.start, sentence.end):
+            named = _NAMES_ANSWER.search(match.group()) is not None
+            heads = named and (block.kind is BlockKind.HEADING or reply.is_bold(sentence.start, sentence.end))
+            colon = re.compile(r"\s*(?:\([^()\n]{0,30}\)\s*)?(?::|—|–|\s-\s)[\"'\s]*").match(
+                reply.text, match.end(), sentence.end
+            )
+            if colon and not named and _EMPTY.match(reply.text, colon.end(), sentence.end):
+                continue  # "Solution:" heads the working
+            if colon or (heads and _EMPTY.match(reply.text, match.end(), sentence.end)):
+                yield from _after(reply, number, colon.end() if colon else sentence.end, PlaceKind.LABEL)
+
+
+def _after(reply: Reply, number: int, start: int, kind: PlaceKind) -> Iterator[Place]:
+    """Yield the place after a label: the rest of its line, or what stands below it."""
+    sentence = reply.sentences[number]
+    end = _line_end(reply, number)
+    if not _EMPTY.match(reply.text, start, end):
+        stretch = reply.text[start:end]
+        if stretch.rstrip().endswith(":") and (below := _below(reply, number, end)):
+            end = below[1]
+        if not _POINTER.match(stretch):
+            yield Place(kind, start, end, number)
+        return
+    below = _below(reply, number, sentence.end)
+    if below is not None:
+        yield Place(kind, *below, number + 1)
+
+
+def _line_end(reply: Reply, number: int) -> int:
+    """Return where the line of a sentence ends, wrapped lines being one."""
+    block = reply.blocks[reply.sentences[number].block]
+    place = reply.sentences[number].end
+    end = next((end for start, end in block.lines if start <= place - 1 <= end), place)
+    return max(end, place)
+
+
+def _below(reply: Reply, number: int, start: int) -> tuple[int, int] | None:
+    """Return what stands below a line: the next line, or all items of the list that follows."""
+    following = [one for one in reply.sentences[number + 1 :] if one.start >= start]
+    if not following:
+        return None
+    first = following[0]
+    kind = reply.blocks[first.block].kind
+    if kind in (BlockKind.ITEM, BlockKind.ROW):
+        end, block = first.end, first.block
+        for one in following:
+            if reply.blocks[one.block].kind is not kind:
+                break
+            end, block = one.end, one.block
+        del block
+        return first.start, end
+    return first.start, _line_end(reply, reply.sentences.index(first, number + 1))
+
+
+def _boxes(reply: Reply) -> Iterator[Place]:
+    text = reply.text
+    if "\\boxed" not in text:
+        return
+    for match in list(_BOXED.finditer(text))[-MOST_BOXES:]:
+        depth, position = 1, match.end()
+        end = min(len(text), position + LONGEST_BOX)
+        while position < end and depth:
+            depth += {"{": 1, "}": -1}.get(text[position], 0)
+            position += 1
+        if depth == 0 and not _EMPTY.match(text, match.end(), position - 1):
+            yield Place(PlaceKind.BOXED, match.end(), position - 1, sentence_at(reply, match.start()))
+
+
+def _json_field(reply: Reply) -> Iterator[Place]:
+    """Yield the answer field of a reply that is a JSON object, or that ends with one."""
+    if not re.search(r"\}[\s`]*\Z", reply.text):
+        return
+    objects = [one for one in find_objects(reply.text) if one.broken is None]
+    for name in _ANSWER_FIELDS if objects else ():
+        value = objects[-1].value.get(name)
+        if isinstance(value, str | int | float | list) and not isinstance(value, bool) and value not in ("", []):
+            pattern = re.compile(rf'"{re.escape(name)}"\s*:\s*(?P<value>"(?:[^"\\]|\\.)*"|\[[^\]]*\]|[^,}}\s]+)')
+            match = pattern.search(reply.text, objects[-1].start)
+            if match:
+                yield Place(PlaceKind.JSON_FIELD, *match.span("value"), sentence_at(reply, match.start()))
+                return
+
+
+def sentence_at(reply: Reply, place: int) -> int:
+    """Return the number of the sentence in which a place of the view stands, or of the next one."""
+    return next((number for number, one in enumerate(reply.sentences) if one.end > place), len(reply.sentences))
+
+
+def statements(reply: Reply, roles: tuple[Told, ...]) -> Iterator[Place]:
+    """Yield what follows "the answer is …", from the end."""
+    for number in range(len(reply.sentences) - 1, -1, -1):
+        if roles[number].role in (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.REPORTS):
+            continue
+        sentence = reply.sentences[number]
+        said = states_asked(sentence.text)
+        if said is None:
+            continue
+        start, end = sentence.start + said.end(), sentence.end
+        if _EMPTY.match(reply.text, start, end):
+            below = _below(reply, number, end)
+            if below is None:
+                continue
+            start, end = below
+        yield Place(PlaceKind.STATEMENT, start, end, number)

@@ -1,0 +1,125 @@
+"""What each sentence of a reply is there for: it states, concludes, checks, remarks, asks again, reports or supposes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reply.blocks import BlockKind
+from dryquarry.marking.reply.structure import Reply, Sentence
+
+
+class Role(StrEnum):
+    """What a sentence is there for."""
+
+    STATES = "states"
+    CONCLUDES = "concludes"
+    ASKS = "asks again"
+    CHECKS = "checks"
+    REMARKS = "remarks"
+    REPORTS = "reports"
+    HEADS = "heads a part"
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """The role of a sentence, and the words that tell it."""
+
+    role: Role
+    cue: str = ""
+
+
+_LEAD = r"(?:(?:but|and|well|okay|ok|now|also|yes|right|great|sure|certainly|first|then|finally|still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]*"
+_LONGEST_HEADING_WORDS = 7
+_TURNS = re.compile(r"\b(?:but|however|yet|in fact|actually|in reality)\b", re.IGNORECASE)
+_YES = re.compile(r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z", re.IGNORECASE)
+
+
+def roles_of(reply: Reply) -> tuple[Told, ...]:
+    """Return the role of each sentence of a reply."""
+    told: list[Told] = []
+    part: Told | None = None
+    for number, sentence in enumerate(reply.sentences):
+        block = reply.blocks[sentence.block]
+        if block.kind is BlockKind.HEADING or _is_heading(reply, sentence):
+            part = _part(sentence.text)
+            told.append(Told(Role.HEADS))
+            continue
+        role = _role(sentence, part, block.kind)
+        if (
+            role.cue == "?"
+            and number + 1 < len(reply.sentences)
+            and _answers_itself(sentence, reply.sentences[number + 1])
+        ):
+            role = Told(Role.STATES, "? yes")
+        elif told and told[-1].cue == "? yes":
+            role = Told(Role.REMARKS, "yes")
+        told.append(role)
+        if sentence.end >= block.end and block.kind is BlockKind.RULE:
+            part = None
+    return tuple(told)
+
+
+def _answers_itself(asked: Sentence, after: Sentence) -> bool:
+    """Tell whether a short question is answered by the reply itself: "Caspian Sea? Yes!"."""
+    return len(asked.text.split()) <= _LONGEST_HEADING_WORDS and _YES.match(after.text) is not None
+
+
+def _is_heading(reply: Reply, sentence: Sentence) -> bool:
+    """Tell whether a line is a heading in all but name: short, alone, bold or ending with a colon."""
+    block = reply.blocks[sentence.block]
+    if block.kind is not BlockKind.PARAGRAPH or len(sentence.text.split()) > _LONGEST_HEADING_WORDS:
+        return False
+    alone = any(start <= sentence.start and sentence.end >= end for start, end in block.lines)
+    titled = sentence.text.endswith(":") or reply.is_bold(sentence.start, sentence.end - (sentence.text[-1] in ".:"))
+    return alone and titled and cue("sections", "^(?:[^\\w]*)", r"\W*\Z").search(sentence.text) is not None
+
+
+def _part(title: str) -> Told | None:
+    match = cue("sections", r"^(?:[^\w]|\d+[.)]\s)*", r"(?=\W|\Z)").search(title)
+    if match is None:
+        return None
+    checks = cue("checks", r"^\W*").search(title)
+    return Told(Role.CHECKS if checks else Role.REMARKS, title.strip())
+
+
+def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
+    text = sentence.text
+    if kind is BlockKind.HEADER:
+        return Told(Role.HEADS)
+    if text.endswith("?") or text.endswith('?"'):
+        return Told(Role.ASKS, "?")
+    if (label := cue("sections", r"^\W*", r"\s*[:.–—](?=\s|\Z)").match(text)) is not None:
+        checks = cue("checks", r"^\W*").match(text)
+        return Told(Role.CHECKS if checks else Role.REMARKS, label.group().strip())
+    if part is not None:
+        return part
+    for role, name in _BY_OPENING:
+        found = cue(name, rf"^{_LEAD}").match(text)
+        if found and not (role is Role.REPORTS and _TURNS.search(text)):
+            return Told(role, found.group().strip(" \"'(*"))
+    if text.startswith("(") and text.rstrip(".").endswith(")"):
+        return Told(Role.REMARKS, "( )")
+    if kind is BlockKind.CODE:
+        return Told(Role.CHECKS, "code")
+    return Told(Role.STATES)
+
+
+_BY_OPENING: Sequence[tuple[Role, str]] = (
+    (Role.CONCLUDES, "concludes"),
+    (Role.CHECKS, "checks"),
+    (Role.REMARKS, "remarks"),
+    (Role.ASKS, "asks"),
+    (Role.REPORTS, "reports"),
+)
+
+
+def states_asked(text: str) -> re.Match[str] | None:
+    """Return the words with which a sentence names the answer as such: "the answer is"."""
+    found = None
+    for found in cue("answers", r"(?<![\w'])", r"(?!\w)").finditer(text):
+        pass
+    return found

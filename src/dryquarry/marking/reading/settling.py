@@ -1,0 +1,322 @@
+"""Which claim of a reply stands: one numbered table of rules, the same for every scheme.
+
+1. What is denied, supposed, reported, withdrawn, asked or only a bound never stands.
+2. Checks, remarks and what is asked again never compete.
+3. A place that says itself that the answer stands there (answer line, box, JSON field, label) is taken at its word:
+   where it states nothing of the kind, nothing weaker is looked at.
+4. Then "the answer is …", then the bare first words of a reply, then its last conclusion, then a first sentence that
+   takes up what was asked, then the last sentence that states something.
+5. Of places of the same strength the latest stands.
+6. What is taken back after an answer ("wait, it is 5") gives way to what is said then.
+7. Alternatives ("or maybe 5") add a second final answer.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Generic, Protocol, TypeVar
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.places import statements, telling_places
+from dryquarry.marking.reading.roles import Role, Told, roles_of
+from dryquarry.marking.reading.stances import Around, stance_of
+from dryquarry.marking.reply.blocks import BlockKind
+from dryquarry.marking.reply.structure import Reply
+
+Value = TypeVar("Value")
+MOST_SENTENCES = 60
+# How much less weight a sentence may have and still be taken for the answer by somebody else.
+NEARLY = 1.0
+LIST_WEIGHT = 2.5
+LONGEST_BARE_WORDS = 6
+SHORTEST_BARE_WORDS = 3
+# What only says again what was asked is no answer, even where nothing else is said.
+_RESTATES = re.compile(r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE)
+_WORD = re.compile(r"[^\W_]+")
+_OPENER = re.compile(
+    r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|bien sûr|claro|here you go|thank)\b",
+    re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What the readers know of a question: its text and its answer line, never its key."""
+
+    asked: str = ""
+    answer_line: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Choice(Generic[Value]):
+    """What of the claims at one place is its answer: the first stands, `others` stand beside it as further answers.
+
+    `rivals` are claims that somebody else might take for the answer.
+    """
+
+    final: Claim[Value] | None
+    others: tuple[Claim[Value], ...] = ()
+    rivals: tuple[Claim[Value], ...] = ()
+
+
+class Kind(Protocol[Value]):
+    """A kind of value: how it is found in a stretch of a reply, and which of several in one stretch is meant."""
+
+    @property
+    def lists(self) -> bool:
+        """Whether a denial reaches through the commas of a list."""
+        ...
+
+    def find(self, reply: Reply, place: Place) -> list[Found[Value]]:
+        """Return the values in a stretch, in order."""
+        ...
+
+    def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Value]], question: Question) -> Choice[Value]:
+        """Return which of the claims at a place is its answer."""
+        ...
+
+    def same(self, first: Value, second: Value) -> bool:
+        """Tell whether two values are one answer."""
+        ...
+
+    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Value]], question: Question) -> float:
+        """Return how far a sentence takes up what was asked, from 0 to 1."""
+        ...
+
+    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
+        """Yield places of more than a sentence; `answers` tells which sentences may hold an answer."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Settled(Generic[Value]):
+    """The claim that stands, by which rule, what stands beside it, and all claims that were looked at."""
+
+    final: Claim[Value] | None
+    rule: str
+    place: Place | None = None
+    others: tuple[Claim[Value], ...] = ()
+    rivals: tuple[Claim[Value], ...] = ()
+    claims: tuple[Claim[Value], ...] = field(default=())
+
+
+RULES = {
+    PlaceKind.ANSWER_LINE: "3: the answer line is taken at its word",
+    PlaceKind.BOXED: "3: a box is taken at its word",
+    PlaceKind.JSON_FIELD: "3: the answer field is taken at its word",
+    PlaceKind.LABEL: "3: what stands after a label is taken at its word",
+    PlaceKind.STATEMENT: "4: the reply says that this is the answer",
+    PlaceKind.FIRST_WORDS: "4: the reply begins with it",
+    PlaceKind.CONCLUSION: "4: the last conclusion",
+    PlaceKind.SENTENCE: "4: the last sentence that states something",
+    PlaceKind.LIST: "4: the last list",
+}
+
+
+def settle(reply: Reply, question: Question, kind: Kind[Value]) -> Settled[Value]:
+    """Return the claim of a reply that stands; its `final` is None where none does."""
+    looked: list[Claim[Value]] = []
+    roles = roles_of(reply)
+    telling = telling_places(reply, question.answer_line)
+    for place in telling:
+        settled = _at(reply, question, kind, place, looked)
+        if settled is None:
+            return Settled(None, f"{RULES[place.kind]}: it states nothing of the kind", place, claims=tuple(looked))
+        return _unless_withdrawn(reply, question, kind, settled, roles, looked)
+    best: Settled[Value] | None = None
+    weight = 0.0
+    for place, own_weight in _weaker(reply, question, roles, kind):
+        if best is not None and own_weight < weight - NEARLY:
+            break
+        settled = _at(reply, question, kind, place, looked)
+        if settled is None:
+            continue
+        if best is None:
+            best, weight = settled, own_weight
+        elif (
+            settled.final is not None
+            and best.final is not None
+            and not kind.same(best.final.value, settled.final.value)
+        ):
+            best = replace(best, rivals=(*best.rivals, settled.final))
+    if best is None:
+        return Settled(None, "no claim stands", claims=tuple(looked))
+    return _unless_withdrawn(reply, question, kind, replace(best, claims=tuple(looked)), roles, looked)
+
+
+def _at(
+    reply: Reply, question: Question, kind: Kind[Value], place: Place, looked: list[Claim[Value]]
+) -> Settled[Value] | None:
+    """Return what stands at a place, or None where nothing does."""
+    claims = claims_at(reply, question, kind, place)
+    looked.extend(claims)
+    standing = [claim for claim in claims if claim.stands or claim.stance is Stance.ASIDE]
+    if not standing:
+        return None
+    choice = kind.choose(reply, place, standing, question)
+    if choice.final is None:
+        return None
+    return Settled(choice.final, RULES[place.kind], place, choice.others, choice.rivals, tuple(looked))
+
+
+def claims_at(reply: Reply, question: Question, kind: Kind[Value], place: Place) -> list[Claim[Value]]:
+    """Return what is claimed at a place, with the stance of each claim."""
+    found = kind.find(reply, place)
+    claims: list[Claim[Value]] = []
+    low = place.start
+    if not place.telling and place.sentence < len(reply.sentences):
+        low = min(low, reply.sentences[place.sentence].start)
+    for one in found:
+        around = Around(reply.text, low, place.end, one.start, one.end, question.asked, kind.lists)
+        stance, words = stance_of(around)
+        claims.append(Claim(one.value, one.start, one.end, place, stance, words))
+    return _with_withdrawals(reply, place, claims)
+
+
+def _with_withdrawals(reply: Reply, place: Place, claims: list[Claim[Value]]) -> list[Claim[Value]]:
+    """Withdraw what stands before "no, wait" and its like, and mark what is added as an alternative."""
+    for before, after in zip(range(len(claims)), range(1, len(claims)), strict=False):
+        between = reply.text[claims[before].end : claims[after].start]
+        if len(between) > 400:
+            continue
+        taken_back = cue("withdraws", r"(?:^|[.,;:!?…(—–-])[\s\"'(]*").search(between)
+        if taken_back and claims[after].stands:
+            for number in range(after):
+                if claims[number].stands:
+                    claims[number] = replace(
+                        claims[number], stance=Stance.WITHDRAWN, cue=taken_back.group().strip(" .,;:!?…—–-")
+                    )
+        elif (more := cue("alternative", r"(?<![\w])").search(between)) and claims[after].stance in (
+            Stance.ASSERTED,
+            Stance.SUPPOSED,
+        ):
+            claims[after] = replace(claims[after], stance=Stance.HEDGED, cue=more.group())
+    return claims
+
+
+def _unless_withdrawn(
+    reply: Reply,
+    question: Question,
+    kind: Kind[Value],
+    settled: Settled[Value],
+    roles: Sequence[Told],
+    looked: list[Claim[Value]],
+) -> Settled[Value]:
+    """Return what stands once what comes after an answer has been heard: taken back, or with an alternative."""
+    assert settled.place is not None and settled.final is not None
+    for number in range(len(reply.sentences)):
+        sentence = reply.sentences[number]
+        if sentence.start < settled.place.end:
+            continue
+        opening = cue("withdraws", r"^[\"'(*\s]*(?:but |and |oh,? |hmm,? )?").match(sentence.text)
+        if opening and not sentence.text.endswith("?") and len(opening.group()) > 3:
+            later = _after_withdrawal(reply, question, kind, number, roles, looked)
+            if later is not None and later.final is not None and not kind.same(later.final.value, settled.final.value):
+                return replace(later, rule=f"6: taken back ('{opening.group().strip()}')", claims=tuple(looked))
+        elif cue("alternative", r"^[\"'(*\s]*").match(sentence.text) and not sentence.text.endswith("?"):
+            place = Place(settled.place.kind, sentence.start, sentence.end, number)
+            more = [
+                claim
+                for claim in claims_at(reply, question, kind, place)
+                if claim.stands or claim.stance is Stance.SUPPOSED
+            ]
+            looked.extend(more)
+            new = [
+                replace(claim, stance=Stance.HEDGED)
+                for claim in more
+                if not kind.same(claim.value, settled.final.value)
+            ]
+            if new:
+                return replace(settled, others=(*settled.others, *new), claims=tuple(looked))
+    return settled
+
+
+def _after_withdrawal(
+    reply: Reply, question: Question, kind: Kind[Value], first: int, roles: Sequence[Told], looked: list[Claim[Value]]
+) -> Settled[Value] | None:
+    last: Settled[Value] | None = None
+    for number in range(first, min(len(reply.sentences), first + 12)):
+        if number > first and roles[number].role in (Role.REMARKS, Role.CHECKS, Role.ASKS):
+            continue
+        sentence = reply.sentences[number]
+        here = _at(reply, question, kind, Place(PlaceKind.CONCLUSION, sentence.start, sentence.end, number), looked)
+        last = here or last
+    return last
+
+
+_NO_ANSWERS = frozenset((Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS, Role.REPORTS))
+
+
+def _weaker(
+    reply: Reply, question: Question, roles: tuple[Told, ...], kind: Kind[Value]
+) -> Iterator[tuple[Place, float]]:
+    """Yield the places that only their sentence tells, the strongest first, with what weight each has."""
+    for place in statements(reply, roles):
+        yield place, 20.0
+    first = _first(reply, roles)
+    if first is not None and _is_bare(reply, first):
+        yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
+    numbers = [number for number in range(len(reply.sentences)) if roles[number].role not in _NO_ANSWERS]
+    concluding = [number for number in numbers if roles[number].role is Role.CONCLUDES]
+    scored = []
+    for number in numbers[-MOST_SENTENCES:]:
+        place = _sentence(reply, number, PlaceKind.SENTENCE)
+        claims = claims_at(reply, question, kind, place)
+        standing = [claim for claim in claims if claim.stands]
+        if not standing:
+            continue
+        score = 2.0 * kind.takes_up(reply, place, standing, question)
+        concludes = number in concluding
+        score += 3.0 if concludes else 0.0
+        score += 1.5 if any(reply.is_bold(claim.start, claim.end) for claim in standing) else 0.0
+        score += 1.5 * (number + 1) / len(reply.sentences)
+        score += 1.0 if number == first and kind.takes_up(reply, place, standing, question) >= 0.5 else 0.0
+        scored.append((score, number, concludes))
+    ranked: list[tuple[float, Place]] = []
+    for place in kind.more_places(reply, [told.role not in _NO_ANSWERS for told in roles]):
+        ranked.append((LIST_WEIGHT + 1.5 * place.sentence / len(reply.sentences), place))
+    for score, number, concludes in scored:
+        ranked.append((score, _sentence(reply, number, PlaceKind.CONCLUSION if concludes else PlaceKind.SENTENCE)))
+    for score, place in sorted(ranked, key=lambda one: (one[0], one[1].start), reverse=True):
+        yield place, score
+    rest = [
+        number
+        for number, told in enumerate(roles)
+        if told.role in (Role.ASKS, Role.CHECKS, Role.REMARKS) and not _RESTATES.match(told.cue)
+    ]
+    if not ranked:
+        for number in reversed(rest[-MOST_SENTENCES:]):
+            yield _sentence(reply, number, PlaceKind.SENTENCE), 0.0
+
+
+def _sentence(reply: Reply, number: int, kind: PlaceKind) -> Place:
+    sentence = reply.sentences[number]
+    return Place(kind, sentence.start, sentence.end, number)
+
+
+def _first(reply: Reply, roles: Sequence[Told]) -> int | None:
+    for number, sentence in enumerate(reply.sentences[:4]):
+        if _OPENER.match(sentence.text) and len(sentence.text.split()) <= 8 and len(reply.sentences) > number + 1:
+            continue
+        return number if roles[number].role not in (Role.ASKS, Role.REMARKS, Role.CHECKS) else None
+    return None
+
+
+def _is_bare(reply: Reply, number: int) -> bool:
+    """Tell whether a sentence is nothing but an answer: a few words, in bold or without a verb."""
+    sentence = reply.sentences[number]
+    if sentence.text.rstrip().endswith((":", "?")):
+        return False
+    block = reply.blocks[sentence.block]
+    if block.kind is BlockKind.ITEM or re.search(r"[=→]", sentence.text):
+        return False
+    words = _WORD.findall(sentence.text)
+    if len(words) > LONGEST_BARE_WORDS or not words:
+        return False
+    if reply.is_bold(sentence.start, sentence.end - 1):
+        return True
+    alone = sentence.start == block.start and sentence.end >= block.end
+    return (alone or len(words) <= SHORTEST_BARE_WORDS) and cue("copula").search(sentence.text) is None

@@ -1,0 +1,178 @@
+"""How what is said is meant: denied, supposed, reported, withdrawn, asked, a bound, an aside, or asserted.
+
+The words around a value decide, within the part of the sentence that they reach; which words those are is data (see
+`cues`). The rules are looked at in the order of `_RULES`; the first that holds gives the stance.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Stance
+
+LONGEST_REACH = 160
+SHORTEST_CLAUSE = 4
+_SENTENCE_END = re.compile(r"[.!?…]+[\"')\]]*\s+(?=[\"'(\[*]?[A-ZÀ-Þ0-9])|\n")
+_PART_END = re.compile(
+    r"[;()\[\]—]|\s[–-]\s|:\s|,?\s(?=(?:but|however|whereas|although|though|yet|while|so|and so|and it|and the answer|and not|sondern|aber|mais|sino|pero)\b)",
+    re.IGNORECASE,
+)
+# "between 40 and 50": the second end is as little an answer as the first
+_OTHER_END = re.compile(
+    r"\b(?:between|zwischen|entre)\b[^.;]{1,40}\b(?:and|und|et|y)\s+[€$£]?$|\b(?:anywhere|somewhere|range[sd]?)\s+from\b[^.;]{1,40}\bto\s+[€$£]?$",
+    re.IGNORECASE,
+)
+_QUESTION = re.compile(r"[^.!?\n]{0,200}\?")
+_YES = re.compile(r"\?[\"')*]*\s*(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """A value in its surroundings: the text, the stretch that is looked at, and where in it the value stands.
+
+    `asked` is the question, `lists` tells that a denial reaches through the commas of a list.
+    """
+
+    text: str
+    low: int
+    high: int
+    start: int
+    end: int
+    asked: str = ""
+    lists: bool = False
+
+    @property
+    def before(self) -> str:
+        """What stands before the value, in its own sentence."""
+        stretch = self.text[max(self.low, self.start - 400) : self.start]
+        ends = list(_SENTENCE_END.finditer(stretch))
+        return stretch[ends[-1].end() :] if ends else stretch
+
+    @property
+    def after(self) -> str:
+        """What stands after the value, in its own sentence."""
+        stretch = self.text[self.end : min(self.high, self.end + 400)]
+        end = _SENTENCE_END.search(stretch)
+        return stretch[: end.end()] if end else stretch
+
+    @property
+    def part(self) -> str:
+        """The part of the sentence in which the value stands, the value with it."""
+        before, after = self.before, self.after
+        start = max((match.end() for match in _PART_END.finditer(before)), default=0)
+        end = _PART_END.search(after)
+        return before[start:] + self.text[self.start : self.end] + (after[: end.start()] if end else after)
+
+
+def stance_of(around: Around) -> tuple[Stance, str]:
+    """Return how a value is meant, and the words that tell it."""
+    for stance, rule in _RULES:
+        said = rule(around)
+        if said:
+            return stance, said.strip()
+    return Stance.ASSERTED, ""
+
+
+def _asked(around: Around) -> str | None:
+    match = _QUESTION.match(around.after)
+    answered = match and _YES.match(around.text, around.end + match.end() - 1)
+    return "?" if match and not answered else None
+
+
+def _bound(around: Around) -> str | None:
+    near = around.before[-40:]
+    match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
+    if match:
+        return match.group()
+    other_end = _OTHER_END.search(around.before[-70:])
+    if other_end:
+        return other_end.group().split()[0]
+    sign = re.search(r"[<>≤≥]\s*[€$£]?$", near)
+    return sign.group() if sign else None
+
+
+def _denied(around: Around) -> str | None:
+    before = around.before
+    last = None
+    for last in cue("denies", r"(?<![\w-])", r"(?![\w-])").finditer(before):
+        pass
+    if last is None or len(before) - last.end() > LONGEST_REACH:
+        return None
+    reach = before[last.end() :]
+    named = re.fullmatch(r"[^:;.!?—]*:\s+(?:the |an? )?", reach) and len(around.text[around.start : around.high].split()) <= SHORTEST_CLAUSE
+    if re.search(r"[;.!?:—]\s|\s[–-]\s|\)", reach) and not named:
+        return None
+    if cue("but", r"(?:,\s*|\s)", r"(?!\w)").search(reach):
+        return None
+    if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
+        return None
+    return last.group()
+
+
+def _wrong(around: Around) -> str | None:
+    """Tell whether it is said right after a value that it is not so."""
+    after = around.after
+    match = cue("wrong", r"^[\"')\]*\s]*(?:\([^()]{0,60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
+    return match.group() if match else None
+
+
+def _reported(around: Around) -> str | None:
+    last = None
+    before = around.before
+    for last in cue("reports", r"(?<![\w'])", r"(?!\w)").finditer(before):
+        pass
+    if last is None or last.start() < len(before) - 2 * LONGEST_REACH:
+        return None
+    reach = before[last.end() :]
+    turned = re.search(
+        r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
+        reach,
+        re.IGNORECASE,
+    )
+    return None if turned else last.group()
+
+
+def _supposed(around: Around) -> str | None:
+    part = around.part
+    modal = cue("hypothetical", r"(?<![\w])").search(part)
+    if modal is None:
+        return None
+    case = cue("otherwise", r"(?<![\w])").search(part)
+    if case is None and not _is_hypothetical(around.asked):
+        case = cue("supposes", r"(?<![\w])").search(part)
+    return f"{case.group()} … {modal.group()}" if case else None
+
+
+def _is_hypothetical(asked: str) -> bool:
+    return cue("hypothetical", r"(?<![\w])").search(asked) is not None or cue("supposes").search(asked) is not None
+
+
+def _doubted(around: Around) -> str | None:
+    match = None
+    for match in cue("doubts", r"(?<![\w])", r"(?!\w)").finditer(around.before):
+        pass
+    if match is None or re.search(
+        r"[,;:]\s*(?:but|so|i'd|i would|my|the answer)\b", around.before[match.end() :], re.IGNORECASE
+    ):
+        return None
+    return match.group()
+
+
+def _in_brackets(around: Around) -> str | None:
+    before = around.text[around.low : around.start]
+    return "( )" if before.count("(") > before.count(")") and ")" in around.text[around.end : around.high] else None
+
+
+_RULES: Sequence[tuple[Stance, Callable[[Around], str | None]]] = (
+    (Stance.ASKED, _asked),
+    (Stance.DENIED, _denied),
+    (Stance.DENIED, _wrong),
+    (Stance.DENIED, _doubted),
+    (Stance.REPORTED, _reported),
+    (Stance.SUPPOSED, _supposed),
+    (Stance.BOUND, _bound),
+    (Stance.ASIDE, _in_brackets),
+)

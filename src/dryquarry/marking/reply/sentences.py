@@ -1,0 +1,55 @@
+"""Where sentences end: abbreviations, initials, ordinals, decimals and quotations end none."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+_END = re.compile(r"[.!?…]+[\"')\]*_]*(?=\s|\Z)")
+_ABBREVIATION = re.compile(
+    r"(?:(?<![\w'])(?:e\.\s?g|i\.\s?e|a\.\s?k\.\s?a|etc|ca|approx|resp|incl|excl|cf|vs|vol|pp?|figs?|eqs?|no|nos|nr|dr|mr|mrs|ms|st|mt|prof|"
+    r"jr|sr|messrs|capt|col|gen|rev|hon|mme|inc|ltd|co|corp|dept|est|min|max|avg|sec|"
+    r"jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec|"
+    r"z\.\s?b|d\.\s?h|bzw|usw|u\.\s?a|ggf|evtl|inkl|vgl|str|"
+    r"p\.\s?ej|sra?|srta|ud|m)|(?<![\w.])[a-zA-Z](?:\.[a-zA-Z])*)\.$",
+    re.IGNORECASE,
+)
+# What ends a sentence too where a new one begins with a capital letter: "at 6 a.m. The ferry …", "5 km. Then …".
+_MAY_END = re.compile(
+    r"(?:a\.m|p\.m|etc|min|max|sec|co|inc|ltd|est|m|a\.\s?d|b\.\s?c|u\.s|(?<=\d )[a-z])\.$", re.IGNORECASE
+)
+# "the answer is B. The …": a letter after a small word is an option, and no initial.
+_OPTION = re.compile(r"(?:\b[a-z]+\s|[,;:(]\s?)[A-H]\.$")
+_TITLE = re.compile(r"\s*(?:Dr|Mrs?|Ms|Prof|St|Capt)\.")
+_GERMAN_MONTH = re.compile(
+    r"\s+(?:Januar|Februar|März|April|Mai|Juni|Juli|August|September|Oktober|November|Dezember|Jahrhundert)\b"
+)
+_NEW = re.compile(r"[\"'(\[*_\s]*(?:[A-ZÀ-ÖØ-ÞĀ-Ž¿¡]|\d|[^\w\s])")
+
+
+def sentence_ends(text: str, start: int, end: int) -> Iterator[int]:
+    """Yield where each sentence of a stretch ends, the end of the stretch last."""
+    for match in _END.finditer(text, start, end):
+        if match.end() < end and _ends_here(text, match, start):
+            yield match.end()
+    yield end
+
+
+def _ends_here(text: str, match: re.Match[str], start: int) -> bool:
+    signs, before = match.group(), text[max(start, match.start() - 12) : match.start() + 1]
+    after = text[match.end() : match.end() + 24]
+    begins_new = _NEW.match(after.lstrip()) is not None
+    if signs[0] != ".":
+        # "Is anybody in?" asked the boy.
+        return begins_new or (signs[-1] not in "\"')" and signs[0] != "…")
+    if signs.startswith(".."):
+        return begins_new and after.lstrip()[:1].isupper()
+    if not begins_new:
+        return False
+    if _OPTION.search(before):
+        return True
+    if _ABBREVIATION.search(before):
+        if _TITLE.match(after):
+            return False  # "at 6 a.m. Dr. Holm rowed out"
+        return bool(_MAY_END.search(before)) and after.lstrip()[:1].isupper() and not after.lstrip()[1:2].isspace()
+    return not (before[-2:-1].isdigit() and _GERMAN_MONTH.match(after))

@@ -1,0 +1,101 @@
+"""A reply taken apart once, for every reader: its view, its blocks and its sentences."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from dryquarry.marking.reply.blocks import Block, BlockKind, blocks_of
+from dryquarry.marking.reply.sentences import sentence_ends
+from dryquarry.marking.reply.view import View, view_of
+
+# Of a longer reply the beginning and the end are read: that is where answers stand.
+LONGEST_HEAD = 10_000
+LONGEST_TAIL = 30_000
+_GOES_ON = re.compile(r"[a-zà-öø-ÿ(]")
+_LONG_LINE = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Sentence:
+    """A sentence of a block, by its place in the view; a fragment without a full stop is one, too."""
+
+    start: int
+    end: int
+    block: int
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Reply:
+    """A reply taken apart; `offset` is where in the original `source` stands (not 0 where a long reply is cut)."""
+
+    source: str
+    view: View
+    blocks: tuple[Block, ...]
+    sentences: tuple[Sentence, ...]
+    cut: int = field(default=0)
+    skipped: int = field(default=0)
+
+    @property
+    def text(self) -> str:
+        """The view's text."""
+        return self.view.text
+
+    def origin(self, index: int) -> int:
+        """Return the place in the whole original of a place in the view."""
+        place = self.view.origin(index)
+        return place if place < self.cut or not self.skipped else place + self.skipped
+
+    def is_bold(self, start: int, end: int) -> bool:
+        """Tell whether a stretch is set in bold."""
+        return any(first <= start and end <= last + 1 for first, last in self.view.bold)
+
+
+@lru_cache(maxsize=8)
+def take_apart(text: str) -> Reply:
+    """Return the reply taken apart; of a very long one the middle is left out."""
+    cut = skipped = 0
+    if len(text) > LONGEST_HEAD + LONGEST_TAIL:
+        cut = text.rfind("\n", 0, LONGEST_HEAD) + 1 or LONGEST_HEAD
+        skipped = len(text) - LONGEST_TAIL - cut
+        text = text[:cut] + text[cut + skipped :]
+    view = view_of(text)
+    blocks = tuple(blocks_of(text, view))
+    return Reply(text, view, blocks, tuple(_sentences(view.text, blocks)), cut, skipped)
+
+
+def _sentences(text: str, blocks: tuple[Block, ...]) -> list[Sentence]:
+    found = []
+    for number, block in enumerate(blocks):
+        if block.kind is BlockKind.RULE:
+            continue
+        for start, end in _stretches(text, block):
+            whole = block.kind in (BlockKind.ROW, BlockKind.HEADER)
+            for last in [end] if whole else sentence_ends(text, start, end):
+                first = start
+                while first < last and text[first].isspace():
+                    first += 1
+                if first < last:
+                    found.append(Sentence(first, last, number, text[first:last]))
+                start = last
+    return found
+
+
+def _stretches(text: str, block: Block) -> list[tuple[int, int]]:
+    """Return the lines of a block, those that are one wrapped line as one."""
+    found = [block.lines[0]]
+    for start, end in block.lines[1:]:
+        before = text[found[-1][0] : found[-1][1]].rstrip()
+        wrapped = (
+            block.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM)
+            and len(before) > _LONG_LINE
+            and before[-1:] not in ".!?:;"
+            and _GOES_ON.match(text, start)
+        )
+        if wrapped:
+            found[-1] = (found[-1][0], end)
+        else:
+            found.append((start, end))
+    return found

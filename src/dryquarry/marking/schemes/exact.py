@@ -1,0 +1,86 @@
+"""Scheme `exact`: the answer is one of the accepted texts."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.phrases import Named, Phrases
+from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
+from dryquarry.marking.values.texts import fold, shortened, without_one
+
+_DIFFERENCES = ("case", "accents", "punctuation", "articles")
+
+
+def prepare(marking: Marking) -> Marker:
+    """Return the marker for accepted texts; raises MarkingFault when the key is not text."""
+    keys = accepted_texts(marking.key)
+    counts = {name: bool(marking.options.get(name, False)) for name in _DIFFERENCES}
+    folded = {fold(key, **counts): key for key in reversed(keys)}
+    return reading_marker(marking, kind_of(marking), _Texts(tuple(keys), folded, counts))
+
+
+def kind_of(marking: Marking) -> Phrases:
+    """Return how answers in words are read."""
+    return Phrases(Question(marking.asked, marking.answer_line))
+
+
+@dataclass(frozen=True, slots=True)
+class _Texts(Verdicts[Named]):
+    """How what a clause names compares with the accepted texts."""
+
+    keys: tuple[str, ...]
+    folded: Mapping[str, str]
+    counts: Mapping[str, bool]
+
+    def _match(self, claim: Claim[Named]) -> tuple[str, str] | None:
+        """Return the reading that is an accepted text, and which it is."""
+        for reading in claim.value.texts:
+            for said in (reading, without_one(reading)):
+                key = self.folded.get(fold(said, **self.counts))
+                if key is not None:
+                    return reading, key
+        if self.counts["punctuation"]:
+            for reading in claim.value.texts:
+                for sign in ".!?":
+                    if (key := self.folded.get(fold(f"{reading}{sign}", **self.counts))) is not None:
+                        return reading, key
+        return None
+
+    def score(self, claim: Claim[Named]) -> float:
+        return float(self._match(claim) is not None)
+
+    def said(self, claim: Claim[Named]) -> str:
+        match = self._match(claim)
+        if match is None:
+            return f"read '{shortened(claim.value.texts[0])}'"
+        reading, key = match
+        return f"read '{shortened(reading)}'" + ("" if reading == key else f", which counts as '{shortened(key)}'")
+
+    def said_key(self) -> str:
+        return " or ".join(f"'{shortened(key)}'" for key in self.keys[:3]) + (" or …" if len(self.keys) > 3 else "")
+
+    def nothing(self) -> str:
+        return "no answer"
+
+
+def accepted_texts(key: Any) -> list[str]:
+    """Return the key as a list of texts; raises MarkingFault when it is anything else."""
+    members = list(key) if isinstance(key, list | tuple) else [key]
+    if key is None or not members:
+        raise MarkingFault("the key is missing; scheme 'exact' wants a text or a list of texts")
+    texts = []
+    for member in members:
+        if isinstance(member, bool) or not isinstance(member, str | int):
+            raise MarkingFault(f'the key {member!r} is not a text; put it in quotes: "{member}"')
+        if not str(member).strip():
+            raise MarkingFault("the key is an empty text")
+        texts.append(str(member))
+    return texts
+
+
+SCHEME = Scheme(name="exact", options=dict.fromkeys(_DIFFERENCES, (bool,)), prepare=prepare, kind=kind_of)

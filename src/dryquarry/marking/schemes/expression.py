@@ -1,0 +1,107 @@
+"""Scheme `expression`: the answer is mathematically equal to the key.
+
+Two formulas are held to be equal when they have the same real value, to 20 digits, at each of eight points of a
+sequence that is always the same (identity testing at points; Schwartz, 1980). There is nothing to simplify, and so
+nothing that could take long.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Any
+
+from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.formulas_said import FormulasSaid, Said
+from dryquarry.marking.reply.view import view_of
+from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
+from dryquarry.marking.values.formulas import Formula, FormulaFault, context, value_at
+from dryquarry.marking.values.texts import shortened
+from dryquarry.marking.values.written import formula_in
+
+POINTS = 40
+ENOUGH = 8
+SAME_DIGITS = 20
+_EQUALS = re.compile(r"(?<![<>!=])=(?!=)")
+
+
+def prepare(marking: Marking) -> Marker:
+    """Return the marker for a formula; raises MarkingFault when the key cannot be read as one."""
+    return reading_marker(marking, kind_of(marking), _Formulas(_wanted(marking), str(marking.key)))
+
+
+def kind_of(marking: Marking) -> FormulasSaid:
+    """Return how formulas are read: which letters are variables is a matter of notation, and the key's."""
+    letters = frozenset(name for name in _wanted(marking).names() if len(name) == 1)
+    return FormulasSaid(tuple(marking.options.get("variables", [])), letters)
+
+
+def _wanted(marking: Marking) -> Formula:
+    variables = marking.options.get("variables", [])
+    if not all(isinstance(name, str) and re.fullmatch(r"[A-Za-z]\w*", name) for name in variables):
+        raise MarkingFault("option 'variables' of scheme 'expression' wants a list of names")
+    key = marking.key
+    if isinstance(key, bool) or not isinstance(key, str | int | float):
+        raise MarkingFault('the key wants a formula, as a text such as "2*x + 1"')
+    try:
+        return formula_in(_EQUALS.split(view_of(str(key)).text)[-1].strip(), variables)
+    except FormulaFault as fault:
+        raise MarkingFault(f"the key is not readable as a formula: {fault}") from None
+
+
+@dataclass(frozen=True, slots=True)
+class _Formulas(Verdicts[Said]):
+    """How a formula compares with the key."""
+
+    wanted: Formula
+    key: str
+
+    def score(self, claim: Claim[Said]) -> float:
+        return float(equal(claim.value.formula, self.wanted) is True)
+
+    def said(self, claim: Claim[Said]) -> str:
+        same = equal(claim.value.formula, self.wanted)
+        if same is None:
+            return f"'{shortened(claim.value.text)}' and the key have no values that can be compared"
+        return f"read '{shortened(claim.value.text)}', {'equal' if same else 'not equal'} to the key"
+
+    def said_key(self) -> str:
+        return self.key
+
+    def nothing(self) -> str:
+        return "no formula that can be read"
+
+
+def equal(first: Formula, second: Formula) -> bool | None:
+    """Tell whether two formulas have the same value wherever both have a real one; None where that is nowhere."""
+    mp = context()
+    names = sorted(first.names() | second.names())
+    compared = 0
+    for number in range(1, POINTS + 1 if names else 2):
+        # Multiples of irrational numbers spread evenly, and are never the special points of a formula.
+        point = {name: 8 * mp.frac(number * mp.sqrt(2 + place * mp.pi)) - 4 for place, name in enumerate(names)}
+        values = [_real_value(formula, point, mp) for formula in (first, second)]
+        if values[0] is None or values[1] is None:
+            continue
+        if abs(values[0] - values[1]) > mp.mpf(10) ** -SAME_DIGITS * max(1, abs(values[0]), abs(values[1])):
+            return False
+        compared += 1
+        if compared >= ENOUGH:
+            break
+    return True if compared else None
+
+
+def _real_value(formula: Formula, point: dict[str, Any], mp: Any) -> Any:
+    try:
+        value = value_at(formula, point, mp)
+    except (ArithmeticError, ValueError, TypeError, KeyError):
+        return None
+    if isinstance(value, mp.mpc):
+        if abs(value.imag) > mp.mpf(10) ** -SAME_DIGITS * max(1, abs(value.real)):
+            return None
+        value = value.real
+    return value if mp.isfinite(value) else None
+
+
+SCHEME = Scheme(name="expression", options={"variables": (list,)}, prepare=prepare, kind=kind_of)

@@ -1,0 +1,150 @@
+"""The marker of every scheme that reads one answer: take the reply apart, settle which claim stands, compare it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Generic, Protocol, TypeVar
+
+from dryquarry.marking.model import Mark, Marker, Marking, failed, scored
+from dryquarry.marking.reading.claims import Claim, Stance
+from dryquarry.marking.reading.settling import Kind, Question, Settled, settle
+from dryquarry.marking.reply.structure import Reply, take_apart
+from dryquarry.marking.values.texts import shortened
+
+Value = TypeVar("Value")
+Compared = TypeVar("Compared", contravariant=True)
+MOST_ANSWER = 200
+_DEFENSIBLE = (Stance.ASSERTED, Stance.HEDGED, Stance.SUPPOSED, Stance.REPORTED, Stance.ASKED)
+
+
+class Verdicts(Protocol, Generic[Compared]):
+    """How values of a scheme compare with its key: the only place that knows the key."""
+
+    def score(self, claim: Claim[Compared]) -> float:
+        """Return the score of a claim, from 0 to 1."""
+        ...
+
+    def said(self, claim: Claim[Compared]) -> str:
+        """Return in words what was read."""
+        ...
+
+    def said_key(self) -> str:
+        """Return the key in words."""
+        ...
+
+    def nothing(self) -> str:
+        """Return what is missing where nothing was read."""
+        ...
+
+
+def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value]) -> Marker:
+    """Return the marker that reads the answer of a kind and compares it."""
+    question = Question(marking.asked, marking.answer_line)
+
+    def mark(text: str) -> Mark:
+        if not text.strip():
+            return failed("the reply is empty")
+        reply = take_apart(text)
+        settled = settle(reply, question, kind)
+        return _marked(reply, settled, verdicts)
+
+    return mark
+
+
+def settled_answer(text: str, marking: Marking, kind: Kind[Value]) -> Settled[Value]:
+    """Return what stands in a text, for those who show how it is read."""
+    return settle(take_apart(text), Question(marking.asked, marking.answer_line), kind)
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One claim of a reply for a person to look at: its words, its place in the original, and how it is meant."""
+
+    text: str
+    start: int
+    place: str
+    stance: str
+    cue: str
+    stands: bool
+
+
+def readings_in(text: str, marking: Marking, kind: Kind[Value]) -> list[Reading]:
+    """Return what a reply claims, in the order in which it was looked at, each once."""
+    if not text.strip():
+        return []
+    reply = take_apart(text)
+    settled = settled_answer(text, marking, kind)
+    finals = [claim for claim in (settled.final, *settled.others) if claim is not None]
+    found: dict[tuple[int, int], Reading] = {}
+    for claim in (*settled.claims, *finals):
+        stands = any(claim.start <= final.start and final.end <= claim.end for final in finals) and claim.stands
+        words = shortened(_words(reply, claim), MOST_ANSWER)
+        one = Reading(words, reply.origin(claim.start), str(claim.place.kind), str(claim.stance), claim.cue, stands)
+        before = found.get((claim.start, claim.end))
+        if before is None or (stands and not before.stands):
+            found[claim.start, claim.end] = one
+    return sorted(found.values(), key=lambda one: one.start)
+
+
+def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) -> Mark:
+    key = f"key {verdicts.said_key()}"
+    final = settled.final
+    if final is None:
+        return _unread(reply, settled, verdicts, key)
+    score = verdicts.score(final)
+    beside = [other for other in settled.others if verdicts.score(other) < 1 or score < 1]
+    said = _words(reply, final)
+    if beside:
+        reason = f"two final answers, '{shortened(said)}' and '{shortened(_words(reply, beside[0]))}'; {key}"
+        return _placed(failed(reason), reply, settled, final)
+    mark = _placed(scored(score, f"{verdicts.said(final)}; {key}"), reply, settled, final)
+    for rival in _rivals(settled):
+        if (verdicts.score(rival) >= 1) is not (score >= 1):
+            return replace(
+                mark, sure=False, unsure_because=f"'{shortened(_words(reply, rival), 40)}' also stands as an answer"
+            )
+    return mark
+
+
+def _rivals(settled: Settled[Value]) -> Iterator[Claim[Value]]:
+    yield from settled.rivals
+
+
+def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], key: str) -> Mark:
+    """Return the mark of a reply in which nothing stands; unsure where what it says in another way would pass."""
+    place = settled.place
+    stretch = reply.text[place.start : place.end] if place else reply.text.strip()
+    last = settled.claims[-1] if settled.claims else None
+    why = (
+        f", for '{shortened(_words(reply, last), 40)}' is {last.stance}" if last is not None and not last.stands else ""
+    )
+    mark = failed(f"{verdicts.nothing()} in '{shortened(stretch)}'{why}; {key}", shortened(stretch, MOST_ANSWER))
+    if place is not None:
+        mark = replace(
+            mark,
+            read_by=str(place.kind),
+            start=reply.origin(place.start),
+            end=reply.origin(place.end - 1) + 1,
+            rule=settled.rule,
+        )
+    for claim in settled.claims:
+        if claim.stance in _DEFENSIBLE and verdicts.score(claim) >= 1:
+            why = f"'{shortened(_words(reply, claim), 40)}', {claim.stance}, may be meant as the answer"
+            return replace(mark, sure=False, unsure_because=why)
+    return mark
+
+
+def _placed(mark: Mark, reply: Reply, settled: Settled[Value], final: Claim[Value]) -> Mark:
+    return replace(
+        mark,
+        answer=shortened(_words(reply, final), MOST_ANSWER),
+        read_by=str(settled.place.kind) if settled.place else None,
+        start=reply.origin(final.start),
+        end=reply.origin(max(final.start, final.end - 1)) + 1,
+        rule=settled.rule,
+    )
+
+
+def _words(reply: Reply, claim: Claim[Value]) -> str:
+    return reply.text[claim.start : claim.end].strip()

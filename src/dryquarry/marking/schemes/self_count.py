@@ -1,0 +1,100 @@
+"""Scheme `self_count`: the number that the reply states about itself is true of the reply."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
+
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
+from dryquarry.marking.reading.amounts import Amounts
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
+from dryquarry.marking.reading.settling import Question, claims_at
+from dryquarry.marking.reply.structure import Reply, take_apart
+from dryquarry.marking.values.counting import COUNTED
+from dryquarry.marking.values.numbers import Shape
+from dryquarry.marking.values.quantities import Quantity, plain_find
+from dryquarry.marking.values.texts import shortened
+
+_NOUNS = {
+    "list_items": r"(?:list\s+)?(?:items?|points?|bullets?|entries)",
+    "sentences": r"(?:sentences?|sätze|phrases?|frases?|oraciones)",
+    "letters": r"(?:letters?|buchstaben|lettres?|letras?)",
+    "words": r"(?:words?|wörter|worte|mots?|palabras?)",
+    "lines": r"(?:lines?|zeilen|lignes?|líneas?)",
+    "characters": r"(?:characters?|zeichen|caractères?|caracteres)",
+    "vowels": r"(?:vowels?|vokale|voyelles?|vocales)",
+    "paragraphs": r"(?:paragraphs?|absätze|paragraphes?|párrafos?)",
+}
+_FORM_TEXT = {  # numbers in the other languages, as far as replies count themselves in them
+    "eins zwei drei vier fünf sechs sieben acht neun zehn elf zwölf dreizehn vierzehn fünfzehn sechzehn siebzehn achtzehn neunzehn zwanzig": 1,
+    "un deux trois quatre cinq six sept huit neuf dix onze douze treize quatorze quinze seize": 1,
+    "uno dos tres cuatro cinco seis siete ocho nueve diez once doce trece catorce quince": 1,
+}
+_OTHER_WORDS = {word: number for text in _FORM_TEXT for number, word in enumerate(text.split(), start=1)}
+_OTHER = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WORDS, key=len, reverse=True))})\b", re.IGNORECASE)
+
+
+def prepare(marking: Marking) -> Marker:
+    """Return the marker; raises MarkingFault when `of` is nothing that can be counted."""
+    of = marking.options.get("of", "words")
+    if of not in COUNTED:
+        raise MarkingFault(f"option 'of' of scheme 'self_count' is one of {', '.join(COUNTED)}, not '{of}'")
+    beside = re.compile(rf"\s*(?:[\w-]+\s+){{0,2}}(?:{_NOUNS[of]})\b", re.IGNORECASE)
+    named = of.replace("_", " ")
+
+    def mark(text: str) -> Mark:
+        reply = take_apart(text)
+        stated = _stated(reply, beside)
+        if not stated:
+            return failed("the reply states no number")
+        has = len(COUNTED[of](text))
+        final = stated[0]
+        place = {"start": reply.origin(final.start), "end": reply.origin(final.end - 1) + 1}
+        read = {"answer": shortened(final.value.text), "read_by": "stated", **place}
+        if any(one.value.shape is Shape.RANGE or one.stance is Stance.BOUND for one in stated):
+            return replace(failed(f"states no exact number; it has {has} {named}"), **read)  # type: ignore[arg-type]
+        if len({one.value.value for one in stated}) > 1:
+            return replace(failed(f"states several numbers; it has {has} {named}"), **read)  # type: ignore[arg-type]
+        verdict = passed if final.value.value == Fraction(has) else failed
+        return replace(verdict(f"says {final.value.text}, and has {has} {named}"), **read)  # type: ignore[arg-type]
+
+    return mark
+
+
+def _stated(reply: Reply, beside: re.Pattern[str]) -> Sequence[Claim[Quantity]]:
+    """Return the numbers that the reply states about itself: with what is counted beside them, else any."""
+    kind = Amounts(_find)
+    claims: list[Claim[Quantity]] = []
+    for number, sentence in enumerate(reply.sentences):
+        claims += claims_at(reply, Question(), kind, Place(PlaceKind.STATEMENT, sentence.start, sentence.end, number))
+    claims = _without_withdrawn(reply, claims)
+    firm = [one for one in claims if one.stance in (Stance.ASSERTED, Stance.HEDGED, Stance.BOUND, Stance.ASIDE)]
+    near = [one for one in firm if beside.match(reply.text, one.end)]
+    return near or firm
+
+
+def _find(text: str, start: int, end: int) -> list[Quantity]:
+    found = plain_find()(text, start, end)
+    taken = [(one.start, one.end) for one in found]
+    for match in _OTHER.finditer(text, start, end):
+        if not any(first < match.end() and match.start() < last for first, last in taken):
+            value = Fraction(_OTHER_WORDS[match.group().lower()])
+            found.append(Quantity(value, match.start(), match.end(), match.group()))
+    return sorted(found, key=lambda one: one.start)
+
+
+def _without_withdrawn(reply: Reply, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+    """Return the claims after the last one that is taken back in a sentence of its own."""
+    from dryquarry.marking.cues import cue
+
+    last = -1
+    for sentence in reply.sentences:
+        if cue("withdraws", r"^[\"'(*\s]*(?:but |and |oh,? )?").match(sentence.text):
+            last = sentence.start
+    later = [one for one in claims if one.start >= last]
+    return later if last >= 0 and later else claims
+
+
+SCHEME = Scheme(name="self_count", options={"of": (str,)}, prepare=prepare, reads_whole=True)

@@ -1,0 +1,211 @@
+"""Numbers with what stands beside them: whether it is of the key's kind, and what it comes to in the key's unit."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from dryquarry.marking.model import MarkingFault
+from dryquarry.marking.values.clock import find_times
+from dryquarry.marking.values.numbers import Shape, Term, find_terms
+from dryquarry.marking.values.units import currency_of, dimension_of, is_minor_unit, is_unit_word, scale_to
+
+CLOCK = "clock"
+PERCENT = "%"
+MOST_UNIT_WORDS = 3
+
+_AFTER = re.compile(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]+[ ]?){1,3})")
+_TIGHT = re.compile(r"(?<=\d)(h|hr|hrs|min|m|s)(?=\d)")
+_LENGTH_OF_TIME = re.compile(
+    r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?|std)?\b"
+)
+_HOURS_AND_MINUTES = re.compile(
+    r"(?<![\w.,:])(\d{1,3})\s?(?:h|hrs?|hours?|Std)\.?\s?(?:and\s+)?([0-5]?\d)(?:\s?m(?:in(?:ute)?s?)?)?(?![\w:]|[.,]\d)(?!\s(?:h|s|min|sec)\w*)"
+)
+_JOINED = re.compile(r"(?:\s?,)?\s*(?:and\s+|und\s+|et\s+|y\s+)?")
+_UNIT_PER_UNIT = re.compile(r"^(?:per|pro|an?|/)\s+")
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """A number in a text in the key's unit: its exact value and where it stands.
+
+    `unit` is what stands beside it where that was looked for, `fault` why it is not of the key's kind.
+    """
+
+    value: Fraction
+    start: int
+    end: int
+    text: str
+    shape: Shape = Shape.NUMBER
+    relation: str | None = None
+    unit: str | None = None
+    fault: str | None = None
+
+
+Find = Callable[[str, int, int], list[Quantity]]
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A key's unit: what it is called, and how quantities in it are found in a stretch of text."""
+
+    name: str
+    find: Find
+
+
+def plain_find(decimal: str | None = None) -> Find:
+    """Return how numbers are found where the key has no unit: a unit beside them is ignored, "25 %" is 0.25."""
+
+    def find(text: str, start: int, end: int) -> list[Quantity]:
+        return [_bare(term) for term in find_terms(text, start, end, decimal)]
+
+    return find
+
+
+def unit_for(name: str, decimal: str | None = None) -> Unit:
+    """Return the unit of a key by its name; raises MarkingFault for one that is not known."""
+    if name == CLOCK:
+        return Unit(name, _times)
+    if name == PERCENT:
+        return Unit(name, lambda text, start, end: [_per_cent(term) for term in find_terms(text, start, end, decimal)])
+    code = currency_of(name)
+    if code is not None:
+        return Unit(code, lambda text, start, end: _money(text, find_terms(text, start, end, decimal), code))
+    dimension = dimension_of(name)
+    if dimension is None:
+        raise MarkingFault(f"the unit '{name}' is not known; give a physical unit, a currency, clock or %")
+    is_time = dimension == dimension_of("second")
+
+    def find(text: str, start: int, end: int) -> list[Quantity]:
+        found = _joined(text, [_measured(text, term, name) for term in find_terms(text, start, end, decimal)])
+        return _with_lengths(text, start, end, name, found) if is_time else found
+
+    return Unit(name, find)
+
+
+def _bare(term: Term) -> Quantity:
+    return Quantity(term.value, term.start, term.end, term.text, term.shape, term.relation)
+
+
+def _per_cent(term: Term) -> Quantity:
+    """Return a number as a percentage: "25 %" and a bare 25 are 25."""
+    bare = _bare(term)
+    return replace(bare, value=term.value * 100, unit="%") if term.percent else bare
+
+
+def _times(text: str, start: int, end: int) -> list[Quantity]:
+    return [
+        Quantity(Fraction(one.minutes), start + one.start, start + one.end, one.text, unit=CLOCK)
+        for one in find_times(text[start:end])
+    ]
+
+
+def _phrases(text: str, term: Term) -> list[tuple[str, int]]:
+    """Return what follows a number as a unit may be called, the longest first, with where each ends."""
+    after = _AFTER.match(text, term.end)
+    if after is None or "\n" in after.group():
+        return []
+    words = after[1].rstrip()
+    found: list[tuple[str, int]] = []
+    while words and len(found) < MOST_UNIT_WORDS:
+        said = words.rstrip(".'\"*")
+        if said and is_unit_word(said.split()[0]) and not said[0].isdigit():
+            found.append((said, after.start(1) + len(said)))
+        words = words.rpartition(" ")[0].rstrip()
+    return found
+
+
+def _money(text: str, terms: list[Term], code: str) -> list[Quantity]:
+    return _joined(text, [_amount(text, term, code) for term in terms])
+
+
+def _amount(text: str, term: Term, code: str) -> Quantity:
+    bare = _bare(term)
+    if term.percent:
+        return replace(bare, unit="%", fault=f"a percentage is no amount in {code}")
+    if term.currency is not None:
+        sign = currency_of(term.currency)
+        same = sign == code or (term.currency == "$" and code in ("CAD", "AUD", "NZD", "MXN"))
+        return replace(bare, unit=term.currency, fault=None if same else f"{term.currency} is {sign}, not {code}")
+    for phrase, end in _phrases(text, term):
+        said = replace(bare, end=end, text=text[term.start : end], unit=phrase)
+        if is_minor_unit(phrase, code):
+            return replace(said, value=term.value / 100)
+        other = currency_of(phrase)
+        if other is not None:
+            return said if other == code else replace(said, fault=f"{phrase} is {other}, not {code}")
+        if len(phrase) > 1 and dimension_of(phrase) is not None:
+            return replace(said, fault=f"{phrase} is no amount in {code}")
+    return bare
+
+
+def _measured(text: str, term: Term, wanted: str) -> Quantity:
+    """Return a number in the unit wanted, by the unit beside it."""
+    bare = _bare(term)
+    if term.unit is not None:
+        scale = scale_to(term.unit, wanted)
+        return replace(bare, value=scale[0] + scale[1] * term.value, unit=term.unit) if scale else bare
+    if term.percent or term.currency is not None:
+        named = "%" if term.percent else term.currency
+        return replace(bare, unit=named, fault=f"{named} is not {wanted}")
+    for phrase, end in _phrases(text, term):
+        said = replace(bare, end=end, text=text[term.start : end], unit=phrase)
+        if dimension_of(phrase) is None:
+            if currency_of(phrase) is not None:
+                return replace(said, fault=f"{phrase} is money, not {wanted}")
+            continue
+        scale = scale_to(phrase, wanted)
+        if scale is None:
+            return replace(said, fault=f"{phrase} does not convert to {wanted}")
+        return replace(said, value=scale[0] + scale[1] * term.value)
+    return bare
+
+
+def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
+    """Return quantities with those that are one together joined: "2 h 15 min", "12 euros and 50 cents"."""
+    joined: list[Quantity] = []
+    for one in found:
+        before = joined[-1] if joined else None
+        whole = (
+            before is not None
+            and before.unit is not None
+            and before.fault is None
+            and one.unit is not None
+            and one.fault is None
+            and before.unit.lower() != one.unit.lower()
+            and one.relation is None
+            and Shape.NUMBER == one.shape == before.shape
+            and _JOINED.fullmatch(text, before.end, one.start)
+            and abs(one.value) < abs(before.value)
+        )
+        if whole and before is not None:
+            value = before.value + (one.value if before.value >= 0 else -one.value)
+            joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
+        else:
+            joined.append(one)
+    return joined
+
+
+def _with_lengths(text: str, start: int, end: int, wanted: str, found: list[Quantity]) -> list[Quantity]:
+    """Return the quantities of time with what is written as 2:15, 2:15:30 or 1h50."""
+    second = scale_to("second", wanted)
+    assert second is not None
+    more = []
+    for match in _LENGTH_OF_TIME.finditer(text, start, end):
+        first, middle, last = int(match[1]), int(match[2]), int(match[3] or 0)
+        in_minutes = (match["unit"] or "").startswith("min")
+        seconds = first * 60 + middle if in_minutes and not match[3] else first * 3600 + middle * 60 + last
+        more.append((match, seconds))
+    for match in _HOURS_AND_MINUTES.finditer(text, start, end):
+        more.append((match, int(match[1]) * 3600 + int(match[2]) * 60))
+    if not more:
+        return found
+    lengths = [
+        Quantity(second[1] * seconds, match.start(), match.end(), match.group().strip(), unit="h:mm")
+        for match, seconds in more
+    ]
+    rest = [one for one in found if not any(a.start <= one.start < a.end for a in lengths)]
+    return sorted([*rest, *lengths], key=lambda one: one.start)

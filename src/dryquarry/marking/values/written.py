@@ -1,0 +1,60 @@
+"""A formula or number written by an author or a model, as a whole text: from text to Formula, within bounds."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from fractions import Fraction
+from typing import Any
+
+from dryquarry.marking.values.formulas import Formula, FormulaFault, number_value
+from dryquarry.marking.values.grammar import formula_of
+from dryquarry.marking.values.numerals import WORDS, words_value
+from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
+
+LONGEST_FORMULA = 1000
+_VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
+
+
+def number_in(text: str) -> Fraction:
+    """Return the value of a text such as "59/28", "2^10" or "thirty-six"; raises FormulaFault."""
+    worded = WORDS.fullmatch(text.strip())
+    value = words_value(worded) if worded else None
+    return number_value(formula_in(text)) if value is None else value
+
+
+def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[str] | None = None) -> Formula:
+    """Return the formula that a text is; raises FormulaFault.
+
+    Letters side by side are a product of variables unless they are a function, or one of `variables`. With
+    `letters` given, those that a formula is expected to have, three and more others side by side are a word and the
+    text is no formula.
+    """
+    if len(text) > LONGEST_FORMULA:
+        raise FormulaFault(f"the formula is longer than {LONGEST_FORMULA} characters")
+    names = frozenset(variables)
+    given: list[tuple[str, Any]] = []
+    bars = 0
+    for token in tokens_of(text, 0, len(text)):
+        kind, value = token.kind, token.value
+        if kind == "WORD":
+            given += _word(value, names, letters)
+        elif kind == "BAR":
+            opens = not given or given[-1][0] not in _VALUE_ENDS or bars == 0
+            bars += 1 if opens else -1
+            given.append(("BAR" if opens else "BAREND", value))
+        elif kind in ("OTHER", "CLOCK", "COMMA", "DOTS", "COLON", "EITHER", "CURRENCY"):
+            raise FormulaFault(f"'{value}' is not understood in a formula")
+        else:
+            given.append((kind, value))
+    return formula_of(given)
+
+
+def _word(value: tuple[str, str], variables: frozenset[str], letters: frozenset[str] | None) -> list[tuple[str, Any]]:
+    word, index = value
+    if word not in variables and letters is not None:
+        unknown = [char for char in letters_left(word) if char not in letters]
+        if len(unknown) > 2 or (unknown and len(word) > 3):
+            raise FormulaFault(f"'{word}' is a word")
+    if word in ("plus", "minus", "times", "mal"):
+        return [({"plus": "PLUS", "minus": "MINUS"}.get(word, "TIMES"), word)]
+    return names_in(word, index, variables)
