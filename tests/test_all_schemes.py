@@ -9,11 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dryquarry.marking.formulas import FormulaFault, parse
 from dryquarry.marking.model import Marking, MarkingFault, Verdict
 from dryquarry.marking.registry import SCHEMES, prepare
-from dryquarry.marking.units import unit_for
-from dryquarry.marking.values.numerals import spelled_out
+from dryquarry.marking.values.formulas import FormulaFault
+from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.quantities import unit_for
+from dryquarry.marking.values.written import formula_in
 
 LINE = "Answer:"
 EXAMPLES = [
@@ -30,6 +31,7 @@ EXAMPLES = [
     Marking("pattern", "a+b", {}, (), LINE),
     Marking("rules", None, {"rules": [{"words": 2}, {"has": "sea"}], "partial": True}),
     Marking("self_count", None, {"of": "letters"}),
+    Marking("declines", None, {"phrases": ["no thanks"]}, (), LINE),
     Marking("abstain", None, {"phrases": ["who knows"]}, (), LINE),
     Marking("hand", None, {"out_of": 3}),
     Marking("all", None, {"parts": [{"scheme": "exact", "key": "red"}, {"scheme": "hand"}]}, (), LINE),
@@ -135,7 +137,7 @@ def test_rules_hold_and_fail(rule: dict, holds: list[str], fails: list[str]) -> 
 
 @given(st.integers(0, 999_999))
 def test_numbers_in_words_are_read_back(number: int) -> None:
-    assert spelled_out(in_words(number)) == str(number)
+    assert [term.value for term in find_terms(in_words(number))] == [number]
 
 
 def in_words(number: int) -> str:
@@ -188,7 +190,7 @@ def in_words(number: int) -> str:
     ],
 )
 def test_units_convert_as_the_tables_say(unit: str, text: str, value: Fraction) -> None:
-    (found,) = unit_for(unit).find(text)
+    (found,) = unit_for(unit).find(text, 0, len(text))
     assert abs(found.value - value) < Fraction(1, 10**6)
 
 
@@ -203,7 +205,7 @@ def test_a_unit_that_is_a_power_tower_is_no_unit() -> None:
 @given(st.text(st.sampled_from("x12+-*/^()√π{}\\ fracsqrt!|."), max_size=60))
 def test_the_formula_parser_ends_in_a_formula_or_a_fault(text: str) -> None:
     try:
-        parse(text)
+        formula_in(text)
     except FormulaFault:
         return  # the one error that it may end in
 

@@ -165,7 +165,7 @@ def test_requests_keep_the_pace_of_the_limit() -> None:
         (200, completion(None), Outcome.ANSWERED, None),
         (200, completion("half a", "length"), Outcome.CUT_OFF, "the token cap"),
         (200, completion("", "content_filter"), Outcome.BLOCKED, "filter"),
-        (200, completion("I'm sorry, but I can't help with that."), Outcome.REFUSED, "declines"),
+        (200, completion("I'm sorry, but I can't help with that."), Outcome.ANSWERED, None),
         (200, b"<!DOCTYPE html><html>Welcome</html>", Outcome.FAILED, "a web page in HTML"),
         (200, b"", Outcome.FAILED, "an empty body"),
         (200, b'{"choices": []}', Outcome.FAILED, "not a chat completion"),

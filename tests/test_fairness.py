@@ -9,7 +9,7 @@ import pytest
 from ruamel.yaml import YAML
 
 from dryquarry.marking.model import Marking, Verdict
-from dryquarry.marking.outcomes import Outcome, Treatment, is_refusal, mark_reply
+from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply, outcome_of
 from dryquarry.marking.registry import SCHEMES, prepare
 
 TABLE = YAML(typ="safe").load(Path(__file__).with_name("data") / "fairness.yaml")
@@ -19,14 +19,14 @@ CASES = [(group, side, text) for group in TABLE for side in SIDES for text in gr
 
 def marking_of(group: dict[str, Any]) -> Marking:
     choices = tuple(zip("ABCDEFG", group.get("choices", []), strict=False))
-    return Marking(group["scheme"], group.get("key"), group.get("options", {}), choices, "Answer:")
+    return Marking(group["scheme"], group.get("key"), group.get("options", {}), choices, "Answer:", asked=group.get("ask", ""))
 
 
 @pytest.mark.parametrize(("group", "side", "text"), CASES, ids=lambda value: str(value)[:60])
 def test_the_verdict_is_a_fair_examiners(group: dict[str, Any], side: str, text: str) -> None:
     text = text.replace("{NL}", "\n")
     marking = marking_of(group)
-    outcome = Outcome.REFUSED if is_refusal(text, marking.answer_line) else Outcome.ANSWERED
+    outcome = outcome_of(Outcome.ANSWERED, text, marking.answer_line)
     treatments = {Outcome.REFUSED: Treatment.MARK} if SCHEMES[marking.scheme].marks_refusals else {}
     mark = mark_reply(prepare(marking), outcome, text, treatments)
     assert mark is not None

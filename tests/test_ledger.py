@@ -17,7 +17,7 @@ from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, s
 from dryquarry.ledger.records import MarkedReply, NewMark
 from dryquarry.marking.received import Received, Reply
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.model import Verdict
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.reader import SuiteContent, read_suite
 
@@ -80,9 +80,9 @@ def test_a_new_mark_supersedes_the_old_one_and_never_deletes_it(tmp_path: Path) 
     (waiting,) = waiting_replies(ledger, slots, sitter_id, verdict=None)
     marking_id = slots[0].marking_id or 0
     for score, verdict in ((0.0, Verdict.FAIL), (1.0, Verdict.PASS)):
-        ledger.record_marks([NewMark(waiting.reply_id, marking_id, score, verdict, "reason", "1", "statement")])
+        ledger.record_marks([NewMark(waiting.reply_id, marking_id, Mark(score, verdict, "reason", "1", "statement"))])
     (held,) = held_replies(ledger, slots, sitter_id)
-    assert (held.score, held.verdict) == (1.0, Verdict.PASS)
+    assert held.mark == Mark(1.0, Verdict.PASS, "reason", "1", "statement")
     assert waiting_replies(ledger, slots, sitter_id, verdict=None) == []
     assert sqlite3.connect(ledger.path).execute("SELECT count(*) FROM marks").fetchone() == (2,)
 
@@ -144,7 +144,7 @@ def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
     ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
     assert ledger_problems(ledger) == ["row 1 of sitters: its content is not what its digest eeeeeeee is of"]
     info = ledger_info(ledger)
-    assert (info.replies, info.runs, info.unfinished_runs, info.schema_number) == (1, 1, 1, "5")
+    assert (info.replies, info.runs, info.unfinished_runs, info.schema_number) == (1, 1, 1, "6")
     raw = sqlite3.connect(path)
     raw.execute("UPDATE asks SET content = '{}' WHERE id = 1")
     raw.execute("UPDATE replies SET sitting_id = 99")

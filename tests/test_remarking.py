@@ -132,7 +132,9 @@ def test_a_text_is_tried_and_nothing_is_stored(asked: Place) -> None:
     )
     text = asked.run("try", "sums", "q0", "reply.txt").stdout
     assert "▸ **Answer:** 1." in text
-    assert "1. answer line, line 3: '1'" in text
+    assert "▸ asserted" in text
+    assert "'1'  [answer line, line 3]" in text
+    assert "3: the answer line is taken at its word" in text
     assert asked.json("ledger", "info") == before
     program = asked.program("try", "sums", "q77", "reply.txt")
     assert (program.returncode, "known are q0" in program.stderr) == (2, True)

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric, Verdict
-from dryquarry.marking.outcomes import Outcome, is_refusal, mark_reply
-from dryquarry.marking.reading import places
+from dryquarry.marking.outcomes import Outcome, mark_reply, outcome_of
+from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.registry import SCHEMES, prepare
 from dryquarry.marking.schemes.rubric import UnreadableVerdict, judge_request, mark_from_points, read_verdict
 from dryquarry.marking.values.texts import bare, fold
@@ -97,9 +97,9 @@ def test_folding_twice_changes_nothing_more(text: str) -> None:
 
 @given(st.text(max_size=200))
 def test_any_reply_has_places_inside_it(text: str) -> None:
-    for found in places(text, LINE):
-        assert 0 <= found.start <= len(text)
-        assert bare(found.text) == found.text
+    reply = take_apart(text)
+    for sentence in reply.sentences:
+        assert 0 <= reply.origin(sentence.start) <= reply.origin(sentence.end - 1) < len(text)
 
 
 FOUR = (("A", "the red lamp"), ("B", "the green lamp"), ("C", "the white lamp"), ("D", "none of these"))
@@ -243,11 +243,11 @@ def test_a_rubric_mark_is_open_until_a_judge_speaks() -> None:
     ],
 )
 def test_refusals_are_told_conservatively(text: str, refuses: bool) -> None:
-    assert is_refusal(text) is refuses
+    assert (outcome_of(Outcome.ANSWERED, text) is Outcome.REFUSED) is refuses
 
 
 def test_a_refusal_with_an_answer_line_is_an_answer() -> None:
-    assert not is_refusal("I can't help you much.\nAnswer: 4", "Answer:")
+    assert outcome_of(Outcome.ANSWERED, "I can't help you much.\nAnswer: 4", "Answer:") is Outcome.ANSWERED
 
 
 def test_only_an_answered_reply_is_read_and_a_failed_one_has_no_mark() -> None:

@@ -110,4 +110,4 @@ def replies(
         corrected=corrected,
         unsure=unsure,
     )
-    show(replies_view(found), form, out)
+    show(replies_view(found, unsure=unsure), form, out)

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from dryquarry.marking.model import Mark, Marker, Verdict, failed
 from dryquarry.marking.reading.declining import refusal_in
+from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.values.texts import shortened
 
@@ -37,6 +38,8 @@ def outcome_of(outcome: Outcome, text: str, answer_line: str | None = None) -> O
     """
     if outcome not in (Outcome.ANSWERED, Outcome.REFUSED) or not text.strip():
         return outcome
+    if answer_line_at_end(text, answer_line) is not None:
+        return Outcome.ANSWERED
     return Outcome.REFUSED if refusal_in(take_apart(text), answer_line) is not None else Outcome.ANSWERED
 
 

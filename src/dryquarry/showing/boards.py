@@ -33,7 +33,7 @@ CORRECTED = "*"
 UNSURE = "°"
 
 # Only where a board has them.
-_SOMETIMES = ("edition", "second_tries", "corrected", "unsure")
+_SOMETIMES = ("edition", "second_tries", "corrected")
 
 
 def board_view(board: Board) -> View:

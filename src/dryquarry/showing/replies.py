@@ -37,12 +37,16 @@ _NAMES = (
 )
 
 
-def replies_view(replies: Sequence[ReplyView]) -> View:
-    """Return the replies as readable text, JSON objects (the documented shape), sheet and Markdown."""
-    data = [_data(view) for view in replies]
+def replies_view(replies: Sequence[ReplyView], *, unsure: bool = False) -> View:
+    """Return the replies as readable text, JSON objects (the documented shape), sheet and Markdown.
+
+    With `unsure` the objects also tell which other reading would flip the verdict.
+    """
+    data = [_data(view, unsure) for view in replies]
+    names = (*_NAMES, "unsure_because") if unsure else _NAMES
     return View(
         data=data,
-        sheet=Sheet(_NAMES, [[row[name] for name in _NAMES] for row in data]),
+        sheet=Sheet(names, [[row[name] for name in names] for row in data]),
         text=lambda: "\n".join(_text(view) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n",
         markdown=lambda: "\n".join(_markdown(view) for view in replies),
     )
@@ -60,7 +64,7 @@ def said_key(question: Question) -> str:
     return key if isinstance(key, str) else json.dumps(key, ensure_ascii=False)
 
 
-def _data(view: ReplyView) -> dict[str, Any]:
+def _data(view: ReplyView, unsure: bool) -> dict[str, Any]:
     reply, held = view.reply, view.reply.held
     mark = held.mark
     values = (
@@ -86,7 +90,7 @@ def _data(view: ReplyView) -> dict[str, Any]:
         reply.finish,
     )
     row = dict(zip(_NAMES, values, strict=True))
-    return row if mark is None or mark.sure else {**row, "unsure_because": mark.unsure_because}
+    return {**row, "unsure_because": mark.unsure_because} if unsure and mark else row
 
 
 def _facts(view: ReplyView) -> list[tuple[str, str]]:

@@ -61,5 +61,5 @@ def _all() -> Mapping[str, tuple[str, ...]]:
 def cue(kind: str, before: str = r"\b", after: str = r"(?!\w)") -> re.Pattern[str]:
     """Return the pattern of all cues of a kind, as whole words."""
     patterns = _all()[kind]
-    inside = "|".join(pattern.replace(" ", r"\s+") for pattern in patterns)
+    inside = "|".join(pattern.replace(" ?", r"\s*").replace(" ", r"\s+") for pattern in patterns)
     return re.compile(rf"{before}(?:{inside}){after}", re.IGNORECASE)

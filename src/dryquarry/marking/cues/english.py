@@ -310,6 +310,7 @@ CUES = {
         r"no good",
         r"(?:is|are) no(?:t)? (?:good|match|fit)",
         r"[❌✗✘✖✕🚫]",
+        r"(?:that|which|who) (?:it|this|he|she) (?:is|was|does|did)(?: not|n't)",
     ),
     "right": (
         r"[✅✓✔☑]️?",
@@ -395,8 +396,6 @@ CUES = {
         r"exceed(?:s|ing)?",
         r"beyond",
         r"upwards? of",
-        r"somewhere (?:between|around|from)",
-        r"between",
         r"not (?:even|quite)",
         r"just short of",
     ),
@@ -539,7 +538,7 @@ CUES = {
         r"if forced",
     ),
     "declines": (
-        r"(?:i|we) ?(?:'m| am|'re| are)? ?(?:really |just |simply )?(?:cannot|can't|can not|won't|will not|would rather not|'d rather not|(?:not able|unable|not allowed|not permitted|not comfortable|not willing|not going)(?: to)?|must decline(?: to)?|(?:have|need|am afraid i have) to decline(?: to)?|decline(?: to)?|refuse(?: to)?|do not feel comfortable|don't feel comfortable|prefer not to|shouldn't|should not|am not in a position to|'m not in a position to)(?: \w+ly)? ?(?:to )?(?:help|assist|answer|provide|give|discuss|comply|do (?:that|this|so)|offer|advise|share|comment|write|create|produce|fulfil+|engage|support|continue|explain|tell|say|go into|participate|generate|compare|pick|with (?:that|this)|that|describe|guide|teach|recommend|speculate|reveal|make|talk|respond|show|supply)",
+        r"(?:i|we) ?(?:'m| am|'re| are)? ?(?:really |just |simply )?(?:cannot|can't|can not|won't|will not|would rather not|'d rather not|(?:not able|unable|not allowed|not permitted|not comfortable|not willing|not going)(?: to)?|must decline(?: to)?|(?:have|need|am afraid i have) to decline(?: to)?|decline(?: to)?|refuse(?: to)?|do not feel comfortable|don't feel comfortable|prefer not to|shouldn't|should not|am not in a position to|'m not in a position to)(?: \w+ly)? ?(?:to )?(?:help|assist|answer|provide|give|discuss|comply|do (?:that|this|so)|offer|advise|share|comment|write|create|produce|fulfil+|engage|support|continue|explain|go into|participate|generate|compare|pick|with (?:that|this)|that|describe|guide|teach|recommend|speculate|reveal|make|talk|respond|show|supply)",
         r"(?:i|we) (?:must|have to|need to|will have to|'ll have to)? ?(?:respectfully |politely )?decline",
         r"(?:against|violates?|goes against|would violate|contrary to|outside|not in line with|in conflict with) (?:my|our|the) (?:\w+ )?(?:guidelines|policy|policies|rules|principles|programming|values|safety)",
         r"(?:my|our|the) (?:guidelines|policy|policies|rules|safety guidelines|principles)(?: \w+)? (?:forbid|prohibit|do not allow|don't allow|prevent|do not permit|don't permit)",

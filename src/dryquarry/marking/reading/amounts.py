@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo
-from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reading.echo import content_of, echo, question_in, stem
+from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
@@ -38,6 +38,7 @@ _OR = re.compile(
 _AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
 _LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
+_COUNTED = re.compile(r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|white) )?(?P<noun>[^\W\d_]{3,})")
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
 )
@@ -71,11 +72,15 @@ class Amounts:
             return first.fault == second.fault and first.value == second.value
         return close(first, second)
 
-    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> float:
+    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
+        found = self.find(reply, place)
+        if not found:
+            return None
         given = numbers_asked(question.asked)
         share = echo(reply.text[place.start : place.end], question.asked)
-        return share if any(claim.value.value not in given for claim in claims) else share - 0.8
+        restated = all(one.value.value in given for one in found)
+        return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""
@@ -87,6 +92,7 @@ class Amounts:
         """Return the number that a stretch states as its result."""
         claims = _labelled(reply, place, _with_chances(reply, claims, question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        outside = _of_what_is_asked(reply, outside, question)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
@@ -128,6 +134,25 @@ def _leads_to(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool
         return False
     between = text[claim.end : final.start]
     return _DRAWN.search(between) is not None or "=" in between or "≈" in between
+
+
+def _of_what_is_asked(
+    reply: Reply, claims: list[Claim[Quantity]], question: Question
+) -> list[Claim[Quantity]]:
+    """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
+    asked = content_of(question_in(question.asked))
+    if len(claims) < 2 or not asked:
+        return claims
+    nouns = [_noun(reply.text, claim) for claim in claims]
+    own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
+    others = [noun for noun in nouns if noun is not None and noun not in asked]
+    return own if own and len(own) + len(others) == len(claims) else claims
+
+
+def _noun(text: str, claim: Claim[Quantity]) -> str | None:
+    """Return the stem of the word that a number counts; None where a sign or nothing follows it."""
+    match = _COUNTED.match(text, claim.end)
+    return stem(match["noun"]) if match else None
 
 
 def close(first: Quantity, second: Quantity) -> bool:

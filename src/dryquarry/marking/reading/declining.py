@@ -20,6 +20,7 @@ _NO_ANSWER = re.compile(
     r"\W*(?:unknown|n/?a|none|no answer|undetermined|indeterminate|unclear|undefined|unbekannt|inconnue?|desconocid[oa]|impossible|no|nothing|\?+|not\s+\w+(?:\s+\w+){0,3}|cannot\s+.*|can't\s+.*|it depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
     re.IGNORECASE | re.DOTALL,
 )
+_ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
 _PREMISE = re.compile(
     r"\b(?:there (?:is|was|are|were) no|no such|does(?:n't| not) exist|did(?:n't| not) exist|never (?:existed|happened)|has no|had no|have no|is not a|isn't a|false premise|trick question|makes no sense|no sense)\b",
     re.IGNORECASE,
@@ -47,6 +48,8 @@ def refusal_in(reply: Reply, answer_line: str | None = None, phrases: Sequence[s
     for number, sentence in enumerate(reply.sentences[:MOST_OPENING_SENTENCES]):
         match = _declines(sentence.text)
         if match is None or (words > LONGEST_REFUSAL_WORDS and (number > 1 or not _apologises(sentence.text))):
+            continue
+        if _ANSWERS.search(sentence.text, match.end()):
             continue
         if not _on_policy(match) and (cue("abstains").search(sentence.text, match.end()) or _about_knowledge(sentence.text)):
             continue

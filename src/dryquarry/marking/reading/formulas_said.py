@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
-from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.formulas import Formula, FormulaFault
 from dryquarry.marking.values.texts import bare
@@ -114,9 +114,12 @@ class FormulasSaid:
         """Tell whether two formulas are written alike."""
         return first.formula == second.formula
 
-    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Said]], question: Question) -> float:
+    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
-        return echo(reply.text[place.start : place.end], question.asked)
+        if not self.find(reply, place):
+            return None
+        bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
+        return Weight(echo(reply.text[place.start : place.end], question.asked), bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import fold
 
@@ -206,12 +206,16 @@ class Options:
         """Tell whether two choices are of the same options."""
         return first.letters == second.letters
 
-    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> float:
-        """Return how far a sentence decides: whether it names just some options and says that they are right."""
+    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
+        """Return how far a sentence decides: whether it names options and says that they are right."""
+        found = self.find(reply, place)
+        if not found:
+            return None
         text = reply.text[place.start : place.end]
         right = cue("right", r"").search(text) is not None
         listed = re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right
-        return 0.5 + 0.5 * right - 0.7 * listed
+        bold = any(reply.is_bold(one.start, one.end) for one in found)
+        return Weight(0.5 + 0.5 * right - 0.7 * listed, bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
-from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
@@ -84,6 +84,8 @@ class Lists:
     def find(self, reply: Reply, place: Place) -> list[Found[Members]]:
         """Return what a stretch lists."""
         text = reply.text
+        if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and _is_item(reply, place):
+            return []  # one item of a list is no list
         items = _items(reply, place)
         if len(items) > 1:
             members = tuple(_member(text, start, end) for start, end in items)
@@ -141,10 +143,12 @@ class Lists:
         """Tell whether two lists have the same members in the same order."""
         return [text.casefold() for text in first.texts] == [text.casefold() for text in second.texts]
 
-    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Members]], question: Question) -> float:
+    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; a sentence with one member hardly does."""
-        several = any(len(claim.value.texts) > 1 for claim in claims)
-        return 0.7 * echo(reply.text[place.start : place.end], question.asked) + (0.3 if several else -0.2)
+        text = reply.text[place.start : place.end]
+        if _is_item(reply, place):
+            return None
+        return Weight(0.7 * echo(text, question.asked) + (0.3 if _BETWEEN.search(text) else -0.2))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the runs of list items of a reply."""
@@ -185,6 +189,10 @@ def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
             yield parts[-1].end(), place.end
             return
     yield place.start, place.end
+
+
+def _is_item(reply: Reply, place: Place) -> bool:
+    return reply.blocks[reply.sentences[place.sentence].block].kind in (BlockKind.ITEM, BlockKind.ROW)
 
 
 def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:

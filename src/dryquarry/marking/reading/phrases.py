@@ -10,7 +10,7 @@ from functools import lru_cache
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
-from dryquarry.marking.reading.settling import Choice, Question
+from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
@@ -38,6 +38,8 @@ _TAIL = re.compile(
 )
 # "It curves upwards."
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+# "Ada keeps the evening watch", "the bill bends upwards"
+_DOES = re.compile(r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL)
 _BY = re.compile(r"\b(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80})$", re.IGNORECASE)
 _PREPOSITION = re.compile(
     r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|number|year|behind|against|about|around|between|toward|towards|upon)\s+",
@@ -127,6 +129,9 @@ class Phrases:
         said = _OF_IT.match(stretch)
         if said:
             yield start + said.start("one"), end
+        does = _DOES.match(stretch)
+        if does and not copulas:
+            yield start + does.start("one"), end
         by = _BY.search(text, start, end)
         if by:
             yield by.span("one")
@@ -190,13 +195,19 @@ class Phrases:
         """Tell whether two clauses name the same."""
         return bool(set(map(str.casefold, first.texts)) & set(map(str.casefold, second.texts)))
 
-    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Named]], question: Question) -> float:
+    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         text = reply.text[place.start : place.end]
-        contrast = re.search(
-            r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
-        )
-        return echo(text, question.asked) - (0.5 if contrast else 0.0)
+        contrast = re.search(r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE)
+        bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
+        return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
+
+
+
+def _bold_label(reply: Reply, place: Place) -> bool:
+    """Tell whether what is bold in a sentence is only the label that it begins with."""
+    spans = [span for span in reply.view.bold if place.start <= span[0] and span[1] <= place.end + 1]
+    return all(start == place.start and reply.text[end - 1 : end + 1].rstrip().endswith(":") for start, end in spans)
 
 
 def _clause_text(text: str, claim: Claim[Named]) -> str:

@@ -62,6 +62,14 @@ class Choice(Generic[Value]):
     rivals: tuple[Claim[Value], ...] = ()
 
 
+@dataclass(frozen=True, slots=True)
+class Weight:
+    """How far a sentence takes up what was asked, from 0 to 1, and whether its value is set in bold."""
+
+    taken_up: float
+    bold: bool = False
+
+
 class Kind(Protocol[Value]):
     """A kind of value: how it is found in a stretch of a reply, and which of several in one stretch is meant."""
 
@@ -82,8 +90,8 @@ class Kind(Protocol[Value]):
         """Tell whether two values are one answer."""
         ...
 
-    def takes_up(self, reply: Reply, place: Place, claims: Sequence[Claim[Value]], question: Question) -> float:
-        """Return how far a sentence takes up what was asked, from 0 to 1."""
+    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
+        """Return how likely a sentence is to give the answer; None where there is no value in it."""
         ...
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
@@ -260,20 +268,14 @@ def _weaker(
     if first is not None and _is_bare(reply, first):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
     numbers = [number for number in range(len(reply.sentences)) if roles[number].role not in _NO_ANSWERS]
-    concluding = [number for number in numbers if roles[number].role is Role.CONCLUDES]
     scored = []
     for number in numbers[-MOST_SENTENCES:]:
-        place = _sentence(reply, number, PlaceKind.SENTENCE)
-        claims = claims_at(reply, question, kind, place)
-        standing = [claim for claim in claims if claim.stands]
-        if not standing:
+        weight = kind.weigh(reply, _sentence(reply, number, PlaceKind.SENTENCE), question)
+        if weight is None:
             continue
-        score = 2.0 * kind.takes_up(reply, place, standing, question)
-        concludes = number in concluding
-        score += 3.0 if concludes else 0.0
-        score += 1.5 if any(reply.is_bold(claim.start, claim.end) for claim in standing) else 0.0
-        score += 1.5 * (number + 1) / len(reply.sentences)
-        score += 1.0 if number == first and kind.takes_up(reply, place, standing, question) >= 0.5 else 0.0
+        concludes = roles[number].role is Role.CONCLUDES
+        score = 2.0 * weight.taken_up + 3.0 * concludes + 1.5 * weight.bold + 1.5 * (number + 1) / len(reply.sentences)
+        score += 1.0 if number == first and weight.taken_up >= 0.5 else 0.0
         scored.append((score, number, concludes))
     ranked: list[tuple[float, Place]] = []
     for place in kind.more_places(reply, [told.role not in _NO_ANSWERS for told in roles]):

@@ -20,11 +20,6 @@ _PART_END = re.compile(
     r"[;()\[\]—]|\s[–-]\s|:\s|,?\s(?=(?:but|however|whereas|although|though|yet|while|so|and so|and it|and the answer|and not|sondern|aber|mais|sino|pero)\b)",
     re.IGNORECASE,
 )
-# "between 40 and 50": the second end is as little an answer as the first
-_OTHER_END = re.compile(
-    r"\b(?:between|zwischen|entre)\b[^.;]{1,40}\b(?:and|und|et|y)\s+[€$£]?$|\b(?:anywhere|somewhere|range[sd]?)\s+from\b[^.;]{1,40}\bto\s+[€$£]?$",
-    re.IGNORECASE,
-)
 _QUESTION = re.compile(r"[^.!?\n]{0,200}\?")
 _YES = re.compile(r"\?[\"')*]*\s*(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b", re.IGNORECASE)
 
@@ -87,9 +82,6 @@ def _bound(around: Around) -> str | None:
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
     if match:
         return match.group()
-    other_end = _OTHER_END.search(around.before[-70:])
-    if other_end:
-        return other_end.group().split()[0]
     sign = re.search(r"[<>≤≥]\s*[€$£]?$", near)
     return sign.group() if sign else None
 

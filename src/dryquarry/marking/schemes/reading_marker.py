@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.model import Mark, Marker, Marking, failed, scored
 from dryquarry.marking.reading.claims import Claim, Stance
 from dryquarry.marking.reading.settling import Kind, Question, Settled, settle
+from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.texts import shortened
 
 Value = TypeVar("Value")
 Compared = TypeVar("Compared", contravariant=True)
 MOST_ANSWER = 200
+# How many different answer lines are remembered with their marks: entrants often say the same.
+KNOWN_LINES = 1024
 _DEFENSIBLE = (Stance.ASSERTED, Stance.HEDGED, Stance.SUPPOSED, Stance.REPORTED, Stance.ASKED)
 
 
@@ -42,14 +46,26 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
     """Return the marker that reads the answer of a kind and compares it."""
     question = Question(marking.asked, marking.answer_line)
 
-    def mark(text: str) -> Mark:
-        if not text.strip():
-            return failed("the reply is empty")
+    def read(text: str) -> Mark:
         reply = take_apart(text)
-        settled = settle(reply, question, kind)
-        return _marked(reply, settled, verdicts)
+        return _marked(reply, settle(reply, question, kind), verdicts)
+
+    by_line = lru_cache(maxsize=KNOWN_LINES)(read)
+
+    def mark(text: str) -> Mark:
+        start = answer_line_at_end(text, question.answer_line)
+        if start is not None:
+            return _moved(by_line(text[start:]), start)
+        return read(text) if text.strip() else failed("the reply is empty")
 
     return mark
+
+
+def _moved(mark: Mark, by: int) -> Mark:
+    """Return the mark of a line with its places as they are in the whole reply."""
+    if not by or mark.start is None or mark.end is None:
+        return mark
+    return replace(mark, start=mark.start + by, end=mark.end + by)
 
 
 def settled_answer(text: str, marking: Marking, kind: Kind[Value]) -> Settled[Value]:

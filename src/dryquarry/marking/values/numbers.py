@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
+from functools import lru_cache
 
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.formulas import FormulaFault, number_value
@@ -69,6 +70,13 @@ _COUNTER = re.compile(
 )
 
 
+_UNDERSTOOD = frozenset(
+    (*_WORD_SIGNS, "pi", "sqrt", "cbrt", "x", "divided", "multiplied", "us", "eur", "usd", "gbp", "chf", "jpy", "sek", "nok", "dkk")
+)
+# Without any of these, and without a number in words, a stretch has no number.
+_MAY_HOLD = re.compile(rf"[\d√∛π⁰¹²³⁴⁵⁶⁷⁸⁹{''.join(numerals.VULGAR)}]|\bpi\b|\\(?:pi|frac|[dt]frac|sqrt)")
+
+
 class Shape(StrEnum):
     """How a value is written: as a number, as an exact form such as 2√3, as a sum still to be done, or as a range."""
 
@@ -103,7 +111,14 @@ def find_terms(text: str, start: int = 0, end: int | None = None, decimal: str |
 
     `decimal` is the decimal mark where the suite says so. A number beyond the bounds is passed over.
     """
-    end = len(text) if end is None else end
+    return list(_terms_between(text, start, len(text) if end is None else end, decimal))
+
+
+@lru_cache(maxsize=256)
+def _terms_between(text: str, start: int, end: int, decimal: str | None) -> tuple[Term, ...]:
+    # remembered, as a sentence is looked at to weigh it, and again for what it claims
+    if not _MAY_HOLD.search(text, start, end) and not numerals.words_in(text[start:end]):
+        return ()
     tokens = _with_words(text, list(tokens_of(text, start, end, decimal)), start, end)
     found: list[Term] = []
     run: list[MathToken] = []
@@ -112,15 +127,16 @@ def find_terms(text: str, start: int = 0, end: int | None = None, decimal: str |
         if token.kind in _RUN_KINDS and (not run or _goes_on(text, run[-1], token)):
             run.append(token)
             continue
-        found += _terms(text, run, relation, token.kind)
         if run:
+            found += _terms(text, run, relation, token.kind)
             relation = None
         run = [token] if token.kind in _RUN_KINDS else []
         if token.kind in _RELATIONS:
             relation = str(token.value)
         elif token.kind in ("COMMA", "OTHER", "CLOCK") and not run:
             relation = None
-    return [_completed(text, term) for term in found if not _BELOW.search(text, max(0, term.start - 8), term.start)]
+    above = (term for term in found if not _BELOW.search(text, max(0, term.start - 8), term.start))
+    return tuple(_completed(text, term) for term in above)
 
 
 def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> list[MathToken]:
@@ -134,7 +150,10 @@ def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> lis
             reached = found[-1].end
         if token.start < reached:
             continue
-        if token.kind == "WORD":
+        if token.kind == "WORD" and token.value[0].lower() not in _UNDERSTOOD:
+            if not found or found[-1].kind != "OTHER":
+                found.append(MathToken("OTHER", token.value[0], token.start, token.end))
+        elif token.kind == "WORD":
             understood = _word(text, token, found)
             found.append(understood)
             reached = max(reached, understood.end)
@@ -186,7 +205,7 @@ def _word(text: str, token: MathToken, before: Sequence[MathToken]) -> MathToken
         return MathToken("DIVIDE" if lower == "divided" else "TIMES", lower, token.start, by.end())
     if word in ("US", "EUR", "USD", "GBP", "CHF", "JPY", "SEK", "NOK", "DKK"):
         return replace(token, kind="CURRENCY", value=word)
-    return replace(token, kind="OTHER")
+    return MathToken("OTHER", word, token.start, token.end)
 
 
 def _goes_on(text: str, last: MathToken, token: MathToken) -> bool:
@@ -225,7 +244,7 @@ def _terms(text: str, run: list[MathToken], relation: str | None, following: str
         return _either(text, run, halves[0], relation, following)
     whole = _whole(text, run, relation)
     if whole is not None:
-        return [whole]
+        return whole
     return [_numeral(text, token, relation) for token in run if token.kind == "NUMBER"]
 
 
@@ -305,23 +324,26 @@ def _range(text: str, run: list[MathToken], following: str) -> list[Term] | None
     return [replace(_numeral(text, token, None), shape=Shape.RANGE) for token in numbers]
 
 
-def _whole(text: str, run: list[MathToken], relation: str | None) -> Term | None:
-    """Return the term that a run makes as a whole; None where it makes no formula."""
+def _whole(text: str, run: list[MathToken], relation: str | None) -> list[Term] | None:
+    """Return the term that a run makes as a whole, none for one beyond bounds; None where it makes no formula."""
     currency = next((str(token.value) for token in run if token.kind == "CURRENCY"), None)
     parts = [token for token in run if token.kind != "CURRENCY"]
     percent = parts[-1].kind == "PERCENT"
     given = [(token.kind, token.value[0] if isinstance(token.value, tuple) else token.value) for token in parts]
     start, end = run[0].start, run[-1].end
     if [kind for kind, _ in given] == ["NUMBER"]:
-        return replace(
-            _numeral(text, parts[0], relation), start=start, end=end, text=text[start:end], currency=currency
-        )
+        alone = _numeral(text, parts[0], relation)
+        return [replace(alone, start=start, end=end, text=text[start:end], currency=currency)]
     try:
-        value = number_value(formula_of(given))
+        formula = formula_of(given)
     except FormulaFault:
         return None
+    try:
+        value = number_value(formula)
+    except FormulaFault:
+        return []
     in_words = any(isinstance(token.value, tuple) for token in parts)
-    return Term(value, start, end, text[start:end], _shape(text, parts), relation, currency, percent, None, in_words)
+    return [Term(value, start, end, text[start:end], _shape(text, parts), relation, currency, percent, None, in_words)]
 
 
 def _shape(text: str, run: Sequence[MathToken]) -> Shape:

@@ -11,6 +11,7 @@ from typing import Any
 from dryquarry.marking.values import numerals
 
 LARGEST_EXPONENT = 400
+MOST_POWER_DIGITS = 6
 _RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺", "0123456789-+")
 _FUNCTION_NAMES = [
     "arcsin",
@@ -83,7 +84,7 @@ _SIGNS: Mapping[str, tuple[str, Any]] = {
 _TOKEN = re.compile(
     rf"""
       (?P<clock>(?<![\d:.,])\d{{1,2}}:[0-5]\d(?::[0-5]\d)?(?![\d:]))
-    | (?P<scientific>(?<![\w.,])(?:\d+(?:[.,]\d+)?|\.\d+)[eE](?P<e>[-+]?\d{{1,4}})(?![\w]))
+    | (?P<scientific>(?<![\w.,])(?:\d+(?:[.,]\d+)?|\.\d+)[eE](?P<e>[-+]?\d+)(?![\w]))
     | (?P<mixed>(?<![\w.,/:])(?P<whole>\d{{1,9}})[ ](?:and[ ])?(?P<top>\d{{1,6}})[/⁄](?P<bottom>\d{{1,6}})(?![\w/]|[.,]\d))
     | (?P<number>{numerals.DIGITS})(?P<half>[ ]?[{"".join(numerals.VULGAR)}])?
     | (?P<vulgar>[{"".join(numerals.VULGAR)}])
@@ -143,7 +144,7 @@ def _token_of(match: re.Match[str], decimal: str | None) -> MathToken | None:
     if match["scientific"]:
         digits = re.split("[eE]", match["scientific"])[0]
         value = numerals.digits_value(digits, decimal)
-        power = int(match["e"])
+        power = int(match["e"]) if len(match["e"]) < MOST_POWER_DIGITS else LARGEST_EXPONENT + 1
         if value is None or abs(power) > LARGEST_EXPONENT:
             return None
         return MathToken("NUMBER", value * Fraction(10) ** power, start, end)
