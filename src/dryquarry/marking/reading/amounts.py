@@ -7,15 +7,17 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import content_of, echo, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
-from dryquarry.marking.values.quantities import Find, Quantity
+from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 SAME = 1e-9
+MOST_BETWEEN = 40
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
 _BESIDE = re.compile(
     r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )(?<!rate )(?<!value )of|out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
@@ -36,13 +38,24 @@ _OR = re.compile(
     re.IGNORECASE,
 )
 _AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
+_ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
+_ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
+_TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
+_FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
 _LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
 _COUNTED = re.compile(r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|white) )?(?P<noun>[^\W\d_]{3,})")
+_IN_FOUR = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE)
+_ENDS_WITH = re.compile(r":\s+\S[^:;,]*$")
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
 )
 _IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
+
+
+def _is_pronoun(text: str, number: Quantity) -> bool:
+    """Tell whether a "one" stands for a thing, and not for a number: "just one more", but "one in four"."""
+    return number.text.lower() == "one" and number.unit is None and not _IN_FOUR.match(text, number.end)
 
 
 @lru_cache(maxsize=256)
@@ -56,6 +69,7 @@ class Amounts:
     """Numbers, with or without units: how they are found, and which of several is the result."""
 
     finder: Find
+    ordinals: bool = False
     lists: bool = False
 
     def find(self, reply: Reply, place: Place) -> list[Found[Quantity]]:
@@ -63,7 +77,12 @@ class Amounts:
         found = self.finder(reply.text, place.start, place.end)
         kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
         # "one of them", "just one more": a word of its own, where there is another number
-        said = [one for one in kept if one.value.text.lower() != "one" or one.value.unit is not None]
+        if self.ordinals:
+            taken = [(one.start, one.end) for one in kept]
+            spoken = find_ordinals(reply.text, place.start, place.end)
+            kept += [Found(one, one.start, one.end) for one in spoken if not any(a <= one.start < b for a, b in taken)]
+            kept.sort(key=lambda one: one.start)
+        said = [one for one in kept if not _is_pronoun(reply.text, one.value)]
         return said or (kept if place.telling or place.kind is PlaceKind.STATEMENT else [])
 
     def same(self, first: Quantity, second: Quantity) -> bool:
@@ -140,13 +159,20 @@ def _of_what_is_asked(
     reply: Reply, claims: list[Claim[Quantity]], question: Question
 ) -> list[Claim[Quantity]]:
     """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
-    asked = content_of(question_in(question.asked))
+    asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
+    given = numbers_asked(question.asked)
     if len(claims) < 2 or not asked:
         return claims
-    nouns = [_noun(reply.text, claim) for claim in claims]
+    nouns = [None if claim.value.value in given else _noun(reply.text, claim) for claim in claims]
     own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
     others = [noun for noun in nouns if noun is not None and noun not in asked]
     return own if own and len(own) + len(others) == len(claims) else claims
+
+
+@lru_cache(maxsize=256)
+def _counted_in(asked: str) -> frozenset[str]:
+    """Return the stems of what the question itself counts: "in 10 minutes" asks for no minutes."""
+    return frozenset(stem(match["noun"]) for match in re.finditer(r"\d\s+(?P<noun>[^\W\d_]{3,})", asked))
 
 
 def _noun(text: str, claim: Claim[Quantity]) -> str | None:
@@ -294,10 +320,19 @@ def _result(chain: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
 def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> Claim[Quantity]:
     """Return what a sentence concludes: what is bold, what is drawn from the rest, the end of its last equation."""
     text = reply.text
+    check = cue("checks", r"[;,.(—–-]\s*").search(text, claims[0].end, place.end)
+    claims = [claim for claim in claims if check is None or claim.start < check.start()]
     bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
     if len(bold) == 1:
         return bold[0]
-    aside = [match for match in _ASIDE_START.finditer(text, place.start, place.end) if match.start() > claims[0].start]
+    last = _ENDS_WITH.search(text, place.start, place.end)
+    if last and (after := [claim for claim in claims if claim.start > last.start()]):
+        return _end_of_equation(text, after)
+    aside = [
+        match
+        for match in _ASIDE_START.finditer(text, place.start, place.end)
+        if match.start() > claims[0].start and match.group() != ";"
+    ]
     drawn = list(_DRAWN.finditer(text, place.start, place.end))
     if drawn and (after := [claim for claim in claims if claim.start >= drawn[-1].end()]):
         claims = after
@@ -336,36 +371,29 @@ def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[
 
 def _alternatives(reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]]) -> list[Claim[Quantity]]:
     """Return the numbers that stand beside the final one as further answers: "7 or 8", "40 to 50"."""
-    others = [claim for claim in claims if claim.stance is Stance.HEDGED and not close(claim.value, final.value)]
-    text = reply.text
+    others = []
     for claim in claims:
-        if claim is final or (claim.end > final.start and claim.start < final.end) or claim in others:
+        overlaps = claim.end > final.start and claim.start < final.end
+        if claim is final or overlaps or close(claim.value, final.value):
             continue
-        first, second = (claim, final) if claim.start < final.start else (final, claim)
-        between = text[first.end : second.start]
-        if len(between) > 40 or close(claim.value, final.value):
-            continue
-        one_of_two = _OR.fullmatch(between) or _OR.fullmatch(re.sub(r"[a-z]\s*=\s*$", "", between))
-        if (
-            (one_of_two and not one_of_two["same"])
-            or (Shape.RANGE in (claim.value.shape, final.value.shape) and len(between) <= 3)
-            or (
-                _SPAN.fullmatch(between)
-                and (
-                    re.search(
-                        r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$",
-                        text[max(0, first.start - 12) : first.start],
-                    )
-                    or re.search(r"\bto\b|\bbis\b", between)
-                )
-                and "=" not in between
-            )
-            or (
-                _AND.fullmatch(between)
-                and claim.place.telling
-                and claim.value.unit == final.value.unit
-                and claim.value.relation == final.value.relation
-            )
-        ):
+        if claim.stance is Stance.HEDGED or _beside(reply.text, claim, final):
             others.append(claim)
     return others
+
+
+def _beside(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
+    """Tell whether a number stands right beside the final one as another answer or as the other end of a range."""
+    first, second = (claim, final) if claim.start < final.start else (final, claim)
+    between = text[first.end : second.start]
+    if len(between) > MOST_BETWEEN:
+        return False
+    either = _OR.fullmatch(between) or _OR.fullmatch(re.sub(r"[a-z]\s*=\s*$", "", between))
+    if either and not either["same"]:
+        return True
+    if Shape.RANGE in (claim.value.shape, final.value.shape) and len(between) <= 3:
+        return True
+    if _SPAN.fullmatch(between) and "=" not in between:
+        return bool(_TO.search(between) or _FROM.search(text, max(0, first.start - 12), first.start))
+    alike = (claim.value.unit, claim.value.relation) == (final.value.unit, final.value.relation)
+    listed = claim.place.telling and _AND.fullmatch(between) and _ENDS_THERE.match(text, second.end)
+    return alike and bool(listed)

@@ -11,6 +11,7 @@ from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reading.places import telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reply.structure import Reply, Sentence
+from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.texts import fold
 
@@ -21,10 +22,6 @@ _NO_ANSWER = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
-_PREMISE = re.compile(
-    r"\b(?:there (?:is|was|are|were) no|no such|does(?:n't| not) exist|did(?:n't| not) exist|never (?:existed|happened)|has no|had no|have no|is not a|isn't a|false premise|trick question|makes no sense|no sense)\b",
-    re.IGNORECASE,
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +97,9 @@ class Abstention:
     refuses: bool = False
 
 
-def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] = ()) -> Abstention:
+def abstention_in(
+    reply: Reply, answer_line: str | None, phrases: Sequence[str] = (), asked: str = ""
+) -> Abstention:
     """Return whether a reply says that what is given does not decide the answer, and whether it answers anyway."""
     roles = roles_of(reply)
     said = _abstains(reply, reply.text, 0, phrases)
@@ -112,7 +111,7 @@ def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] 
     if last is None:
         return Abstention(said)
     sentence, own = last
-    anyway = _answers_anyway(reply, roles, sentence, phrases)
+    anyway = _answers_anyway(reply, roles, sentence, phrases, asked)
     return Abstention(own or said, anyway)
 
 
@@ -153,7 +152,9 @@ def _last_words(reply: Reply, roles: Sequence[Told], phrases: Sequence[str]) -> 
     return None
 
 
-def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Sequence[str]) -> Says | None:
+def _answers_anyway(
+    reply: Reply, roles: Sequence[Told], last: int, phrases: Sequence[str], asked: str
+) -> Says | None:
     """Return an answer that stands after, or beside, the words that there is none."""
     sentence = reply.sentences[last]
     own = _abstains(reply, sentence.text, sentence.start, phrases)
@@ -161,20 +162,13 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
     start = own.end if own else sentence.start
     if (found := _gives(after, start)) is not None:
         return found
-    before = reply.text[sentence.start : own.start] if own else ""
-    if re.search(r"\b(?:though|although|while|even though|whereas|strictly)\b", before, re.IGNORECASE) is None and own:
-        pass
     for number in range(last + 1, len(reply.sentences)):
         following = reply.sentences[number]
         if roles[number].role in (Role.REMARKS, Role.ASKS) and not cue("guesses", r"(?<![\w'])").search(following.text):
             continue
-        given = _gives(following.text, following.start) or _states(following, roles[number])
+        given = _gives(following.text, following.start) or _states(following, roles[number], asked)
         if given is not None:
             return given
-    return _earlier_guess(reply, roles, last)
-
-
-def _earlier_guess(reply: Reply, roles: Sequence[Told], last: int) -> Says | None:
     return None
 
 
@@ -209,7 +203,7 @@ def _gives(text: str, offset: int) -> Says | None:
     return None
 
 
-def _states(sentence: Sentence, told: Told) -> Says | None:
+def _states(sentence: Sentence, told: Told, asked: str) -> Says | None:
     """Return a sentence after the abstention that states a value of its own."""
     if re.search(
         r"\b(?:would|could|might|if|either|any|depend\w*|example|e\.g\.|need|tell|give me|provide)\b",
@@ -222,6 +216,10 @@ def _states(sentence: Sentence, told: Told) -> Says | None:
     numbers = find_terms(sentence.text)
     concludes = told.role is Role.CONCLUDES
     however = re.search(r"\b(?:however|still|nevertheless|nonetheless|but|though)\b", sentence.text, re.IGNORECASE)
+    known = {term.value for term in find_terms(view_of(asked).text)}
+    new = bool(asked) and any(term.value not in known for term in numbers)
+    if new and cue("copula").search(sentence.text) and not cue("abstains").search(sentence.text):
+        return Says(sentence.text, sentence.start, sentence.end)
     if (numbers and (concludes or however)) or (however and cue("copula").search(sentence.text)) or concludes:
         return Says(sentence.text, sentence.start, sentence.end)
     return None

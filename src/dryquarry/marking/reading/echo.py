@@ -24,7 +24,8 @@ _IRREGULAR_TEXT = (
     "known know flew fly flown fly swam swim sang sing drove drive ate eat fell fall felt feel caught catch taught teach brought bring "
     "broke break broken break chose choose chosen choose drew draw drawn draw hid hide rode ride rose rise sat sit saw see seen see "
     "shot shoot slept sleep spoke speak stole steal struck strike wore wear lay lie lies lie men man women woman children child "
-    "feet foot teeth tooth mice mouse geese goose people person burnt burn began begin begun begin bound bind dug dig hung hang"
+    "feet foot teeth tooth mice mouse geese goose people person burnt burn began begin begun begin bound bind dug dig hung hang "
+    "farther far farthest far further far furthest far better good best good worse bad worst bad less little least little"
 )
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 
@@ -40,6 +41,11 @@ def stem(word: str) -> str:
     return word.removesuffix("e") if len(word) > 4 else word
 
 
+def is_verb(word: str) -> bool:
+    """Tell whether a word is the past of an irregular verb, or an auxiliary."""
+    return word in _IRREGULAR or word in ("is", "are", "was", "were", "has", "had", "can", "will", "must", "does", "did")
+
+
 @lru_cache(maxsize=2048)
 def content_of(text: str) -> frozenset[str]:
     """Return the stems of the words of a text that say something."""
@@ -49,7 +55,7 @@ def content_of(text: str) -> frozenset[str]:
 @lru_cache(maxsize=512)
 def question_in(asked: str) -> str:
     """Return the sentence of a question that asks; the whole where none has a question mark."""
-    parts = re.split(r"(?<=[.?!:])[\"'”’)]*\s+", asked.strip())
+    parts = re.split(r"(?<=[.?!])[\"'”’)]*\s+", asked.strip())
     asking = [part for part in parts if part.rstrip("'\" ").endswith("?")]
     return " ".join(asking) if asking else asked
 
@@ -57,7 +63,15 @@ def question_in(asked: str) -> str:
 def echo(text: str, asked: str) -> float:
     """Return the share of what was asked that a text takes up, from 0 to 1."""
     wanted = content_of(question_in(asked))
-    return len(wanted & content_of(text)) / len(wanted) if wanted else 0.0
+    names = _names_in(question_in(asked))
+    taken = wanted & content_of(text)
+    return (len(taken) + len(taken & names)) / (len(wanted) + len(wanted & names)) if wanted else 0.0
+
+
+@lru_cache(maxsize=512)
+def _names_in(asked: str) -> frozenset[str]:
+    """Return the stems of the names in a question, which say more about it than other words."""
+    return frozenset(stem(word) for word in re.findall(r"(?<=[a-z,'] )[A-Z][^\W\d_]+", asked))
 
 
 def is_echo(word: str, asked: str) -> bool:

@@ -26,6 +26,8 @@ _CLAUSE_END = re.compile(
 _UNIT = re.compile(
     r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
 )
+# "3x + 4 mg": a unit, and no product of variables
+_LAST_WORD = re.compile(r"(?<=[\w)}\]])\s+([A-Za-z]{2,})\.?$")
 _LEAD = re.compile(
     r"^.*?\b(?:is|are|equals|gives|becomes|as|get|to|be|formula|expression|function|have|it)\b:?\s+",
     re.IGNORECASE | re.DOTALL,
@@ -79,6 +81,9 @@ class FormulasSaid:
     def _read(self, text: str, start: int, end: int, place: Place) -> Found[Said] | None:
         for first, last in list(dict.fromkeys(self._stretches(text, start, end)))[:MOST_TRIES]:
             said = bare(text[first:last].strip())
+            unit = _LAST_WORD.search(said)
+            if unit and not set(unit[1]) & self.letters and unit[1] not in self.variables:
+                said, last = said[: unit.start()], first + text[first:last].find(said) + unit.start()
             if not said or not re.search(r"[\w√π]", said):
                 continue
             try:

@@ -27,7 +27,7 @@ _PLACES = {
     "last": -1,
 }
 _BY_PLACE = re.compile(
-    rf"\bthe\s+({'|'.join(_PLACES)})\s+(?:option|choice|answer|statement|alternative|one)s?\b|\b(?:option|choice|number|no\.)\s+([1-9])\b",
+    rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|no\.)\s+([1-9])\b",
     re.IGNORECASE,
 )
 _ALL_BUT = re.compile(
@@ -228,12 +228,16 @@ class Options:
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked
+        bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
+        if bold and len(bold) < len(claims) and not place.telling:
+            claims = bold
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
         taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
         rest = [claim for claim in claims if claim not in taken]
-        if not place.telling and place.kind is not PlaceKind.STATEMENT and len(taken) > 1:
-            taken = _drawn(text, place, taken)
+        if len(taken) > 1:
+            strong = place.telling or place.kind is PlaceKind.STATEMENT
+            taken = _drawn(text, place, taken, turns=not strong)
         others = [claim for claim in rest if claim.stance is Stance.HEDGED]
         letters = [claim for claim in taken if not claim.value.by_text]
         if letters and len(letters) < len(taken) and place.telling:
@@ -263,9 +267,9 @@ def _inside(one: Found[Chosen], others: Sequence[Found[Chosen]]) -> bool:
     return any(other.start <= one.start and one.end <= other.end for other in others)
 
 
-def _drawn(text: str, place: Place, claims: Sequence[Claim[Chosen]]) -> list[Claim[Chosen]]:
+def _drawn(text: str, place: Place, claims: Sequence[Claim[Chosen]], *, turns: bool) -> list[Claim[Chosen]]:
     """Return what a sentence draws from the rest: what follows its "so", or else its "but"."""
-    for pattern in (r"\b(?:so|therefore|thus|hence|leaves|leaving|remains)\b", r"\bbut\b"):
+    for pattern in (r"\b(?:so|therefore|thus|hence|leaves|leaving)\b", *([r"\bbut\b"] if turns else [])):
         ends = [match.end() for match in re.finditer(pattern, text[place.start : place.end], re.IGNORECASE)]
         after = [claim for claim in claims if ends and claim.start >= place.start + ends[-1]]
         if after:

@@ -16,14 +16,14 @@ from dryquarry.marking.values.texts import trimmed
 
 MOST_MEMBERS = 500
 _BETWEEN = re.compile(
-    r"\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|\n|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
+    r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|\n|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
     r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|comes\s+before|together\s+with|along\s+with)\s+)\s*",
     re.IGNORECASE,
 )
 _STRONG = re.compile(r"[,;]\s*(?=\S)")
 _LEAD = re.compile(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|in order|x|one|"
-    r"1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
+    r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
     re.IGNORECASE,
 )
 _MEMBER_LEAD = re.compile(
@@ -31,7 +31,7 @@ _MEMBER_LEAD = re.compile(
     re.IGNORECASE,
 )
 _REMARK = re.compile(
-    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|\s+(?:comes|is|are|was|were)\s+(?:first|second|third|fourth|fifth|last|next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
+    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|is|are|was|were)\s+(?:first|second|third|fourth|fifth|last|next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
@@ -48,6 +48,8 @@ _ASIDE_START = re.compile(
     r";(?=\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+that|given|with\s+(?:the|a))\b)",
     re.IGNORECASE,
 )
+_ADDED = re.compile(r"\s(?:with|at|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
+_DRAWN = re.compile(r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE)
 _EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
 _VERB = re.compile(
     r"\b(?:is|are|was|were|be|include|includes|has|have|lives?|can|do|does|need|needs|belong|belongs|make|makes|sind|est|sont|es|son)\b",
@@ -93,6 +95,9 @@ class Lists:
             return [Found(Members(members), items[0][0], items[-1][1])]
         found = []
         for start, end in _alternatives(text, place):
+            drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
+            if drawn and _BETWEEN.search(text, drawn[-1].end(), end):
+                start = drawn[-1].end()
             rest = _all_but(text, start, end, self.question.asked)
             ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
             if ways:
@@ -109,7 +114,10 @@ class Lists:
             brackets = _BRACKETS.match(text[first:last])
             if brackets:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
-            yield _parted(text, first, last, _BETWEEN)
+            parted = _parted(text, first, last, _BETWEEN)
+            yield parted
+            if any(_ADDED.search(member) for member, _, _ in parted):
+                yield tuple(_without_added(member) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
                 yield _parted(text, first, last, _STRONG)
 
@@ -126,7 +134,8 @@ class Lists:
             subject = text[start : match.start()]
             complement = text[match.end() : end]
             listed = _BETWEEN.search(subject.strip()) is not None
-            if listed and asked and (_new_share(complement, asked) < 0.5 or not _BETWEEN.search(complement.strip())):
+            several = len(_BETWEEN.findall(complement.strip())) > len(_BETWEEN.findall(subject.strip()))
+            if listed and asked and not several and (_new_share(complement, asked) < 0.5 or not _BETWEEN.search(complement.strip())):
                 yield start, match.start()
             yield match.end(), end
             if listed:
@@ -148,7 +157,7 @@ class Lists:
         text = reply.text[place.start : place.end]
         if _is_item(reply, place):
             return None
-        return Weight(0.7 * echo(text, question.asked) + (0.3 if _BETWEEN.search(text) else -0.2))
+        return Weight(0.7 * echo(text, question.asked) + (0.3 if _BETWEEN.search(text) else -1.2))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the runs of list items of a reply."""
@@ -232,15 +241,22 @@ def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[
     return tuple(members)
 
 
+def _without_added(member: tuple[str, int, int]) -> tuple[str, int, int]:
+    """Return a member without what is added to it: "the gull with two legs"."""
+    said, start, end = member
+    added = _ADDED.search(said)
+    return (said[: added.start()], start, end) if added else member
+
+
 def _member(text: str, start: int, end: int) -> tuple[str, int, int]:
     """Return a member without a place number, quotes and what is said about it."""
     lead = _MEMBER_LEAD.match(text, start, end)
     if lead and lead.end() < end:
         start = lead.end()
+    start, end = trimmed(text, start, end)
     remark = _REMARK.search(text, start + 1, end)
     if remark and text[start : remark.start()].strip():
-        end = remark.start()
-    start, end = trimmed(text, start, end)
+        start, end = trimmed(text, start, remark.start())
     return " ".join(text[start:end].split()), start, end
 
 

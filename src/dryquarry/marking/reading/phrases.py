@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -9,17 +10,21 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo, is_echo, question_in
+from dryquarry.marking.reading.echo import content_of, echo, is_echo, is_verb, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
 LONGEST_READING = 200
 LONGEST_WHOLE_WORDS = 12
-MOST_READINGS = 16
+MOST_READINGS = 20
+LONGEST_SUBJECT_WORDS = 6
+LEAST_ECHO = 0.3
+_COPULAS = frozenset(("is", "are", "was", "were"))
+_OF_ANOTHER = re.compile(r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE)
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _CLAUSE_END = re.compile(
-    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,?\s(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
+    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|,?\s(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
     re.IGNORECASE,
 )
 _BRACKET = re.compile(r"\s*[(\[][^()\[\]]*[)\]]")
@@ -40,7 +45,12 @@ _TAIL = re.compile(
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 # "Ada keeps the evening watch", "the bill bends upwards"
 _DOES = re.compile(r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL)
-_BY = re.compile(r"\b(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80})$", re.IGNORECASE)
+_BY = re.compile(
+    r"\b(?P<verb>\w+)\s+(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80}?)(?=\s+(?:and|in|on|at|while|with|from|for|und|et|y)\b|[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Of the three, the knot …", "In 1902, …"
+_OF_WHICH = re.compile(r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+", re.IGNORECASE)
 _PREPOSITION = re.compile(
     r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|number|year|behind|against|about|around|between|toward|towards|upon)\s+",
     re.IGNORECASE,
@@ -49,6 +59,7 @@ _GOES_BESIDE = re.compile(
     r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
     re.IGNORECASE,
 )
+_ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _RATHER = re.compile(
     r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|ahead of|before)\b.*$",
     re.IGNORECASE | re.DOTALL,
@@ -81,7 +92,10 @@ class Phrases:
     def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
         """Return what each clause of a stretch names."""
         found = []
-        for start, end in _clauses(reply.text, place.start, place.end):
+        clauses = list(_clauses(reply.text, place.start, place.end))
+        for start, end in clauses:
+            if len(clauses) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
+                continue
             if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
                 named = _after_denial(reply.text, start, end)
                 found.append(Found(Named(()), start, min(end, start + 60)))
@@ -99,8 +113,10 @@ class Phrases:
         spans: list[tuple[int, int]] = []
         lead = _LEAD.match(text, start, end)
         main = lead.end() if lead and lead.end() < end else start
+        of = _OF_WHICH.match(text, main, end)
+        main = of.end() if of else main
         turned = lead is not None and re.search(
-            r"\b(?:but|sondern|aber|mais|sino|no|yes)\b", lead.group(), re.IGNORECASE
+            r"\b(?:but|sondern|aber|mais|sino)\b", lead.group(), re.IGNORECASE
         )
         for first in (main,) if turned and main > start else dict.fromkeys((start, main)):
             spans.append((first, end))
@@ -117,7 +133,7 @@ class Phrases:
         stretch = text[start:end]
         cleft = _CLEFT.match(stretch)
         if cleft:
-            yield start + cleft.start("one"), start + cleft.end("one")
+            yield from _narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
         copulas = [match for match in cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)]
         asked = question_in(self.question.asked)
         for match in [*copulas[-1:], *copulas[:1]]:
@@ -129,17 +145,24 @@ class Phrases:
         said = _OF_IT.match(stretch)
         if said:
             yield start + said.start("one"), end
+        yield from _subjects(text, start, end, question_in(self.question.asked))
         does = _DOES.match(stretch)
         if does and not copulas:
             yield start + does.start("one"), end
-        by = _BY.search(text, start, end)
-        if by:
-            yield by.span("one")
+        yield from self._agents(text, start, end)
         if asked:
             yield from self._beside_echo(text, start, end)
         tail = _TAIL.search(stretch)
         if tail:
             yield start, start + tail.start()
+
+    def _agents(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
+        found = list(_BY.finditer(text, start, end))
+        asked = content_of(question_in(self.question.asked))
+        own = [match for match in found if stem(match["verb"]) in asked]
+        for match in own or found[:1]:
+            yield match.span("one")
 
     def _beside_echo(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield what stands before and after the words that the clause takes from the question."""
@@ -202,6 +225,23 @@ class Phrases:
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
 
+
+
+def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the first words of a clause that may be its subject, where what follows them takes up what was asked."""
+    words = list(itertools.islice(_WORD.finditer(text, start, end), LONGEST_SUBJECT_WORDS + 1))
+    for before, word in itertools.pairwise(words):
+        said = word.group()
+        verb = said.islower() and said not in _COPULAS and (said.endswith(("s", "ed")) or is_verb(said))
+        if verb and before.group().lower() not in ("the", "a", "an", "of", "and"):
+            rest = text[word.start() : end]
+            if not asked or (_share_echoed(rest, asked) >= LEAST_ECHO and not _OF_ANOTHER.search(rest)):
+                yield start, before.end()
+
+
+def _share_echoed(phrase: str, asked: str) -> float:
+    words = [word for word in _WORD.findall(phrase) if not _is_common(word)]
+    return sum(is_echo(word, asked) for word in words) / len(words) if words else 0.0
 
 
 def _bold_label(reply: Reply, place: Place) -> bool:
@@ -324,8 +364,7 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
 @lru_cache(maxsize=4096)
 def _echoes(phrase: str, asked: str) -> bool:
     """Tell whether most words of a phrase are the question's."""
-    words = [word for word in _WORD.findall(phrase) if not _is_common(word)]
-    return bool(words) and sum(is_echo(word, asked) for word in words) / len(words) >= 0.6
+    return _share_echoed(phrase, asked) >= 0.6
 
 
 def _is_common(word: str) -> bool:

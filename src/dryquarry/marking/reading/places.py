@@ -8,6 +8,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.roles import Role, Told, states_asked
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -18,7 +19,9 @@ LONGEST_BOX = 4000
 MOST_PLACES = 40
 _BOXED = re.compile(r"\\boxed\s*\{")
 _ANSWER_FIELDS = ("answer", "final_answer", "finalAnswer", "Answer", "final answer", "result", "solution")
-_NAMES_ANSWER = re.compile(r"answer|tl;?dr|antwort|réponse|respuesta|final", re.IGNORECASE)
+_NAMES_ANSWER = re.compile(
+    r"answer|tl;?dr|antwort|réponse|respuesta|final|conclusion|result|summary|ergebnis", re.IGNORECASE
+)
 _EMPTY = re.compile(r"[\W_]*\Z")
 _POINTER = re.compile(r"\W*(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}\Z", re.IGNORECASE)
 _TAKEN_UP = r"[\"'(\[*\s]*(?:(?:so|therefore|thus|hence|and|my|the|final|correct|short|full|right)\b[,\s]*){0,4}"
@@ -32,22 +35,25 @@ def _label(answer_line: str) -> re.Pattern[str]:
     return re.compile(rf"{_TAKEN_UP}{spelled}(?!\w){colon}[\"'\s]*", re.IGNORECASE)
 
 
-def telling_places(reply: Reply, answer_line: str | None) -> list[Place]:
+def telling_places(reply: Reply, answer_line: str | None, asked: str = "") -> list[Place]:
     """Return the places that say themselves that the answer stands there, the strongest first, each kind from the end."""
-    found = [*_labelled(reply, answer_line), *_boxes(reply), *_json_field(reply)]
+    found = [*_labelled(reply, answer_line, asked), *_boxes(reply), *_json_field(reply)]
     order = list(PlaceKind)
     return sorted(found, key=lambda place: (order.index(place.kind), -place.start))[:MOST_PLACES]
 
 
-def _labelled(reply: Reply, answer_line: str | None) -> Iterator[Place]:
-    asked = _label(answer_line) if answer_line else None
+def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Place]:
+    own = _label(answer_line) if answer_line else None
+    noun = _asked_noun(asked)
     known = cue("labels", r"[\"'(\[*\s]*", r"(?!\w)")
     for number, sentence in enumerate(reply.sentences):
         block = reply.blocks[sentence.block]
         if not any(start == sentence.start for start, _ in block.lines) and block.kind is not BlockKind.CODE:
             continue
-        if asked is not None and (match := asked.match(reply.text, sentence.start, sentence.end)):
+        if own is not None and (match := own.match(reply.text, sentence.start, sentence.end)):
             yield from _after(reply, number, match.end(), PlaceKind.ANSWER_LINE)
+        elif noun is not None and (match := noun.match(reply.text, sentence.start, sentence.end)):
+            yield from _after(reply, number, match.end(), PlaceKind.LABEL)
         elif match := known.match(reply.text, sentence.start, sentence.end):
             named = _NAMES_ANSWER.search(match.group()) is not None
             heads = named and (block.kind is BlockKind.HEADING or reply.is_bold(sentence.start, sentence.end))
@@ -58,6 +64,15 @@ def _labelled(reply: Reply, answer_line: str | None) -> Iterator[Place]:
                 continue  # "Solution:" heads the working
             if colon or (heads and _EMPTY.match(reply.text, match.end(), sentence.end)):
                 yield from _after(reply, number, colon.end() if colon else sentence.end, PlaceKind.LABEL)
+
+
+@lru_cache(maxsize=256)
+def _asked_noun(asked: str) -> re.Pattern[str] | None:
+    """Return the pattern of a label that is what is asked for: "Sea: …" for "Which sea …?"."""
+    match = re.search(r"\b(?:which|what)\s+([^\W\d_]{3,})\b", question_in(asked), re.IGNORECASE)
+    if match is None or match[1].lower() in ("the", "does", "did", "are", "was", "were", "will", "would", "can"):
+        return None
+    return re.compile(rf"[\"'(\[*\s]*(?:the )?{re.escape(match[1])}:[\"'\s]+", re.IGNORECASE)
 
 
 def _after(reply: Reply, number: int, start: int, kind: PlaceKind) -> Iterator[Place]:

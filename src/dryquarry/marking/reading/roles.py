@@ -55,12 +55,21 @@ def roles_of(reply: Reply) -> tuple[Told, ...]:
             and _answers_itself(sentence, reply.sentences[number + 1])
         ):
             role = Told(Role.STATES, "? yes")
+        elif _is_dropped(reply, number):
+            role = Told(Role.REPORTS, "if … but")
         elif told and told[-1].cue == "? yes":
             role = Told(Role.REMARKS, "yes")
         told.append(role)
         if sentence.end >= block.end and block.kind is BlockKind.RULE:
             part = None
     return tuple(told)
+
+
+def _is_dropped(reply: Reply, number: int) -> bool:
+    """Tell whether a sentence under an "if" is set aside by the next one: "If …, the answer is 75. But …"."""
+    if number + 1 >= len(reply.sentences) or not cue("supposes", r"^\W*").match(reply.sentences[number].text):
+        return False
+    return re.match(r"\W*(?:but|however|yet|in fact)\b", reply.sentences[number + 1].text, re.IGNORECASE) is not None
 
 
 def _answers_itself(asked: Sentence, after: Sentence) -> bool:

@@ -128,7 +128,7 @@ def settle(reply: Reply, question: Question, kind: Kind[Value]) -> Settled[Value
     """Return the claim of a reply that stands; its `final` is None where none does."""
     looked: list[Claim[Value]] = []
     roles = roles_of(reply)
-    telling = telling_places(reply, question.answer_line)
+    telling = telling_places(reply, question.answer_line, question.asked)
     for place in telling:
         settled = _at(reply, question, kind, place, looked)
         if settled is None:
@@ -274,7 +274,9 @@ def _weaker(
         if weight is None:
             continue
         concludes = roles[number].role is Role.CONCLUDES
-        score = 2.0 * weight.taken_up + 3.0 * concludes + 1.5 * weight.bold + 1.5 * (number + 1) / len(reply.sentences)
+        reached = (number + 1) / len(reply.sentences)
+        # what is concluded early leads on to something else
+        score = 2.0 * weight.taken_up + (1.5 + 1.5 * reached) * concludes + 1.5 * weight.bold + 1.5 * reached
         score += 1.0 if number == first and weight.taken_up >= 0.5 else 0.0
         scored.append((score, number, concludes))
     ranked: list[tuple[float, Place]] = []

@@ -61,7 +61,9 @@ def edge(name: str, given: Mapping[str, Any]) -> Rule:
         raise ValueError(f"wants `each: sentence`, line or word, not '{each}'")
     if part not in (True, False):
         raise ValueError(f"wants `part: true`, not {part!r}")
-    holds = _by_characters(name, wanted) if part or each in ("word", "words") else _by_words(name, wanted)
+    single = all(len(one) == 1 for one in wanted)  # "S" is a letter, and not a word of its own
+    by_characters = part or single or each in ("word", "words")
+    holds = _by_characters(name, wanted) if by_characters else _by_words(name, wanted)
 
     def amiss(text: str) -> str | None:
         parts = PARTS[each](text) if each != "text" else [plain(text)]

@@ -16,7 +16,7 @@ def prepare(marking: Marking) -> Marker:
 
     def mark(text: str) -> Mark:
         reply = take_apart(text)
-        found = abstention_in(reply, marking.answer_line, phrases)
+        found = abstention_in(reply, marking.answer_line, phrases, marking.asked)
         refusal = refusal_in(reply, marking.answer_line)
         if refusal is not None:
             return _placed(

@@ -44,7 +44,12 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
-        if self.counts["punctuation"]:
+        if not self.counts["punctuation"]:
+            joined = {folded.replace(" ", ""): key for folded, key in self.folded.items() if "-" in key}
+            for reading in claim.value.texts:
+                if (key := joined.get(fold(reading, **self.counts).replace(" ", ""))) is not None:
+                    return reading, key
+        else:
             for reading in claim.value.texts:
                 for sign in ".!?":
                     if (key := self.folded.get(fold(f"{reading}{sign}", **self.counts))) is not None:

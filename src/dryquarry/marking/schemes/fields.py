@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
+from dryquarry.marking.cues import cue
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, passed, scored
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.stances import Around, stance_of
@@ -63,6 +64,10 @@ def object_meant(text: str, names: frozenset[str]) -> JsonFound | None:
     standing = [one for one in about if _stands(text, one)]
     whole = (standing or about or [one for one in found if one.broken is None])[-1:]
     broken = [one for one in found if one.broken is not None]
+    if whole and broken and broken[-1].start > whole[0].end:
+        between = text[whole[0].end : broken[-1].start]
+        if cue("withdraws").search(between):
+            return broken[-1]  # the version that was to replace the one before breaks off
     return whole[0] if whole else broken[-1] if broken else None
 
 

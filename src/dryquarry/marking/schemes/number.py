@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
@@ -17,6 +18,9 @@ from dryquarry.marking.values.quantities import CLOCK, Find, Quantity, Unit, pla
 from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.values.written import formula_in, number_in
 
+_ASKS_WHICH = re.compile(
+    r"\b(?:which|what)\s+(?:day|date|floor|place|position|row|number|rank|century|step|lap|turn|month)\b", re.IGNORECASE
+)
 DEFAULT_REL = Fraction(1, 10**6)
 
 
@@ -92,7 +96,7 @@ def prepare(marking: Marking) -> Marker:
 
 def kind_of(marking: Marking) -> Amounts:
     """Return how numbers in the key's unit are read."""
-    return Amounts(number_key(marking).find)
+    return Amounts(number_key(marking).find, _ASKS_WHICH.search(marking.asked) is not None)
 
 
 @dataclass(frozen=True, slots=True)

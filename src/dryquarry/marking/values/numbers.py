@@ -61,11 +61,15 @@ _UNIT_AND_PART = re.compile(
     r"(?<![\w-])(?:an?|one)\s+(?P<unit>[a-z]{3,12})\s+and\s+(?P<part>a\s+half|a\s+quarter|three[\s-]quarters|a\s+third)\b",
     re.IGNORECASE,
 )
+# "an hour and fifty minutes"
+_ONE_UNIT = re.compile(
+    r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
+)
 _PART_VALUES = {"half": Fraction(1, 2), "quarter": Fraction(1, 4), "quarters": Fraction(3, 4), "third": Fraction(1, 3)}
 # "Step 1", "No. 5": what only counts things up is no value.
 _COUNTER = re.compile(
     r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|equation|rule|fact|point|way|"
-    r"solution|choice|answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)\s*$",
+    r"solution|choice|answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*$",
     re.IGNORECASE,
 )
 
@@ -178,6 +182,9 @@ def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
     for match in _UNIT_AND_PART.finditer(stretch):
         part = _PART_VALUES[re.split(r"[\s-]", match["part"].lower())[-1]]
         found.append(MathToken("NUMBER", (1 + part, match["unit"]), start + match.start(), start + match.end()))
+    for match in _ONE_UNIT.finditer(stretch):
+        if not any(one.start < start + match.end() and start + match.start() < one.end for one in found):
+            found.append(MathToken("NUMBER", (Fraction(1), match["unit"]), start + match.start(), start + match.end()))
     for match in numerals.WORDS.finditer(stretch):
         if any(one.start < start + match.end() and start + match.start() < one.end for one in found):
             continue

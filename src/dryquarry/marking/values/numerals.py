@@ -70,6 +70,13 @@ WORDS = re.compile(
     )(?![\w])(?!-(?:{_CARDINAL})\b)""",
     re.IGNORECASE | re.VERBOSE,
 )
+_ORDINALS: Mapping[str, int] = {
+    "first": 1,
+    "second": 2,
+    **{word: value for word, value in _PARTS.items() if word.endswith("th") or word == "third"},
+}
+_ORDINAL = "|".join(sorted(_ORDINALS, key=len, reverse=True))
+ORDINAL_WORDS = re.compile(rf"(?<![\w-])(?:(?P<tens>{_TENS})-)?(?P<ordinal>{_ORDINAL})(?![\w-])", re.IGNORECASE)
 _SIZES = frozenset((*_LARGE, "hundred"))
 # What every number in words has in it: quick to look for.
 _A_LETTER_OF_ONE = re.compile(
@@ -152,6 +159,12 @@ def _part_value(match: re.Match[str]) -> Fraction | None:
     bottom = _PARTS[part] + (_SMALL[match["tens"].lower().rstrip("-")] if match["tens"] else 0)
     value = Fraction(count, bottom)
     return value * SCALES[match["partscale"].lower()] if match["partscale"] else value
+
+
+def ordinal_value(match: re.Match[str]) -> int:
+    """Return the number that a match of ORDINAL_WORDS stands for: 23 of "twenty-third"."""
+    tens = _SMALL[match["tens"].lower()] if match["tens"] else 0
+    return tens + _ORDINALS[match["ordinal"].lower()]
 
 
 def cardinal(words: str) -> int | None:

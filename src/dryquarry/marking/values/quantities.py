@@ -10,6 +10,7 @@ from fractions import Fraction
 from dryquarry.marking.model import MarkingFault
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.numbers import Shape, Term, find_terms
+from dryquarry.marking.values.numerals import ORDINAL_WORDS, ordinal_value
 from dryquarry.marking.values.units import currency_of, dimension_of, is_minor_unit, is_unit_word, scale_to
 
 CLOCK = "clock"
@@ -86,6 +87,14 @@ def unit_for(name: str, decimal: str | None = None) -> Unit:
     return Unit(name, find)
 
 
+def find_ordinals(text: str, start: int, end: int) -> list[Quantity]:
+    """Return the numbers that ordinals in words stand for: 23 of "the twenty-third"."""
+    return [
+        Quantity(Fraction(ordinal_value(match)), match.start(), match.end(), match.group())
+        for match in ORDINAL_WORDS.finditer(text, start, end)
+    ]
+
+
 def _bare(term: Term) -> Quantity:
     return Quantity(term.value, term.start, term.end, term.text, term.shape, term.relation)
 
@@ -151,6 +160,7 @@ def _measured(text: str, term: Term, wanted: str) -> Quantity:
     if term.percent or term.currency is not None:
         named = "%" if term.percent else term.currency
         return replace(bare, unit=named, fault=f"{named} is not {wanted}")
+    wrong: Quantity | None = None
     for phrase, end in _phrases(text, term):
         said = replace(bare, end=end, text=text[term.start : end], unit=phrase)
         if dimension_of(phrase) is None:
@@ -158,10 +168,11 @@ def _measured(text: str, term: Term, wanted: str) -> Quantity:
                 return replace(said, fault=f"{phrase} is money, not {wanted}")
             continue
         scale = scale_to(phrase, wanted)
-        if scale is None:
-            return replace(said, fault=f"{phrase} does not convert to {wanted}")
-        return replace(said, value=scale[0] + scale[1] * term.value)
-    return bare
+        if scale is not None:
+            return replace(said, value=scale[0] + scale[1] * term.value)
+        # "47.88 litres a week" are litres, too
+        wrong = wrong or replace(said, fault=f"{phrase} does not convert to {wanted}")
+    return wrong or bare
 
 
 def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
