@@ -10,6 +10,8 @@ from typing import Any
 
 from dryquarry.errors import Fault
 from dryquarry.marking.model import Verdict
+from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.schemes.number import is_irrational
 from dryquarry.marking.values.texts import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
 from dryquarry.suites.reader import SuiteRead
@@ -60,16 +62,16 @@ def _sorted(found: list[Fault]) -> tuple[Fault, ...]:
 
 def unproved(question: Question) -> Iterator[Fault]:
     """Yield a fault for a key that its own scheme does not accept, and for each proof that comes out wrong."""
-    mark = question.marker
     for said in _key_replies(question):
-        got = mark(said)
+        got = question.marker(said)
         if got.verdict is not Verdict.PASS:
             message = f"the key does not pass as an answer: '{shortened(said)}' comes out {got.verdict}: {got.reason}"
             yield _fault(question, "key-fails", message)
     proofs = question.proofs
     for wanted, samples in ((Verdict.PASS, proofs.passing), (Verdict.FAIL, proofs.failing)):
         for sample in samples:
-            got = mark(sample)
+            got = question.mark(Outcome.ANSWERED, sample)  # as a reply would be, refusals with it
+            assert got is not None
             if got.verdict is not wanted:
                 how = f"; read by: {got.read_by}" if got.read_by else ""
                 said = f"should {wanted} but comes out {got.verdict}: {got.reason}{how}"
@@ -86,7 +88,10 @@ def _key_replies(question: Question) -> list[str]:
     if marking.scheme == "exact":
         return [f"{label} {key}" for key in _keys(question) if not _PLAIN_WORDS.fullmatch(str(key))]
     if marking.scheme == "number":
-        return [f"{label} {key}" for key in _keys(question) if not _is_plain_or_expression(key)]
+        unit = marking.options.get("unit") if marking.options.get("unit_required") else None
+        after = f" {unit}" if unit not in (None, "clock") else ""
+        keys = [key for key in _keys(question) if key is not None and not _is_plain_or_expression(key)]
+        return [f"{label} {key}{after}" for key in keys]
     return []
 
 
@@ -110,6 +115,8 @@ def _own_advice(question: Question) -> Iterator[Fault]:
     if question.second_try and "{reason}" in question.second_try:
         said = "`second_try` hands the mark's reason on, which names the key; `{answer}` hands on what was read"
         yield _fault(question, "key-in-second-try", said)
+    if question.marking.scheme == "number":
+        yield from _untold_tolerance(question)
     if question.marking.scheme not in ("exact", "number"):
         return
     asked = question.text.casefold()
@@ -117,6 +124,18 @@ def _own_advice(question: Question) -> Iterator[Fault]:
         said = str(key).strip().casefold()
         if said in asked and re.search(rf"(?<![\w.,]){re.escape(said)}(?!\w|[.,]\d)", asked):
             yield _fault(question, "key-in-question", f"the key '{shortened(str(key))}' stands in the question")
+            return
+
+
+def _untold_tolerance(question: Question) -> Iterator[Fault]:
+    """Tell of a key that no decimal writes out, and that a rounded answer would miss."""
+    options = question.marking.options
+    if any(name in options for name in ("abs", "rel", "places", "range")):
+        return
+    for key in _keys(question):
+        if is_irrational(key):
+            said = f"the key '{shortened(str(key))}' has no end as a decimal, and no tolerance: a rounded answer fails"
+            yield _fault(question, "no-tolerance", f"{said}; add `rel: 0.001`, or leave it if the exact value is wanted")
             return
 
 

@@ -18,6 +18,7 @@ from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 SAME = 1e-9
 MOST_BETWEEN = 40
+EQUATION = 0.8
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
 _BESIDE = re.compile(
     r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )(?<!rate )(?<!value )of|out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
@@ -99,6 +100,9 @@ class Amounts:
         given = numbers_asked(question.asked)
         share = echo(reply.text[place.start : place.end], question.asked)
         restated = all(one.value.value in given for one in found)
+        bare = found[0].start <= place.start + 2 and found[-1].end >= place.end - 3
+        if bare and found[-1].value.relation == "=" and found[-1].value.value not in given:
+            share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:

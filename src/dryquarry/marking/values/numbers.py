@@ -69,7 +69,7 @@ _PART_VALUES = {"half": Fraction(1, 2), "quarter": Fraction(1, 4), "quarters": F
 # "Step 1", "No. 5": what only counts things up is no value.
 _COUNTER = re.compile(
     r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|equation|rule|fact|point|way|"
-    r"solution|choice|answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*$",
+    r"solution|choice|answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*\Z",
     re.IGNORECASE,
 )
 
