@@ -17,8 +17,8 @@ from dryquarry.asking.entrants import Entrant, Limits, read_entrants
 from dryquarry.asking.protocol import messages_for, read_response, request_body
 from dryquarry.asking.transport import NoResponse, Response, headers_for
 from dryquarry.errors import FaultyFiles, FileFault, UsageFault
-from dryquarry.marking.received import Reply
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Reply
 from dryquarry.suites.ask import Ask
 
 

@@ -19,7 +19,9 @@ CASES = [(group, side, text) for group in TABLE for side in SIDES for text in gr
 
 def marking_of(group: dict[str, Any]) -> Marking:
     choices = tuple(zip("ABCDEFG", group.get("choices", []), strict=False))
-    return Marking(group["scheme"], group.get("key"), group.get("options", {}), choices, "Answer:", asked=group.get("ask", ""))
+    return Marking(
+        group["scheme"], group.get("key"), group.get("options", {}), choices, "Answer:", asked=group.get("ask", "")
+    )
 
 
 @pytest.mark.parametrize(("group", "side", "text"), CASES, ids=lambda value: str(value)[:60])

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
+import sqlalchemy as sa
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from conftest import Place, arithmetic_suite, completion
 from dryquarry.errors import FileFault
 from dryquarry.ledger import connection as opening
+from dryquarry.ledger import schema
 from dryquarry.ledger.health import ledger_info, ledger_problems
+from dryquarry.ledger.migrations import STEPS
 from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
 from dryquarry.ledger.records import MarkedReply, NewMark
-from dryquarry.marking.received import Received, Reply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.received import Received, Reply
 from dryquarry.suites.reader import SuiteContent, read_suite
 
 TEXT = b"title: t\nmark: {scheme: number}\nquestions: [{id: a, ask: A, key: 1}, {id: b, ask: B, key: 2}]"
@@ -213,3 +217,30 @@ def test_a_ledger_of_the_first_schema_is_brought_up_to_date_when_it_is_read(plac
     (sitting,) = place.json("entrant", "show", "knot")["sittings"]
     assert sitting["replies"] == 3
     assert sitting["started_at"] is not None
+
+
+@pytest.mark.parametrize("number", range(1, schema.SCHEMA_NUMBER))
+def test_a_ledger_of_each_earlier_schema_is_brought_up_to_date_and_loses_nothing(tmp_path: Path, number: int) -> None:
+    frozen = Path(__file__).with_name("data") / "ledgers" / f"schema-{number}.sql"
+    path = tmp_path / "ledger.db"
+    with closing(sqlite3.connect(path)) as old:
+        old.executescript(frozen.read_text("utf-8"))
+        before = {name: old.execute(f"SELECT count(*) FROM {name}").fetchone() for name in ("replies", "marks", "runs")}
+    ledger = Ledger.write(path, "0.0")
+    with ledger.connected() as connection:
+        marks = connection.execute(sa.select(schema.marks)).all()
+    assert [(row.reply_id, row.score, row.answer, row.sure, row.rule) for row in marks] == [
+        (1, 1.0, "1", None, None),
+        (2, 0.0, "2", None, None),
+    ]
+    with closing(sqlite3.connect(path)) as new:
+        assert before == {name: new.execute(f"SELECT count(*) FROM {name}").fetchone() for name in before}
+        columns = {row[1] for row in new.execute("PRAGMA table_info(marks)")}
+        indexes = {row[0] for row in new.execute("SELECT name FROM sqlite_master WHERE type = 'index'")}
+    assert {column.name for column in schema.marks.columns} == columns
+    assert {index.name for table in schema.metadata.tables.values() for index in table.indexes} <= indexes
+    assert ledger_problems(ledger) == []
+
+
+def test_there_is_a_frozen_ledger_of_each_earlier_schema_and_a_step_to_each_later_one() -> None:
+    assert sorted(STEPS) == list(range(2, schema.SCHEMA_NUMBER + 1))

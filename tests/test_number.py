@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dryquarry.marking.values.arithmetic import ArithmeticFault, evaluate
 from dryquarry.marking.model import Marking, MarkingFault, Verdict
 from dryquarry.marking.registry import prepare
 from dryquarry.marking.reply.view import view_of
+from dryquarry.marking.values.arithmetic import ArithmeticFault, evaluate
 from dryquarry.marking.values.numbers import find_terms
 
 LINE = "Answer:"

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric, Verdict
 from dryquarry.marking.outcomes import Outcome, mark_reply, outcome_of
-from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.registry import SCHEMES, prepare
+from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.schemes.rubric import UnreadableVerdict, judge_request, mark_from_points, read_verdict
-from dryquarry.marking.values.texts import bare, fold
+from dryquarry.marking.values.texts import fold
 
 LINE = "Answer:"
 

@@ -13,11 +13,12 @@ from sqlalchemy.exc import DatabaseError, SQLAlchemyError
 
 from dryquarry.errors import FileFault
 from dryquarry.ledger import schema
+from dryquarry.ledger.migrations import migrate
 
 BUSY_TIMEOUT_S = 30
 
 # What is brought up to date when opened.
-EARLIER_SCHEMAS = ("1", "2", "3", "4")
+EARLIER_SCHEMAS = tuple(map(str, range(1, schema.SCHEMA_NUMBER)))
 
 
 def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
@@ -31,8 +32,10 @@ def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
     with translated(path), engine.begin() as connection:
         if not sa.inspect(connection).has_table("about"):
             _create(connection, tool_version)
-        elif _schema_number(connection) in EARLIER_SCHEMAS:
-            _migrate(connection)
+        number = _schema_number(connection)
+    with translated(path):
+        if number in EARLIER_SCHEMAS:
+            migrate(engine, int(number))
     _check_number(engine, path)
     return engine
 
@@ -43,21 +46,6 @@ def _create(connection: sa.Connection, tool_version: str) -> None:
     rows = [{"name": name, "value": value} for name, value in facts.items()]
     # Two programs may make the ledger at the same moment; the second finds its facts there.
     connection.execute(sa.insert(schema.about).prefix_with("OR IGNORE"), rows)
-
-
-def _migrate(connection: sa.Connection) -> None:
-    """Bring an earlier ledger up to date: add the tables and the columns that it lacks, which may stay empty."""
-    for table in schema.metadata.sorted_tables:
-        table.create(connection, checkfirst=True)
-        present = {column["name"] for column in sa.inspect(connection).get_columns(table.name)}
-        for column in table.columns:
-            if column.name not in present:
-                kind = column.type.compile(connection.dialect)
-                connection.exec_driver_sql(f"ALTER TABLE {table.name} ADD COLUMN {column.name} {kind}")
-        for index in table.indexes:
-            index.create(connection, checkfirst=True)
-    number = sa.update(schema.about).where(schema.about.c.name == "schema")
-    connection.execute(number.values(value=str(schema.SCHEMA_NUMBER)))
 
 
 def _schema_number(connection: sa.Connection) -> str | None:

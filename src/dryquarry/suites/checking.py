@@ -70,11 +70,10 @@ def unproved(question: Question) -> Iterator[Fault]:
     proofs = question.proofs
     for wanted, samples in ((Verdict.PASS, proofs.passing), (Verdict.FAIL, proofs.failing)):
         for sample in samples:
-            got = question.mark(Outcome.ANSWERED, sample)  # as a reply would be, refusals with it
-            assert got is not None
-            if got.verdict is not wanted:
-                how = f"; read by: {got.read_by}" if got.read_by else ""
-                said = f"should {wanted} but comes out {got.verdict}: {got.reason}{how}"
+            mark = question.mark(Outcome.ANSWERED, sample)  # as a reply would be, refusals with it
+            if mark is not None and mark.verdict is not wanted:
+                how = f"; read by: {mark.read_by}" if mark.read_by else ""
+                said = f"should {wanted} but comes out {mark.verdict}: {mark.reason}{how}"
                 yield _fault(question, "proof", f"the proof '{shortened(sample)}' {said}")
 
 
@@ -135,7 +134,9 @@ def _untold_tolerance(question: Question) -> Iterator[Fault]:
     for key in _keys(question):
         if is_irrational(key):
             said = f"the key '{shortened(str(key))}' has no end as a decimal, and no tolerance: a rounded answer fails"
-            yield _fault(question, "no-tolerance", f"{said}; add `rel: 0.001`, or leave it if the exact value is wanted")
+            yield _fault(
+                question, "no-tolerance", f"{said}; add `rel: 0.001`, or leave it if the exact value is wanted"
+            )
             return
 
 

@@ -57,6 +57,14 @@ def _all() -> Mapping[str, tuple[str, ...]]:
     return found
 
 
+def last_cue(kind: str, text: str) -> re.Match[str] | None:
+    """Return where the last cue of a kind stands in a text, none inside a word or a hyphenated one."""
+    found = None
+    for match in cue(kind, r"(?<![\w'-])", r"(?![\w-])").finditer(text):
+        found = match
+    return found
+
+
 @cache
 def cue(kind: str, before: str = r"\b", after: str = r"(?!\w)") -> re.Pattern[str]:
     """Return the pattern of all cues of a kind, as whole words."""

@@ -21,21 +21,30 @@ MOST_BETWEEN = 40
 EQUATION = 0.8
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
 _BESIDE = re.compile(
-    r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )(?<!rate )(?<!value )of|out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
-    r"divided by|its|their|his|her|my|your|all|the|these|those|between|on|when|if|until)\s+(?:the |its |their |all |these |those |each |every |about |only )*[€$£]?-?$",
+    r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )"
+    r"(?<!rate )(?<!value )of|"
+    r"out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
+    r"divided by|its|their|his|her|my|your|all|the|these|those|between|on|when|if|until)\s+(?:the |"
+    r"its |their |all |these |those |each |every |about |only )*[€$£]?-?$",
     re.IGNORECASE,
 )
 _DRAWN = re.compile(
-    r"(?:\bthat is,?|\bi\.\s?e\.,?|\bso\b|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives| leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|\bin other words|"
-    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\bamounts? to|\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
+    r"(?:\bthat is,?|\bi\.\s?e\.,?|(?<!or )\bso\b|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
+    r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|"
+    r"\bin other words|"
+    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\bamounts? to|"
+    r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(
-    r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
+    r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|"
+    r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
     re.IGNORECASE,
 )
 _OR = re.compile(
-    r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?P<same>(?:so|about|roughly|approximately|around|equivalently|simply|in|more|less|exactly|better|nearly|almost|just|rather)\b)?",
+    r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?P<same>(?:so|about|roughly|"
+    r"approximately|around|equivalently|simply|in|more|less|exactly|better|nearly|almost|just|"
+    r"rather)\b)?",
     re.IGNORECASE,
 )
 _AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
@@ -45,8 +54,13 @@ _TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
 _FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
 _LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
-_COUNTED = re.compile(r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|white) )?(?P<noun>[^\W\d_]{3,})")
-_IN_FOUR = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE)
+_COUNTED = re.compile(
+    r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|"
+    r"white) )?(?P<noun>[^\W\d_]{3,})"
+)
+_IN_FOUR = re.compile(
+    r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
+)
 _ENDS_WITH = re.compile(r":\s+\S[^:;,]*$")
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
@@ -101,9 +115,9 @@ class Amounts:
         share = echo(reply.text[place.start : place.end], question.asked)
         restated = all(one.value.value in given for one in found)
         bare = found[0].start <= place.start + 2 and found[-1].end >= place.end - 3
-        if bare and found[-1].value.relation == "=" and found[-1].value.value not in given:
+        if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
-        return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found))
+        return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""
@@ -128,7 +142,7 @@ class Amounts:
 def _rivals(
     reply: Reply, place: Place, final: Claim[Quantity], claims: Sequence[Claim[Quantity]], question: Question
 ) -> tuple[Claim[Quantity], ...]:
-    """Return the numbers of the same stretch that might be taken for its result, too: new ones that no word sets apart."""
+    """Return the numbers of a stretch that might be taken for its result, too: new ones that no word sets apart."""
     given = numbers_asked(question.asked)
     bold = reply.is_bold(final.start, final.end)
     found = []
@@ -159,9 +173,7 @@ def _leads_to(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool
     return _DRAWN.search(between) is not None or "=" in between or "≈" in between
 
 
-def _of_what_is_asked(
-    reply: Reply, claims: list[Claim[Quantity]], question: Question
-) -> list[Claim[Quantity]]:
+def _of_what_is_asked(reply: Reply, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
     asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
     given = numbers_asked(question.asked)
@@ -252,7 +264,7 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
     if drawn:
         after = [claim for claim in claims if claim.start >= drawn[-1].end()]
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
-        if after and not (aside and aside.start() < drawn[-1].start() and not text[aside.start()] == ","):
+        if after and not (aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","):
             before = [claim for claim in claims if claim.start < drawn[-1].end()]
             return (
                 _end_of_equation(text, after, before)

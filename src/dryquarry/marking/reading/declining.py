@@ -18,7 +18,9 @@ from dryquarry.marking.values.texts import fold
 LONGEST_REFUSAL_WORDS = 80
 MOST_OPENING_SENTENCES = 4
 _NO_ANSWER = re.compile(
-    r"\W*(?:unknown|n/?a|none|no answer|undetermined|indeterminate|unclear|undefined|unbekannt|inconnue?|desconocid[oa]|impossible|no|nothing|\?+|not\s+\w+(?:\s+\w+){0,3}|cannot\s+.*|can't\s+.*|it depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
+    r"\W*(?:unknown|n/?a|none|no answer|undetermined|indeterminate|unclear|undefined|unbekannt|"
+    r"inconnue?|desconocid[oa]|impossible|no|nothing|\?+|not\s+\w+(?:\s+\w+){0,3}|cannot\s+.*|"
+    r"can't\s+.*|it depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
     re.IGNORECASE | re.DOTALL,
 )
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
@@ -48,7 +50,9 @@ def refusal_in(reply: Reply, answer_line: str | None = None, phrases: Sequence[s
             continue
         if _ANSWERS.search(sentence.text, match.end()):
             continue
-        if not _on_policy(match) and (cue("abstains").search(sentence.text, match.end()) or _about_knowledge(sentence.text)):
+        if not _on_policy(match) and (
+            cue("abstains").search(sentence.text, match.end()) or _about_knowledge(sentence.text)
+        ):
             continue
         return Says(match.group().strip(), sentence.start + match.start(), sentence.start + match.end())
     folded = fold(reply.text)
@@ -80,7 +84,8 @@ def _about_knowledge(text: str) -> bool:
     """Tell whether a sentence is about what is given and not about what is allowed: "I can't tell from this"."""
     return (
         re.search(
-            r"\b(?:from (?:this|the|what)|without (?:knowing|more|the)|because the (?:text|question|passage)|is not given|isn't given)\b",
+            r"\b(?:from (?:this|the|what)|without (?:knowing|more|the)|because the (?:text|question|passage)|"
+            r"is not given|isn't given)\b",
             text,
             re.IGNORECASE,
         )
@@ -97,9 +102,7 @@ class Abstention:
     refuses: bool = False
 
 
-def abstention_in(
-    reply: Reply, answer_line: str | None, phrases: Sequence[str] = (), asked: str = ""
-) -> Abstention:
+def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] = (), asked: str = "") -> Abstention:
     """Return whether a reply says that what is given does not decide the answer, and whether it answers anyway."""
     roles = roles_of(reply)
     said = _abstains(reply, reply.text, 0, phrases)
@@ -152,9 +155,7 @@ def _last_words(reply: Reply, roles: Sequence[Told], phrases: Sequence[str]) -> 
     return None
 
 
-def _answers_anyway(
-    reply: Reply, roles: Sequence[Told], last: int, phrases: Sequence[str], asked: str
-) -> Says | None:
+def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Sequence[str], asked: str) -> Says | None:
     """Return an answer that stands after, or beside, the words that there is none."""
     sentence = reply.sentences[last]
     own = _abstains(reply, sentence.text, sentence.start, phrases)
@@ -175,7 +176,12 @@ def _answers_anyway(
 def _gives(text: str, offset: int) -> Says | None:
     """Return an answer that a guess or a conclusion gives: "still, my best guess is 36", "so it was 18:40"."""
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(text)
-    if re.search(r"\b(?:would|could|might) (?:only |just |still )?be (?:a |an |pure |mere |wild )*(?:guess|assumption|speculation)", text, re.IGNORECASE):
+    if re.search(
+        r"\b(?:would|could|might) (?:only |just |still )?be (?:a |an |pure |mere |wild )*(?:guess|"
+        r"assumption|speculation)",
+        text,
+        re.IGNORECASE,
+    ):
         return None
     if guess and not re.search(
         r"\b(?:not|n't|no|cannot|never|would|any|merely|pure|just|only|wild)\b[^,.;]{0,30}$",
@@ -195,7 +201,8 @@ def _gives(text: str, offset: int) -> Says | None:
             rest,
         )
         if verb and not re.search(
-            r"\b(?:would (?:be|need|have|depend)|could|if|any|not|n't|no|unless|depends|both|either|whatever|more|only if|known|given)\b",
+            r"\b(?:would (?:be|need|have|depend)|could|if|any|not|n't|no|unless|depends|both|either|whatever|"
+            r"more|only if|known|given)\b",
             rest,
             re.IGNORECASE,
         ):

@@ -7,25 +7,38 @@ from functools import lru_cache
 
 _WORD = re.compile(r"[^\W_]+(?:'[^\W_]+)?")
 _COMMON_TEXT = (
-    "a an the is are was were be been am do does did has have had will would can could should may might must of in on at to for "
-    "from by with and or not no as it its this that these those there here they them their he she his her him we us our you your i "
-    "me my what which who whom whose how when where why many much long far old often if so than then each every all any some such "
-    "into out up down over under about after before between through give name write state answer one only please get gets got "
-    "der die das den dem ein eine ist sind war und oder nicht wie was welche welcher welches wer wo von zu im in mit auf für "
-    "le la les un une des est sont et ou que quel quelle quels quelles de du en el los las una es son y cuál qué quién cómo"
+    "a an the is are was were be been am do does did has have had will would can could should may "
+    "might must of in on at to for "
+    "from by with and or not no as it its this that these those there here they them their he she "
+    "his her him we us our you your i "
+    "me my what which who whom whose how when where why many much long far old often if so than "
+    "then each every all any some such "
+    "into out up down over under about after before between through give name write state answer "
+    "one only please get gets got "
+    "der die das den dem ein eine ist sind war und oder nicht wie was welche welcher welches wer wo "
+    "von zu im in mit auf für "
+    "le la les un une des est sont et ou que quel quelle quels quelles de du en el los las una es "
+    "son y cuál qué quién cómo"
 )
 _COMMON = frozenset(_COMMON_TEXT.split())
 
 
 _IRREGULAR_TEXT = (
-    "built build rebuilt rebuild went go gone go took take taken take lit light sold sell bought buy paid pay left leave made make "
+    "built build rebuilt rebuild went go gone go took take taken take lit light sold sell bought "
+    "buy paid pay left leave made make "
     "won win ran run wrote write written write gave give given give came come found find held hold kept keep lost lose "
-    "met meet said say sent send spent spend stood stand told tell thought think led lead fed feed grew grow grown grow knew know "
-    "known know flew fly flown fly swam swim sang sing drove drive ate eat fell fall felt feel caught catch taught teach brought bring "
-    "broke break broken break chose choose chosen choose drew draw drawn draw hid hide rode ride rose rise sat sit saw see seen see "
-    "shot shoot slept sleep spoke speak stole steal struck strike wore wear lay lie lies lie men man women woman children child "
-    "feet foot teeth tooth mice mouse geese goose people person burnt burn began begin begun begin bound bind dug dig hung hang "
-    "farther far farthest far further far furthest far better good best good worse bad worst bad less little least little"
+    "met meet said say sent send spent spend stood stand told tell thought think led lead fed feed "
+    "grew grow grown grow knew know "
+    "known know flew fly flown fly swam swim sang sing drove drive ate eat fell fall felt feel "
+    "caught catch taught teach brought bring "
+    "broke break broken break chose choose chosen choose drew draw drawn draw hid hide rode ride "
+    "rose rise sat sit saw see seen see "
+    "shot shoot slept sleep spoke speak stole steal struck strike wore wear lay lie lies lie men "
+    "man women woman children child "
+    "feet foot teeth tooth mice mouse geese goose people person burnt burn began begin begun begin "
+    "bound bind dug dig hung hang "
+    "farther far farthest far further far furthest far better good best good worse bad worst bad "
+    "less little least little"
 )
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 
@@ -43,7 +56,19 @@ def stem(word: str) -> str:
 
 def is_verb(word: str) -> bool:
     """Tell whether a word is the past of an irregular verb, or an auxiliary."""
-    return word in _IRREGULAR or word in ("is", "are", "was", "were", "has", "had", "can", "will", "must", "does", "did")
+    return word in _IRREGULAR or word in (
+        "is",
+        "are",
+        "was",
+        "were",
+        "has",
+        "had",
+        "can",
+        "will",
+        "must",
+        "does",
+        "did",
+    )
 
 
 @lru_cache(maxsize=2048)

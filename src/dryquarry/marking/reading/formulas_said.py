@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.settling import Choice, Question, Weight
@@ -20,7 +20,8 @@ MOST_TRIES = 24
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
-    r"(?<!\d)[,;](?=\s)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
+    r"(?<!\d)[,;](?=\s)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
+    r"in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
 _UNIT = re.compile(
@@ -70,7 +71,8 @@ class FormulasSaid:
             | {
                 match.end()
                 for match in re.finditer(
-                    r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not)\s|—|\s–\s|(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
+                    r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not)\s|—|\s–\s|"
+                    r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,
                 )
             }
@@ -135,12 +137,10 @@ class FormulasSaid:
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         final = firm[0] if place.telling or place.kind is PlaceKind.STATEMENT else firm[-1]
         others = []
-        for before, claim in zip(firm, firm[1:], strict=False):
+        for before, claim in itertools.pairwise(firm):
             between = reply.text[before.end : claim.start]
             if claim.stance is Stance.HEDGED or _ALTERNATIVE.search(f" {between}"):
                 others.append(claim if claim is not final else before)
-        drawn = cue("concludes", r"(?:^|[,.;]\s)")
-        del drawn
         return Choice(final, tuple(others), ())
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -27,28 +28,40 @@ _PLACES = {
     "last": -1,
 }
 _BY_PLACE = re.compile(
-    rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|no\.)\s+([1-9])\b",
+    rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
+    rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
+    rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
+    rf"no\.)\s+([1-9])\b",
     re.IGNORECASE,
 )
 _ALL_BUT = re.compile(
-    r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|apart\s+from|besides)\s+",
+    r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
+    r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
+    r"apart\s+from|besides)\s+",
     re.IGNORECASE,
 )
 _ALL = re.compile(
-    r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|of\s+them)))?|all\s+(?:two|three|four|five|six)|both(?:\s+of\s+them)?)\W*(?:are\s+(?:right|correct|true)\W*)?\Z",
+    r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|"
+    r"of\s+them)))?|all\s+(?:two|three|four|five|six)|both(?:\s+of\s+them)?)\W*(?:are\s+(?:right|"
+    r"correct|true)\W*)?\Z",
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(
-    r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|,?\s(?=(?:because|since|as|so\s+that|while|whereas|although|though|where|which|given|even\s+though|for\s+\w+\s+(?:is|are))\b)",
+    r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|,?\s(?=(?:because|"
+    r"since|as|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
+    r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
 )
 _OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
 _PRONOUN_I = re.compile(
-    r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|chose|do|did|get|got|need)\b",
+    r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|"
+    r"chose|do|did|get|got|need)\b",
     re.IGNORECASE,
 )
 _VERB_OF_A = re.compile(
-    r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|says|states|leaves|comes|are)\b)"
+    r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|"
+    r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|"
+    r"says|states|leaves|comes|are)\b)"
 )
 LONGEST_APART = 4
 
@@ -110,7 +123,8 @@ class Options:
                     for at, letter in enumerate(glued[1])
                 ]
             small = re.match(
-                rf"\W*(?:(?:option|choice|answer)\s+)?\(?([{named.lower()}])(?:[).:]|\s*\Z|\s*[-–—]\s|,\s|\s(?=and\b|or\b))",
+                rf"\W*(?:(?:option|choice|answer)\s+)?\(?([{named.lower()}])(?:[).:]|\s*\Z|\s*[-–—]\s|,\s|"
+                rf"\s(?=and\b|or\b))",
                 text[start:end],
             )
             if small:
@@ -123,18 +137,8 @@ class Options:
                     ]
         for match in _letter_pattern(named).finditer(text, start, end):
             letter = match[1]
-            if (
-                letter == "A"
-                and not _VERB_OF_A.match(text, match.end())
-                and not match.group().endswith(")")
-                and not re.search(
-                    r"(?:option|choice|answer)\s+$", text[max(0, match.start() - 12) : match.start()], re.IGNORECASE
-                )
-            ):
-                if re.match(r"\s+\w", text[match.end() : match.end() + 3]) and not self._text_follows(
-                    text, match.end(), letter
-                ):
-                    continue
+            if letter == "A" and self._is_article(text, match):
+                continue
             if letter == "I" and _PRONOUN_I.match(text, match.end()):
                 continue
             found.append(Found(Chosen(frozenset({letter})), match.start(), match.end()))
@@ -145,6 +149,15 @@ class Options:
             if -1 <= number < len(listed):
                 found.append(Found(Chosen(frozenset({listed[number]})), match.start(), match.end()))
         return sorted(found, key=lambda one: one.start)
+
+    def _is_article(self, text: str, match: re.Match[str]) -> bool:
+        """Tell whether an A is the first word of a sentence and no option: "A heron stands there"."""
+        if _VERB_OF_A.match(text, match.end()) or match.group().endswith(")"):
+            return False
+        if re.search(r"(?:option|choice|answer)\s+$", text[max(0, match.start() - 12) : match.start()], re.IGNORECASE):
+            return False
+        word_follows = re.match(r"\s+\w", text[match.end() : match.end() + 3])
+        return word_follows is not None and not self._text_follows(text, match.end(), "A")
 
     def _text_follows(self, text: str, place: int, letter: str) -> bool:
         after = fold(text[place : place + len(self.texts[letter]) + 12])
@@ -241,11 +254,9 @@ class Options:
         others = [claim for claim in rest if claim.stance is Stance.HEDGED]
         letters = [claim for claim in taken if not claim.value.by_text]
         if letters and len(letters) < len(taken) and place.telling:
-            texts = [claim for claim in taken if claim.value.by_text]
             taken = letters  # "A, the heron with the lamp": the letter is the choice
-            del texts
         final = taken[0]
-        for before, claim in zip(taken, taken[1:], strict=False):
+        for before, claim in itertools.pairwise(taken):
             if (
                 claim.stance is Stance.HEDGED
                 or _OR.fullmatch(text[before.end : claim.start])

@@ -16,27 +16,39 @@ from dryquarry.marking.values.texts import trimmed
 
 MOST_MEMBERS = 500
 _BETWEEN = re.compile(
-    r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|\n|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
-    r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|comes\s+before|together\s+with|along\s+with)\s+)\s*",
+    r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
+    r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
+    r"\n|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
+    r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"
+    r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|"
+    r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
     re.IGNORECASE,
 )
 _STRONG = re.compile(r"[,;]\s*(?=\S)")
 _LEAD = re.compile(
-    r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|in order|x|one|"
-    r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
+    r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
+    r"members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
+    r"in order|x|one|"
+    r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|"
+    r"and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
     re.IGNORECASE,
 )
 _MEMBER_LEAD = re.compile(
-    r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th)(?:\s+comes|\s+is|\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.):]\s+|[a-z]_?\d?\s*=\s*)",
+    r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
+    r"next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th)(?:\s+comes|\s+is|"
+    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.):]\s+|[a-z]_?\d?\s*=\s*)",
     re.IGNORECASE,
 )
 _REMARK = re.compile(
-    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|is|are|was|were)\s+(?:first|second|third|fourth|fifth|last|next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
+    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
+    r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|is|are|was|were)\s+(?:first|second|third|fourth|fifth|last|"
+    r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
 _EXCEPT = re.compile(
-    r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
+    r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"
+    r"apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
     re.IGNORECASE,
 )
 _BRACKETS = re.compile(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
@@ -45,14 +57,19 @@ _BUT_NOT = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _ASIDE_START = re.compile(
-    r";(?=\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+that|given|with\s+(?:the|a))\b)",
+    r";(?=\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+that|given|"
+    r"with\s+(?:the|a))\b)",
     re.IGNORECASE,
 )
 _ADDED = re.compile(r"\s(?:with|at|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
-_DRAWN = re.compile(r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE)
+_DRAWN = re.compile(
+    r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE
+)
 _EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
 _VERB = re.compile(
-    r"\b(?:is|are|was|were|be|include|includes|has|have|lives?|can|do|does|need|needs|belong|belongs|make|makes|sind|est|sont|es|son)\b",
+    r"\b(?:is|are|was|were|be|include|includes|has|have|lives?|can|do|does|need|needs|belong|belongs|"
+    r"make|makes|sind|est|sont|es|son)\b",
     re.IGNORECASE,
 )
 
@@ -135,14 +152,20 @@ class Lists:
             complement = text[match.end() : end]
             listed = _BETWEEN.search(subject.strip()) is not None
             several = len(_BETWEEN.findall(complement.strip())) > len(_BETWEEN.findall(subject.strip()))
-            if listed and asked and not several and (_new_share(complement, asked) < 0.5 or not _BETWEEN.search(complement.strip())):
+            if (
+                listed
+                and asked
+                and not several
+                and (_new_share(complement, asked) < 0.5 or not _BETWEEN.search(complement.strip()))
+            ):
                 yield start, match.start()
             yield match.end(), end
             if listed:
                 yield start, match.start()
         yield start, end
         comes = re.compile(
-            r"\b(?:come|comes|goes|go|follow|follows)\s+(?:first|next|last)\b,?|\s+(?:attract|react|live|nest|have|has|belong|need)s?\b.*$",
+            r"\b(?:come|comes|goes|go|follow|follows)\s+(?:first|next|last)\b,?|\s+(?:attract|react|live|"
+            r"nest|have|has|belong|need)s?\b.*$",
             re.DOTALL,
         ).search(text, start, end)
         if comes and comes.start() > start:

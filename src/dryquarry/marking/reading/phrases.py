@@ -21,51 +21,69 @@ MOST_READINGS = 20
 LONGEST_SUBJECT_WORDS = 6
 LEAST_ECHO = 0.3
 _COPULAS = frozenset(("is", "are", "was", "were"))
-_OF_ANOTHER = re.compile(r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE)
+_OF_ANOTHER = re.compile(
+    r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE
+)
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _CLAUSE_END = re.compile(
-    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|,?\s(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
+    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
+    r",?\s(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|"
+    r"sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
     re.IGNORECASE,
 )
 _BRACKET = re.compile(r"\s*[(\[][^()\[\]]*[)\]]")
 _LEAD = re.compile(
-    r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
-    r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|i'm fairly (?:sure|confident) (?:that )?)\b[,:]?)+\s*",
+    r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|"
+    r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
+    r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|"
+    r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
+    r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?)+\s*",
     re.IGNORECASE,
 )
 _CLEFT = re.compile(
-    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|'est)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
+    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
+    r"'est)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
     re.IGNORECASE | re.DOTALL,
 )
 _TAIL = re.compile(
-    r"\s+(?:is|are|was|were)\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|one|solution|choice|correct|right)\b.*$",
+    r"\s+(?:is|are|was|were)\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
+    r"one|solution|choice|correct|right)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 # "It curves upwards."
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 # "Ada keeps the evening watch", "the bill bends upwards"
-_DOES = re.compile(r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL)
+_DOES = re.compile(
+    r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL
+)
 _BY = re.compile(
-    r"\b(?P<verb>\w+)\s+(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80}?)(?=\s+(?:and|in|on|at|while|with|from|for|und|et|y)\b|[,;:.]|\s*\Z)",
+    r"\b(?P<verb>\w+)\s+(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80}?)(?=\s+(?:and|in|on|at|while|with|"
+    r"from|for|und|et|y)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Of the three, the knot …", "In 1902, …"
-_OF_WHICH = re.compile(r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+", re.IGNORECASE)
+_OF_WHICH = re.compile(
+    r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+", re.IGNORECASE
+)
 _PREPOSITION = re.compile(
-    r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|number|year|behind|against|about|around|between|toward|towards|upon)\s+",
+    r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|"
+    r"number|year|behind|against|about|around|between|toward|towards|upon)\s+",
     re.IGNORECASE,
 )
 _GOES_BESIDE = re.compile(
-    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
+    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|"
+    r"between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
     re.IGNORECASE,
 )
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _RATHER = re.compile(
-    r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|ahead of|before)\b.*$",
+    r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|"
+    r"ahead of|before)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 _FRAGMENT_DENIED = re.compile(
-    r"\W*(?:not|no|never|neither|nor|anything but|any\w* (?:except|but|other than)|everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)",
+    r"\W*(?:not|no|never|neither|nor|anything but|any\w* (?:except|but|other than)|"
+    r"everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)",
     re.IGNORECASE,
 )
 
@@ -115,9 +133,7 @@ class Phrases:
         main = lead.end() if lead and lead.end() < end else start
         of = _OF_WHICH.match(text, main, end)
         main = of.end() if of else main
-        turned = lead is not None and re.search(
-            r"\b(?:but|sondern|aber|mais|sino)\b", lead.group(), re.IGNORECASE
-        )
+        turned = lead is not None and re.search(r"\b(?:but|sondern|aber|mais|sino)\b", lead.group(), re.IGNORECASE)
         for first in (main,) if turned and main > start else dict.fromkeys((start, main)):
             spans.append((first, end))
             without = _without_brackets(text, first, end)
@@ -134,7 +150,7 @@ class Phrases:
         cleft = _CLEFT.match(stretch)
         if cleft:
             yield from _narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
-        copulas = [match for match in cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)]
+        copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end))
         asked = question_in(self.question.asked)
         for match in [*copulas[-1:], *copulas[:1]]:
             subject, complement = (start, match.start()), (match.end(), end)
@@ -221,10 +237,11 @@ class Phrases:
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         text = reply.text[place.start : place.end]
-        contrast = re.search(r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE)
+        contrast = re.search(
+            r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
+        )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
-
 
 
 def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -261,7 +278,8 @@ def _turns(text: str, start: int, place: int) -> bool:
     near = text[max(start, place - 30) : place]
     return (
         re.search(
-            r"(?:\bbut|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|\bno,|\byes,)\W+(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
+            r"(?:\bbut|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
+            r"\bno,|\byes,)\W+(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
             near,
             re.IGNORECASE,
         )

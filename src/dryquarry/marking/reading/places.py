@@ -1,4 +1,4 @@
-r"""The places where an answer may stand: after the answer line, in a box, in a JSON field, after a label or statement."""
+r"""The places where an answer may stand: after the answer line, in a box, in a JSON field, after a label."""
 
 from __future__ import annotations
 
@@ -36,10 +36,15 @@ def _label(answer_line: str) -> re.Pattern[str]:
 
 
 def telling_places(reply: Reply, answer_line: str | None, asked: str = "") -> list[Place]:
-    """Return the places that say themselves that the answer stands there, the strongest first, each kind from the end."""
+    """Return the places that say themselves that the answer stands there, the strongest first, the last first."""
     found = [*_labelled(reply, answer_line, asked), *_boxes(reply), *_json_field(reply)]
     order = list(PlaceKind)
     return sorted(found, key=lambda place: (order.index(place.kind), -place.start))[:MOST_PLACES]
+
+
+def says_nothing(stretch: str) -> bool:
+    """Tell whether what stands after a label is nothing, or only points somewhere else."""
+    return _EMPTY.match(stretch) is not None or _POINTER.match(stretch) is not None
 
 
 def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Place]:

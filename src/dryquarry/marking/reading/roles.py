@@ -1,4 +1,4 @@
-"""What each sentence of a reply is there for: it states, concludes, checks, remarks, asks again, reports or supposes."""
+"""What each sentence of a reply is there for: it states, concludes, checks, remarks, asks again or reports."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from dryquarry.marking.cues import cue
+from dryquarry.marking.cues import cue, last_cue
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply, Sentence
 
@@ -32,7 +32,10 @@ class Told:
     cue: str = ""
 
 
-_LEAD = r"(?:(?:but|and|well|okay|ok|now|also|yes|right|great|sure|certainly|first|then|finally|still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]*"
+_LEAD = (
+    r"(?:(?:but|and|well|okay|ok|now|also|yes|right|great|sure|certainly|first|then|finally|"
+    r"still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]*"
+)
 _LONGEST_HEADING_WORDS = 7
 _TURNS = re.compile(r"\b(?:but|however|yet|in fact|actually|in reality)\b", re.IGNORECASE)
 _YES = re.compile(r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z", re.IGNORECASE)
@@ -118,6 +121,8 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
 
 
 _BY_OPENING: Sequence[tuple[Role, str]] = (
+    # "or maybe 5" adds to an answer, and is none of its own
+    (Role.REMARKS, "alternative"),
     (Role.CONCLUDES, "concludes"),
     (Role.CHECKS, "checks"),
     (Role.REMARKS, "remarks"),
@@ -128,7 +133,4 @@ _BY_OPENING: Sequence[tuple[Role, str]] = (
 
 def states_asked(text: str) -> re.Match[str] | None:
     """Return the words with which a sentence names the answer as such: "the answer is"."""
-    found = None
-    for found in cue("answers", r"(?<![\w'])", r"(?!\w)").finditer(text):
-        pass
-    return found
+    return last_cue("answers", text)

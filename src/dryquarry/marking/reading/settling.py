@@ -34,10 +34,13 @@ LIST_WEIGHT = 2.5
 LONGEST_BARE_WORDS = 6
 SHORTEST_BARE_WORDS = 3
 # What only says again what was asked is no answer, even where nothing else is said.
-_RESTATES = re.compile(r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE)
+_RESTATES = re.compile(
+    r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE
+)
 _WORD = re.compile(r"[^\W_]+")
 _OPENER = re.compile(
-    r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|bien sûr|claro|here you go|thank)\b",
+    r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|"
+    r"bien sûr|claro|here you go|thank)\b",
     re.IGNORECASE,
 )
 
@@ -64,10 +67,11 @@ class Choice(Generic[Value]):
 
 @dataclass(frozen=True, slots=True)
 class Weight:
-    """How far a sentence takes up what was asked, from 0 to 1, and whether its value is set in bold."""
+    """How far a sentence takes up what was asked, from 0 to 1, whether its value is set in bold, and the only one."""
 
     taken_up: float
     bold: bool = False
+    single: bool = True
 
 
 class Kind(Protocol[Value]):
@@ -214,7 +218,8 @@ def _unless_withdrawn(
     looked: list[Claim[Value]],
 ) -> Settled[Value]:
     """Return what stands once what comes after an answer has been heard: taken back, or with an alternative."""
-    assert settled.place is not None and settled.final is not None
+    assert settled.place is not None
+    assert settled.final is not None
     for number in range(len(reply.sentences)):
         sentence = reply.sentences[number]
         if sentence.start < settled.place.end:
@@ -231,12 +236,12 @@ def _unless_withdrawn(
                 for claim in claims_at(reply, question, kind, place)
                 if claim.stands or claim.stance is Stance.SUPPOSED
             ]
-            looked.extend(more)
             new = [
                 replace(claim, stance=Stance.HEDGED)
                 for claim in more
                 if not kind.same(claim.value, settled.final.value)
             ]
+            looked[:] = [claim for claim in looked if claim.place.sentence != number] + (new or more)
             if new:
                 return replace(settled, others=(*settled.others, *new), claims=tuple(looked))
     return settled
@@ -277,7 +282,7 @@ def _weaker(
         reached = (number + 1) / len(reply.sentences)
         # what is concluded early leads on to something else
         score = 2.0 * weight.taken_up + (1.5 + 1.5 * reached) * concludes + 1.5 * weight.bold + 1.5 * reached
-        score += 1.0 if number == first and weight.taken_up >= 0.5 else 0.0
+        score += 1.0 if number == first and weight.single and weight.taken_up >= 0.5 else 0.0
         scored.append((score, number, concludes))
     ranked: list[tuple[float, Place]] = []
     for place in kind.more_places(reply, [told.role not in _NO_ANSWERS for told in roles]):

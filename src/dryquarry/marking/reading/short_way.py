@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from dryquarry.marking.reading.places import says_nothing
+
 LONGEST_TEXT = 40_000
 LONGEST_LINE = 400
 
@@ -24,7 +26,7 @@ def answer_line_at_end(text: str, answer_line: str | None) -> int | None:
     if start and (not text.endswith("\n\n", 0, start) or "```" in text or "~~~" in text):
         return None
     label = len(answer_line) + 2 * text.startswith("**", start)
-    return start if text[start + label : end].strip(" *:") else None
+    return None if says_nothing(text[start + label : end]) else start
 
 
 @lru_cache(maxsize=256)

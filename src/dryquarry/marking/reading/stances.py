@@ -10,14 +10,15 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from dryquarry.marking.cues import cue
+from dryquarry.marking.cues import cue, last_cue
 from dryquarry.marking.reading.claims import Stance
 
 LONGEST_REACH = 160
 SHORTEST_CLAUSE = 4
 _SENTENCE_END = re.compile(r"[.!?…]+[\"')\]]*\s+(?=[\"'(\[*]?[A-ZÀ-Þ0-9])|\n")
 _PART_END = re.compile(
-    r"[;()\[\]—]|\s[–-]\s|:\s|,?\s(?=(?:but|however|whereas|although|though|yet|while|so|and so|and it|and the answer|and not|sondern|aber|mais|sino|pero)\b)",
+    r"[;()\[\]—]|\s[–-]\s|:\s|,?\s(?=(?:but|however|whereas|although|though|yet|while|so|and so|"
+    r"and it|and the answer|and not|sondern|aber|mais|sino|pero)\b)",
     re.IGNORECASE,
 )
 _QUESTION = re.compile(r"[^.!?\n]{0,200}\?")
@@ -88,13 +89,14 @@ def _bound(around: Around) -> str | None:
 
 def _denied(around: Around) -> str | None:
     before = around.before
-    last = None
-    for last in cue("denies", r"(?<![\w-])", r"(?![\w-])").finditer(before):
-        pass
+    last = last_cue("denies", before)
     if last is None or len(before) - last.end() > LONGEST_REACH:
         return None
     reach = before[last.end() :]
-    named = re.fullmatch(r"[^:;.!?—]*:\s+(?:the |an? )?", reach) and len(around.text[around.start : around.high].split()) <= SHORTEST_CLAUSE
+    named = (
+        re.fullmatch(r"[^:;.!?—]*:\s+(?:the |an? )?", reach)
+        and len(around.text[around.start : around.high].split()) <= SHORTEST_CLAUSE
+    )
     if re.search(r"[;.!?:—]\s|\s[–-]\s|\)", reach) and not named:
         return None
     if cue("but", r"(?:,\s*|\s)", r"(?!\w)").search(reach):
@@ -112,15 +114,14 @@ def _wrong(around: Around) -> str | None:
 
 
 def _reported(around: Around) -> str | None:
-    last = None
     before = around.before
-    for last in cue("reports", r"(?<![\w'])", r"(?!\w)").finditer(before):
-        pass
+    last = last_cue("reports", before)
     if last is None or last.start() < len(before) - 2 * LONGEST_REACH:
         return None
     reach = before[last.end() :]
     turned = re.search(
-        r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
+        r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|"
+        r"\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
         reach,
         re.IGNORECASE,
     )
@@ -143,9 +144,7 @@ def _is_hypothetical(asked: str) -> bool:
 
 
 def _doubted(around: Around) -> str | None:
-    match = None
-    for match in cue("doubts", r"(?<![\w])", r"(?!\w)").finditer(around.before):
-        pass
+    match = last_cue("doubts", around.before)
     if match is None or re.search(
         r"[,;:]\s*(?:but|so|i'd|i would|my|the answer)\b", around.before[match.end() :], re.IGNORECASE
     ):

@@ -14,7 +14,9 @@ from dryquarry.marking.reply.view import View
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
 
-_MARKER = re.compile(r"(?:[-*+•‣▪–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)]|\(?[ivx]{1,4}[.)]|\d{1,2}(?:st|nd|rd|th)[:.)]|[☐☑✓✔]|\d️⃣)[ ]+(?=\S)")
+_MARKER = re.compile(
+    r"(?:[-*+•‣▪–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)]|\(?[ivx]{1,4}[.)]|\d{1,2}(?:st|nd|rd|th)[:.)]|[☐☑✓✔]|\d️⃣)[ ]+(?=\S)"
+)
 _QUOTE = re.compile(r"[ ]*(?:>[ ]?)*[ ]*")
 _HASHES = re.compile(r"#{1,6}[ ]+")
 _ITEM_LINE = re.compile(r"(?:[-*+•‣▪]|\d{1,2}(?:st|nd|rd|th)[:.)]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ ]+(?=\S)")

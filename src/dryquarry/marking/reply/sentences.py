@@ -7,7 +7,8 @@ from collections.abc import Iterator
 
 _END = re.compile(r"[.!?…]+[\"')\]*_]*(?=\s|\Z)")
 _ABBREVIATION = re.compile(
-    r"(?:(?<![\w'])(?:e\.\s?g|i\.\s?e|a\.\s?k\.\s?a|etc|ca|approx|resp|incl|excl|cf|vs|vol|pp?|figs?|eqs?|no|nos|nr|dr|mr|mrs|ms|st|mt|prof|"
+    r"(?:(?<![\w'])(?:e\.\s?g|i\.\s?e|a\.\s?k\.\s?a|etc|ca|approx|resp|incl|excl|cf|vs|vol|pp?|figs?|"
+    r"eqs?|no|nos|nr|dr|mr|mrs|ms|st|mt|prof|"
     r"jr|sr|messrs|capt|col|gen|rev|hon|mme|inc|ltd|co|corp|dept|est|min|max|avg|sec|"
     r"jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec|"
     r"z\.\s?b|d\.\s?h|bzw|usw|u\.\s?a|ggf|evtl|inkl|vgl|str|"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import re
 from collections.abc import Callable, Mapping
@@ -14,7 +15,8 @@ from dryquarry.marking.values.texts import fold, shortened, uniform
 
 _EDGE_SIGNS = re.compile(r"^[^\w]+|[^\w]+$")
 _MARKDOWN = re.compile(
-    r"^[ \t]*(?:#{1,6}[ \t]|[-*+][ \t]+\S|\d{1,3}[.)][ \t]|>[ \t]?|```|\|.*\|)|\*\*\S|__\S|(?<![\w*])\*\w[^*\n]*\*(?!\w)|(?<!\w)_\w[^_\n]*_(?!\w)|`[^`\n]+`|\[[^\]\n]+\]\([^)\n]+\)|~~\S",
+    r"^[ \t]*(?:#{1,6}[ \t]|[-*+][ \t]+\S|\d{1,3}[.)][ \t]|>[ \t]?|```|\|.*\|)|\*\*\S|__\S|"
+    r"(?<![\w*])\*\w[^*\n]*\*(?!\w)|(?<!\w)_\w[^_\n]*_(?!\w)|`[^`\n]+`|\[[^\]\n]+\]\([^)\n]+\)|~~\S",
     re.MULTILINE,
 )
 
@@ -126,7 +128,7 @@ def spelling(name: str, given: Mapping[str, Any]) -> Rule:
 
 
 def in_order(name: str, given: Mapping[str, Any]) -> Rule:
-    """Read `alphabetical: true`, with `of: lines`: the words, or the first words of the lines, in alphabetical order."""
+    """Read `alphabetical: true`, with `of: lines`: the words, or the lines by their first words, in order."""
     wants_true(given[name])
     of = given.get("of", "words")
     if of not in PARTS:
@@ -134,7 +136,7 @@ def in_order(name: str, given: Mapping[str, Any]) -> Rule:
 
     def amiss(text: str) -> str | None:
         said = [fold(part, articles=True) for part in PARTS[of](text) if letters(part)]
-        wrong = next((pair for pair in zip(said, said[1:], strict=False) if pair[0] > pair[1]), None)
+        wrong = next((pair for pair in itertools.pairwise(said) if pair[0] > pair[1]), None)
         return (
             f"'{shortened(wrong[1], 20)}' stands after '{shortened(wrong[0], 20)}'"
             if wrong

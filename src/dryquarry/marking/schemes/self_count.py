@@ -28,7 +28,8 @@ _NOUNS = {
     "paragraphs": r"(?:paragraphs?|absätze|paragraphes?|párrafos?)",
 }
 _FORM_TEXT = {  # numbers in the other languages, as far as replies count themselves in them
-    "eins zwei drei vier fünf sechs sieben acht neun zehn elf zwölf dreizehn vierzehn fünfzehn sechzehn siebzehn achtzehn neunzehn zwanzig": 1,
+    "eins zwei drei vier fünf sechs sieben acht neun zehn elf zwölf dreizehn vierzehn fünfzehn "
+    "sechzehn siebzehn achtzehn neunzehn zwanzig": 1,
     "un deux trois quatre cinq six sept huit neuf dix onze douze treize quatorze quinze seize": 1,
     "uno dos tres cuatro cinco seis siete ocho nueve diez once doce trece catorce quince": 1,
 }

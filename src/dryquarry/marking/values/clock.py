@@ -34,7 +34,8 @@ _TIME = re.compile(
 # "half past four", "a quarter to 5 in the afternoon", "10 minutes after nine"; "5 to 10" alone is no time
 _TO_OR_PAST = re.compile(
     rf"(?<![\d:.,])\b(?P<minutes>half|(?:an?\s+)?quarter|{_MINUTE_WORD}|\d{{1,2}}(?=\s+(?:minutes?|past)\b))"
-    rf"(?:\s+minutes?)?\s+(?P<way>past|after|to|before)\s+(?P<hour>\d{{1,2}}|{_HOUR_WORD}|noon|midnight)\b(?![:.]\d)(?:\s?{_HALF})?{_PART}",
+    rf"(?:\s+minutes?)?\s+(?P<way>past|after|to|before)\s+(?P<hour>\d{{1,2}}|{_HOUR_WORD}|noon|"
+    rf"midnight)\b(?![:.]\d)(?:\s?{_HALF})?{_PART}",
     re.IGNORECASE,
 )
 _SPOKEN = re.compile(

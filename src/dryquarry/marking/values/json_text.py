@@ -25,7 +25,7 @@ class JsonFound:
 
 
 def find_objects(text: str) -> list[JsonFound]:
-    """Return the JSON objects of a text, in order, without those that stand in others; at the end of it, one broken off.
+    """Return the JSON objects of a text, in order, without those that stand in others; last, one that breaks off.
 
     Only the last part of a very long text is looked at, and of it no more openings than a person would try.
     """

@@ -44,8 +44,8 @@ _VALUES = frozenset(("NUMBER", "NAME", "FRACTION", "ROOT"))
 _OPERATORS = frozenset(("PLUS", "MINUS", "TIMES", "DIVIDE"))
 _OPENING: Mapping[str, str] = {"LPAREN": "RPAREN", "LBRACE": "RBRACE", "LSQUARE": "RSQUARE"}
 _WORD_SIGNS: Mapping[str, str] = {
-    "plus": "PLUS", "minus": "MINUS", "negative": "MINUS", "times": "TIMES", "moins": "MINUS", "menos": "MINUS", "mal": "TIMES",
-    "equals": "EQUALS", "equal": "EQUALS", "ergibt": "EQUALS",
+    "plus": "PLUS", "minus": "MINUS", "negative": "MINUS", "times": "TIMES", "moins": "MINUS", "menos": "MINUS",
+    "mal": "TIMES", "equals": "EQUALS", "equal": "EQUALS", "ergibt": "EQUALS",
 }  # fmt: skip
 _DIVIDED = re.compile(r"\s+(?:divided|multiplied)\s+by\b", re.IGNORECASE)
 _PERCENT_WORDS = re.compile(
@@ -58,7 +58,8 @@ _SCALE_WORD = re.compile(
 _BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\bbelow\s+(?:zero|freezing)\b", re.IGNORECASE)
 _BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
 _UNIT_AND_PART = re.compile(
-    r"(?<![\w-])(?:an?|one)\s+(?P<unit>[a-z]{3,12})\s+and\s+(?P<part>a\s+half|a\s+quarter|three[\s-]quarters|a\s+third)\b",
+    r"(?<![\w-])(?:an?|one)\s+(?P<unit>[a-z]{3,12})\s+and\s+(?P<part>a\s+half|a\s+quarter|"
+    r"three[\s-]quarters|a\s+third)\b",
     re.IGNORECASE,
 )
 # "an hour and fifty minutes"
@@ -68,14 +69,32 @@ _ONE_UNIT = re.compile(
 _PART_VALUES = {"half": Fraction(1, 2), "quarter": Fraction(1, 4), "quarters": Fraction(3, 4), "third": Fraction(1, 3)}
 # "Step 1", "No. 5": what only counts things up is no value.
 _COUNTER = re.compile(
-    r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|equation|rule|fact|point|way|"
+    r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|"
+    r"equation|rule|fact|point|way|"
     r"solution|choice|answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*\Z",
     re.IGNORECASE,
 )
 
 
 _UNDERSTOOD = frozenset(
-    (*_WORD_SIGNS, "pi", "sqrt", "cbrt", "x", "divided", "multiplied", "us", "eur", "usd", "gbp", "chf", "jpy", "sek", "nok", "dkk")
+    (
+        *_WORD_SIGNS,
+        "pi",
+        "sqrt",
+        "cbrt",
+        "x",
+        "divided",
+        "multiplied",
+        "us",
+        "eur",
+        "usd",
+        "gbp",
+        "chf",
+        "jpy",
+        "sek",
+        "nok",
+        "dkk",
+    )
 )
 # Without any of these, and without a number in words, a stretch has no number.
 _MAY_HOLD = re.compile(rf"[\d√∛π⁰¹²³⁴⁵⁶⁷⁸⁹{''.join(numerals.VULGAR)}]|\bpi\b|\\(?:pi|frac|[dt]frac|sqrt)")

@@ -80,8 +80,10 @@ ORDINAL_WORDS = re.compile(rf"(?<![\w-])(?:(?P<tens>{_TENS})-)?(?P<ordinal>{_ORD
 _SIZES = frozenset((*_LARGE, "hundred"))
 # What every number in words has in it: quick to look for.
 _A_LETTER_OF_ONE = re.compile(
-    r"\b(?:zero|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|thirt|fourt|fift|sixt|sevent|eight|ninet|"
-    r"twenty|forty|hundred|thousand|million|billion|dozen|half|quarter|trillion|third|fourth|fifth|sixth|tenth|ninth|an? )",
+    r"\b(?:zero|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|thirt|fourt|fift|sixt|"
+    r"sevent|eight|ninet|"
+    r"twenty|forty|hundred|thousand|million|billion|dozen|half|quarter|trillion|third|fourth|fifth|"
+    r"sixth|tenth|ninth|an? )",
     re.IGNORECASE,
 )
 

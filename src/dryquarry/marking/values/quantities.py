@@ -23,7 +23,9 @@ _LENGTH_OF_TIME = re.compile(
     r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?|std)?\b"
 )
 _HOURS_AND_MINUTES = re.compile(
-    r"(?<![\w.,:])(\d{1,3})\s?(?:h|hrs?|hours?|Std)\.?\s?(?:and\s+)?([0-5]?\d)(?:\s?m(?:in(?:ute)?s?)?)?(?![\w:]|[.,]\d)(?!\s(?:h|s|min|sec)\w*)"
+    r"(?<![\w.,:])(\d{1,3})\s?(?:h|hrs?|hours?|"
+    r"Std)\.?\s?(?:and\s+)?([0-5]?\d)(?:\s?m(?:in(?:ute)?s?)?)?(?![\w:]|[.,]\d)(?!\s(?:h|s|min|"
+    r"sec)\w*)"
 )
 _JOINED = re.compile(r"(?:\s?,)?\s*(?:and\s+|und\s+|et\s+|y\s+)?")
 _UNIT_PER_UNIT = re.compile(r"^(?:per|pro|an?|/)\s+")

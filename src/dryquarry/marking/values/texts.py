@@ -80,7 +80,7 @@ def trimmed(text: str, start: int, end: int) -> tuple[int, int]:
         stretch = text[start:end]
         if stretch.endswith((".", "!", ";", ",", ":", "?")) and not stretch.endswith("..."):
             end -= 1
-        elif (inside := _BRACKETED.match(stretch)) and len(stretch) > 2:
+        elif _BRACKETED.match(stretch) and len(stretch) > 2:
             start, end = start + 1, end - 1
         elif stretch.startswith((",", ";", ":", "- ", "– ", "— ", ".")) and not re.match(r"\.\d", stretch):
             start += 1

@@ -58,34 +58,43 @@ _GREEK = [
     "kappa",
 ]
 _COMMANDS: Mapping[str, tuple[str, Any]] = {
-    "cdot": ("TIMES", "·"), "times": ("TIMES", "×"), "ast": ("TIMES", "*"), "div": ("DIVIDE", "÷"), "pm": ("EITHER", "±"),
+    "cdot": ("TIMES", "·"), "times": ("TIMES", "×"), "ast": ("TIMES",
+    "*"), "div": ("DIVIDE", "÷"), "pm": ("EITHER", "±"),
     "frac": ("FRACTION", "\\frac"), "dfrac": ("FRACTION", "\\frac"), "tfrac": ("FRACTION", "\\frac"),
     "sqrt": ("ROOT", "sqrt"), "pi": ("NAME", "pi"),
     "approx": ("ABOUT", "≈"), "simeq": ("ABOUT", "≈"), "to": ("ARROW", "→"), "rightarrow": ("ARROW", "→"),
     "Rightarrow": ("ARROW", "⇒"), "implies": ("ARROW", "⇒"), "lt": ("ORDER", "<"), "gt": ("ORDER", ">"),
     "le": ("ORDER", "≤"), "leq": ("ORDER", "≤"), "ge": ("ORDER", "≥"), "geq": ("ORDER", "≥"), "neq": ("UNLIKE", "≠"),
-    "ne": ("UNLIKE", "≠"), "lbrace": ("LBRACE", "{"), "rbrace": ("RBRACE", "}"), "ldots": ("DOTS", "…"), "dots": ("DOTS", "…"),
+    "ne": ("UNLIKE", "≠"), "lbrace": ("LBRACE", "{"), "rbrace": ("RBRACE",
+    "}"), "ldots": ("DOTS", "…"), "dots": ("DOTS", "…"),
     "cdots": ("DOTS", "…"), "euro": ("CURRENCY", "€"), "pounds": ("CURRENCY", "£"), "circ": ("OTHER", "°"),
     "percent": ("PERCENT", 100), "infty": ("OTHER", "∞"),
 }  # fmt: skip
 _SIGNS: Mapping[str, tuple[str, Any]] = {
     "+": ("PLUS", "+"), "-": ("MINUS", "-"), "–": ("MINUS", "–"), "±": ("EITHER", "±"), "∓": ("EITHER", "∓"),
-    "*": ("TIMES", "*"), "×": ("TIMES", "×"), "·": ("TIMES", "·"), "⋅": ("TIMES", "·"), "∙": ("TIMES", "·"), "•": ("TIMES", "·"),
-    "/": ("DIVIDE", "/"), "÷": ("DIVIDE", "÷"), "⁄": ("DIVIDE", "/"), "∕": ("DIVIDE", "/"), "**": ("CARET", "^"), "^": ("CARET", "^"),
+    "*": ("TIMES", "*"), "×": ("TIMES", "×"), "·": ("TIMES", "·"),
+    "⋅": ("TIMES", "·"), "∙": ("TIMES", "·"), "•": ("TIMES", "·"),
+    "/": ("DIVIDE", "/"), "÷": ("DIVIDE", "÷"), "⁄": ("DIVIDE", "/"),
+    "∕": ("DIVIDE", "/"), "**": ("CARET", "^"), "^": ("CARET", "^"),
     "!": ("BANG", "!"), "%": ("PERCENT", 100), "‰": ("PERCENT", 1000), "(": ("LPAREN", "("), ")": ("RPAREN", ")"),
     "[": ("LSQUARE", "["), "]": ("RSQUARE", "]"), "{": ("LBRACE", "{"), "}": ("RBRACE", "}"), "√": ("ROOT", "sqrt"),
-    "∛": ("ROOT", "cbrt"), "=": ("EQUALS", "="), "≈": ("ABOUT", "≈"), "≃": ("ABOUT", "≈"), "≅": ("ABOUT", "≈"), "≐": ("ABOUT", "≈"),
-    "~": ("ABOUT", "~"), "∼": ("ABOUT", "~"), "→": ("ARROW", "→"), "⇒": ("ARROW", "⇒"), "⟹": ("ARROW", "⇒"), "->": ("ARROW", "→"),
-    "=>": ("ARROW", "⇒"), "<": ("ORDER", "<"), ">": ("ORDER", ">"), "≤": ("ORDER", "≤"), "≥": ("ORDER", "≥"), "<=": ("ORDER", "≤"),
+    "∛": ("ROOT", "cbrt"), "=": ("EQUALS", "="), "≈": ("ABOUT", "≈"),
+    "≃": ("ABOUT", "≈"), "≅": ("ABOUT", "≈"), "≐": ("ABOUT", "≈"),
+    "~": ("ABOUT", "~"), "∼": ("ABOUT", "~"), "→": ("ARROW", "→"),
+    "⇒": ("ARROW", "⇒"), "⟹": ("ARROW", "⇒"), "->": ("ARROW", "→"),
+    "=>": ("ARROW", "⇒"), "<": ("ORDER", "<"), ">": ("ORDER", ">"),
+    "≤": ("ORDER", "≤"), "≥": ("ORDER", "≥"), "<=": ("ORDER", "≤"),
     ">=": ("ORDER", "≥"), "≠": ("UNLIKE", "≠"), "!=": ("UNLIKE", "≠"), "€": ("CURRENCY", "€"), "$": ("CURRENCY", "$"),
-    "£": ("CURRENCY", "£"), "¥": ("CURRENCY", "¥"), "|": ("BAR", "|"), "…": ("DOTS", "…"), ",": ("COMMA", ","), ";": ("COMMA", ";"),
+    "£": ("CURRENCY", "£"), "¥": ("CURRENCY", "¥"), "|": ("BAR", "|"),
+    "…": ("DOTS", "…"), ",": ("COMMA", ","), ";": ("COMMA", ";"),
     "==": ("EQUALS", "="), "°": ("OTHER", "°"), ":": ("COLON", ":"),
 }  # fmt: skip
 _TOKEN = re.compile(
     rf"""
       (?P<clock>(?<![\d:.,])\d{{1,2}}:[0-5]\d(?::[0-5]\d)?(?![\d:]))
     | (?P<scientific>(?<![\w.,])(?:\d+(?:[.,]\d+)?|\.\d+)[eE](?P<e>[-+]?\d+)(?![\w]))
-    | (?P<mixed>(?<![\w.,/:])(?P<whole>\d{{1,9}})[ ](?:and[ ])?(?P<top>\d{{1,6}})[/⁄](?P<bottom>\d{{1,6}})(?![\w/]|[.,]\d))
+    | (?P<mixed>(?<![\w.,/:])(?P<whole>\d{{1,9}})[ ](?:and[ ])?
+        (?P<top>\d{{1,6}})[/⁄](?P<bottom>\d{{1,6}})(?![\w/]|[.,]\d))
     | (?P<number>{numerals.DIGITS})(?P<half>[ ]?[{"".join(numerals.VULGAR)}])?
     | (?P<vulgar>[{"".join(numerals.VULGAR)}])
     | (?P<raised>[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+)

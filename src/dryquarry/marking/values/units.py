@@ -38,10 +38,14 @@ _NO_UNITS = frozenset(_NO_UNITS_TEXT.split())
 _SPELLED: Mapping[str, str] = {
     "hrs": "hour", "hr": "hour", "std": "hour", "stunden": "hour", "stunde": "hour", "heures": "hour", "heure": "hour",
     "horas": "hour", "hora": "hour", "minuten": "minute", "minuto": "minute", "minutos": "minute", "mins": "minute",
-    "sekunden": "second", "sekunde": "second", "secondes": "second", "segundos": "second", "secs": "second", "sec": "second",
-    "tage": "day", "tag": "day", "jours": "day", "jour": "day", "días": "day", "dias": "day", "wochen": "week", "woche": "week",
-    "kilos": "kilogram", "kilo": "kilogram", "kgs": "kilogram", "gramm": "gram", "kilogramm": "kilogram", "tonnen": "tonne",
-    "meter": "metre", "kmh": "km/hour", "km/h": "km/hour", "kph": "km/hour", "mph": "mile/hour", "knots": "knot", "kn": "knot",
+    "sekunden": "second", "sekunde": "second", "secondes": "second",
+    "segundos": "second", "secs": "second", "sec": "second",
+    "tage": "day", "tag": "day", "jours": "day", "jour": "day",
+    "días": "day", "dias": "day", "wochen": "week", "woche": "week",
+    "kilos": "kilogram", "kilo": "kilogram", "kgs": "kilogram",
+    "gramm": "gram", "kilogramm": "kilogram", "tonnen": "tonne",
+    "meter": "metre", "kmh": "km/hour", "km/h": "km/hour",
+    "kph": "km/hour", "mph": "mile/hour", "knots": "knot", "kn": "knot",
     "sq": "square", "yrs": "year", "litros": "litre", "metros": "metre", "mètres": "metre", "kilometer": "kilometre",
     "tons": "tonne", "sea_miles": "nautical_mile", "sea_mile": "nautical_mile", "cc": "cm**3", "dag": "day",
 }  # fmt: skip

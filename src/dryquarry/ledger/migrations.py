@@ -1,0 +1,82 @@
+"""Bringing an earlier ledger up to date: numbered steps, each with its record in one transaction.
+
+A step is written once and never changed; a ledger of each earlier schema is kept with the tests.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import sqlalchemy as sa
+
+STEPS: Mapping[int, tuple[str, ...]] = {
+    2: (
+        "CREATE TABLE IF NOT EXISTS editions (id INTEGER NOT NULL PRIMARY KEY, suite TEXT NOT NULL, "
+        "number INTEGER NOT NULL, "
+        "digest VARCHAR(64) NOT NULL, content TEXT NOT NULL, noted_at VARCHAR(32) NOT NULL)",
+        "CREATE UNIQUE INDEX IF NOT EXISTS one_content_per_edition ON editions (suite, number)",
+    ),
+    3: (
+        "ALTER TABLE replies ADD COLUMN tokens_estimated BOOLEAN",
+        "ALTER TABLE replies ADD COLUMN tries INTEGER",
+        "ALTER TABLE replies ADD COLUMN earlier_turns TEXT",
+    ),
+    4: (
+        "ALTER TABLE replies ADD COLUMN fingerprint TEXT",
+        "ALTER TABLE replies ADD COLUMN follows INTEGER REFERENCES replies (id)",
+        "ALTER TABLE sittings ADD COLUMN settings TEXT",
+        "ALTER TABLE sittings ADD COLUMN started_at VARCHAR(32)",
+        "ALTER TABLE sittings ADD COLUMN ended_at VARCHAR(32)",
+        "CREATE INDEX IF NOT EXISTS second_tries ON replies (follows) WHERE follows IS NOT NULL",
+    ),
+    5: (
+        "ALTER TABLE marks ADD COLUMN answer_start INTEGER",
+        "ALTER TABLE marks ADD COLUMN form_kept BOOLEAN",
+        "ALTER TABLE marks ADD COLUMN because TEXT",
+        "ALTER TABLE marks ADD COLUMN superseded_because TEXT",
+        "CREATE TABLE IF NOT EXISTS voids (id INTEGER NOT NULL PRIMARY KEY, suite TEXT NOT NULL, "
+        "question TEXT NOT NULL, "
+        "marking_id INTEGER NOT NULL REFERENCES markings (id), because TEXT NOT NULL, since VARCHAR(32) NOT NULL, "
+        "taken_back_at VARCHAR(32))",
+    ),
+    6: (
+        "ALTER TABLE marks ADD COLUMN answer_end INTEGER",
+        "ALTER TABLE marks ADD COLUMN rule TEXT",
+        "ALTER TABLE marks ADD COLUMN sure BOOLEAN",
+        "ALTER TABLE marks ADD COLUMN unsure_because TEXT",
+        "ALTER TABLE marks ADD COLUMN marked_by TEXT",
+        "ALTER TABLE marks ADD COLUMN outcome VARCHAR(12)",
+    ),
+}
+# Some ledgers of schemas 3 and 4 were made before these, others with them.
+_INDEXES = ("CREATE INDEX IF NOT EXISTS replies_of_sitting ON replies (sitting_id)",)
+
+
+def migrate(engine: sa.Engine, number: int) -> None:
+    """Take a ledger of an earlier schema through the steps that it lacks; each is done whole or not at all."""
+    for step in sorted(one for one in STEPS if one > number):
+        with engine.begin() as connection:
+            # from the start as the only writer, so that two programs do not take the same step
+            connection.exec_driver_sql("BEGIN IMMEDIATE")
+            if _number(connection) >= step:
+                continue
+            present = _columns(connection)
+            for statement in (*STEPS[step], *_INDEXES):
+                if not _is_done(statement, present):
+                    connection.exec_driver_sql(statement)
+            connection.exec_driver_sql("UPDATE about SET value = ? WHERE name = 'schema'", (str(step),))
+
+
+def _number(connection: sa.Connection) -> int:
+    return int(str(connection.exec_driver_sql("SELECT value FROM about WHERE name = 'schema'").scalar()))
+
+
+def _columns(connection: sa.Connection) -> set[tuple[str, str]]:
+    tables = connection.exec_driver_sql("SELECT name FROM sqlite_master WHERE type = 'table'").scalars().all()
+    return {(table, row[1]) for table in tables for row in connection.exec_driver_sql(f"PRAGMA table_info({table})")}
+
+
+def _is_done(statement: str, present: set[tuple[str, str]]) -> bool:
+    """Tell whether a column is there already: one program may have been ended between two steps of an early version."""
+    words = statement.split()
+    return words[:2] == ["ALTER", "TABLE"] and (words[2], words[5]) in present

@@ -1,0 +1,219 @@
+"""Reading answers: places lead back to the original, notations are read as their value, the short way is the long one."""
+
+from __future__ import annotations
+
+import json
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from hypothesis import example, given
+from hypothesis import strategies as st
+
+from dryquarry.marking.cues import KINDS, cue
+from dryquarry.marking.model import Marking, Verdict
+from dryquarry.marking.outcomes import Outcome, mark_reply, outcome_of
+from dryquarry.marking.reading.short_way import answer_line_at_end
+from dryquarry.marking.registry import SCHEMES, prepare
+from dryquarry.marking.reply.structure import take_apart
+from dryquarry.marking.reply.view import view_of
+from dryquarry.marking.schemes import number, reading_marker
+from dryquarry.marking.schemes.reading_marker import readings_in
+from dryquarry.marking.values.formulas import number_value
+from dryquarry.marking.values.json_text import find_objects
+from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.written import formula_in
+
+BLIND = [json.loads(line) for line in (Path(__file__).parent / "data" / "blind.jsonl").read_text("utf-8").splitlines()]
+# "€31.20 before and €23.40 after the discount": which of two is asked for, only the words beside them tell.
+READ_OTHERWISE = {"bl-034-number"}
+LINE = "Answer:"
+QUESTION = "What do three adults and two children pay together, in euros?"
+
+
+def marking_of(case: dict) -> Marking:
+    choices = tuple((case.get("choices") or {}).items())
+    return Marking(case["scheme"], case["key"], case["options"], choices, case["answer_line"], asked=case["ask"])
+
+
+@pytest.mark.parametrize("case", BLIND, ids=lambda case: case["id"])
+def test_a_reply_written_before_it_was_read_comes_out_as_its_writer_says(case: dict) -> None:
+    marking = marking_of(case)
+    outcome = outcome_of(Outcome.ANSWERED, case["reply"], marking.answer_line)
+    treatments = {outcome: "mark"} if SCHEMES[marking.scheme].marks_refusals else {}
+    mark = mark_reply(prepare(marking), outcome, case["reply"], treatments)
+    assert mark is not None
+    if case["id"] in READ_OTHERWISE:
+        assert not mark.sure
+    else:
+        assert mark.verdict == case["verdict"], mark.reason
+
+
+def stances(reply: str, key: object = 50, asked: str = QUESTION, **options: object) -> list[tuple[str, str, bool]]:
+    marking = Marking("number", key, options, (), LINE, asked=asked)
+    return [(one.text, one.stance, one.stands) for one in readings_in(reply, marking, number.kind_of(marking))]
+
+
+@pytest.mark.parametrize(
+    ("reply", "text", "stance"),
+    [
+        ("Answer: not 50", "50", "denied"),
+        ("Answer: 62 is wrong; it is 50", "62", "denied"),
+        ("If they paid in full, it would be 62.", "62", "supposed"),
+        ("Many people say 62, but it is 50.", "62", "reported"),
+        ("Answer: 62. Wait, I misread it: 50", "62", "withdrawn"),
+        ("Answer: more than 50", "50", "a bound"),
+        ("Answer: 50? No, 62.", "50", "asked"),
+        ("Answer: 50 (62 without the discount)", "62", "aside"),
+        ("It is 50. Or maybe 62.", "62", "hedged"),
+        ("I'm not sure whether it is 50.", "50", "denied"),
+    ],
+)
+def test_how_a_number_is_meant_is_told_by_the_words_around_it(reply: str, text: str, stance: str) -> None:
+    assert (text, stance) in [(said, how) for said, how, _ in stances(reply)]
+
+
+def test_a_reader_gives_the_same_claims_whatever_the_key_is() -> None:
+    reply = "Some say 62, but with the discount it is 50. If it rained, 40 would do.\n\nSo they pay 50 euros."
+    assert stances(reply, key=50) == stances(reply, key=62) == stances(reply, key=-1)
+
+
+@pytest.mark.parametrize(
+    ("reply", "key", "sure"),
+    [
+        ("Answer: 50", 50, True),
+        ("They pay 50 euros.", 50, True),
+        ("Adults pay 38 and children 12 euros. They pay 50 euros or so, and the dog is 4 euros.", 50, False),
+        ("Answer: 62", 50, True),
+    ],
+)
+def test_a_mark_says_whether_another_reading_would_flip_it(reply: str, key: object, sure: bool) -> None:
+    mark = prepare(Marking("number", key, {}, (), LINE, asked="What do they pay?"))(reply)
+    assert mark.sure is sure, (mark.reason, mark.unsure_because)
+    assert (mark.unsure_because is None) is sure
+
+
+TAILS = st.sampled_from(
+    ["50", "50 euros", "62 or 50", "not 50", "50.", "**50**", "the Arctic tern", "B", "B) red", "(C)", "more than 50", "1/2", "red, green",
+     "x = 50", "50 = 25 + 25", "It is 50", "sorry, 50", "`50`", "$50$", "fifty", "A and C", "50 (62 before)", "?", "-"]
+)  # fmt: skip
+BODIES = st.lists(
+    st.sampled_from(
+        ["They pay 50.", "Wait, no.", "Answer: 40", "- a\n- b", "**bold", "# Head", "So it is 62.", "| a | b |\n|---|---|\n| 1 | 2 |",
+         "```\ncode\n```", "a_b *c", "$x$ and $5", "> Answer: 3", "1. one", "\\boxed{7}", '{"answer": 9}', "I can't help with that."]
+    )  # fmt: skip
+    | st.text(max_size=20),
+    max_size=5,
+).map("\n\n".join)
+SCHEME_SAMPLES = [
+    Marking("number", 50, {}, (), LINE, asked=QUESTION),
+    Marking("number", 50, {"unit": "EUR"}, (), LINE, asked=QUESTION),
+    Marking("exact", ["Arctic tern", "50"], {}, (), LINE, asked="Which bird is it?"),
+    Marking("choice", "B", {}, (("A", "green"), ("B", "red"), ("C", "none")), LINE),
+    Marking("set", ["red", "green"], {}, (), LINE),
+]
+
+
+@given(st.sampled_from(SCHEME_SAMPLES), BODIES, TAILS, st.sampled_from(["Answer: ", "**Answer:** ", "**Answer: "]))
+@example(SCHEME_SAMPLES[0], "**bold", "50", "Answer: ")
+def test_the_short_way_gives_the_same_mark_as_the_long_one(marking: Marking, body: str, tail: str, label: str) -> None:
+    text = f"{body}\n\n{label}{tail}" if body else f"{label}{tail}"
+    short = prepare(marking)(text)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(reading_marker, "answer_line_at_end", lambda text, line: None)
+        assert prepare(marking)(text) == short
+    if answer_line_at_end(text, LINE) is not None:
+        assert outcome_of(Outcome.ANSWERED, text, LINE) is Outcome.ANSWERED
+
+
+@given(st.text(max_size=300) | BODIES)
+def test_every_place_of_a_view_leads_back_to_the_original(text: str) -> None:
+    view = view_of(text)
+    assert view.text.count("\n") == text.count("\n")
+    for index, char in enumerate(view.text):
+        origin = view.origin(index)
+        assert 0 <= origin < len(text)
+        if char.isdigit():
+            assert text[origin] == char or text[origin] == "<"
+
+
+NUMBERS = st.fractions(-(10**6), 10**6, max_denominator=1) | st.decimals(0, 10**6, places=2).map(Fraction)
+
+
+def _written(value: Fraction) -> st.SearchStrategy[str]:
+    whole, plain = int(value), f"{float(value):.2f}" if value.denominator != 1 else str(int(value))
+    styles = [plain, f"${plain}$", f"\\({plain}\\)", f"**{plain}**", plain.replace("-", "−"), f"\\boxed{{{plain}}}"]
+    if value.denominator == 1:
+        grouped = f"{whole:,}"
+        styles += [grouped.replace(",", sign) for sign in (",", "'", " ", "\u202f")] + [f"{whole}.00"]
+    if value > 1000 and value.denominator != 1:
+        styles += [f"{float(value):,.2f}".translate(str.maketrans(",.", ".,"))]
+    return st.sampled_from(styles)
+
+
+@given(NUMBERS.flatmap(lambda value: st.tuples(st.just(value), _written(value))))
+def test_a_number_in_any_style_is_read_as_its_value(pair: tuple[Fraction, str]) -> None:
+    value, text = pair
+    assert prepare(Marking("number", str(value), {}, (), LINE))(f"Answer: {text}").verdict is Verdict.PASS, text
+
+
+ATOMS = st.integers(1, 20).map(str) | st.sampled_from(["x", "y"])
+FORMULAS = st.recursive(
+    ATOMS,
+    lambda inner: st.tuples(inner, st.sampled_from(["+", "-", "*", "/", "^2", "sqrt"]), inner).map(
+        lambda part: {
+            "^2": f"({part[0]})^2",
+            "sqrt": f"sqrt({part[0]})",
+        }.get(part[1], f"({part[0]}) {part[1]} ({part[2]})")
+    ),
+    max_leaves=5,
+)
+
+
+@given(FORMULAS)
+def test_a_formula_in_plain_latex_and_unicode_notation_is_the_same_formula(plain: str) -> None:
+    latex = plain.replace("*", "\\cdot").replace("^2", "^{2}").replace("(", "\\left(").replace(")", "\\right)")
+    signs = plain.replace("*", "·").replace("^2", "²").replace("sqrt(", "√(").replace("-", "−")
+    wanted = formula_in(plain)
+    for other in (latex, signs):
+        assert formula_in(view_of(other).text) == wanted, other
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("12π", 37.699111843077524), ("\\frac12", 0.5), ("2\\sqrt3", 3.4641016151377544), ("3\\tfrac{11}{12}", 47 / 12), ("2⅝", 2.625),
+        ("2^{10}", 1024.0), ("3.2·10⁵", 320000.0), ("minus eight", -8.0), ("120 minus 18", 102.0), ("half a million", 500000.0),
+        ("eleven twenty-fourths", 11 / 24), ("1.212.500", 1212500.0), ("5 1/2", 5.5), ("7 below zero", -7.0), ("37.5 per cent", 0.375),
+    ],
+)  # fmt: skip
+def test_notations_that_were_read_wrongly_once(text: str, value: float) -> None:
+    (term,) = find_terms(view_of(text).text)
+    assert float(term.value) == pytest.approx(value, rel=1e-12)
+
+
+def test_values_beyond_bounds_are_no_numbers_and_end_at_once() -> None:
+    for text in ("9^9^9^9", "10^100000", "5!!!!!!", "5/0", "(" * 500 + "1" + ")" * 500, "sin(10^1000000)"):
+        assert all(abs(term.value) < 10**400 for term in find_terms(text))
+    assert number_value(formula_in("2^0.5")) ** 2 == pytest.approx(2)
+
+
+def test_json_is_found_in_fences_ticks_and_sentences_and_broken_json_is_told_with_its_line() -> None:
+    whole = find_objects('So `{"a": 1}` and\n```json\n{"b": {"c": 2}}\n```')
+    assert [one.value for one in whole] == [{"a": 1}, {"b": {"c": 2}}]
+    (broken,) = find_objects('Here:\n{"a": 1,\n "b": }')
+    assert broken.broken is not None
+    assert "line 3" in broken.broken
+    assert find_objects("braces {of prose}") == []
+
+
+def test_a_long_reply_is_read_at_its_beginning_and_its_end() -> None:
+    text = "Paris.\n\n" + "The tide turns at noon. " * 4000 + "\n\nAnswer: 50"
+    reply = take_apart(text)
+    assert text[reply.origin(reply.text.index("Answer:")) :] == "Answer: 50"
+    mark = prepare(Marking("number", 50, {}, (), LINE))(text + "\n\nLet me know!")
+    assert (mark.verdict, text[mark.start : mark.end]) == (Verdict.PASS, "50")
+
+
+def test_every_kind_of_cue_has_words_and_matches_none_of_nothing() -> None:
+    assert [kind for kind in KINDS if cue(kind).match("")] == []
