@@ -18,6 +18,7 @@ from dryquarry.marking.values.texts import trimmed
 LONGEST_READING = 200
 LONGEST_WHOLE_WORDS = 12
 MOST_READINGS = 20
+MOST_CLAUSES = 24
 LONGEST_SUBJECT_WORDS = 6
 LEAST_ECHO = 0.3
 _COPULAS = frozenset(("is", "are", "was", "were"))
@@ -110,7 +111,7 @@ class Phrases:
     def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
         """Return what each clause of a stretch names."""
         found = []
-        clauses = list(_clauses(reply.text, place.start, place.end))
+        clauses = list(itertools.islice(_clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in clauses:
             if len(clauses) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
                 continue

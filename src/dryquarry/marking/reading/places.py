@@ -2,7 +2,9 @@ r"""The places where an answer may stand: after the answer line, in a box, in a 
 
 from __future__ import annotations
 
+import itertools
 import re
+from bisect import bisect_right
 from collections.abc import Iterator
 from functools import lru_cache
 
@@ -17,6 +19,8 @@ from dryquarry.marking.values.json_text import find_objects
 MOST_BOXES = 50
 LONGEST_BOX = 4000
 MOST_PLACES = 40
+LONGEST_PLACE = 2000
+LONGEST_LIST = 20_000
 _BOXED = re.compile(r"\\boxed\s*\{")
 _ANSWER_FIELDS = ("answer", "final_answer", "finalAnswer", "Answer", "final answer", "result", "solution")
 _NAMES_ANSWER = re.compile(
@@ -37,7 +41,8 @@ def _label(answer_line: str) -> re.Pattern[str]:
 
 def telling_places(reply: Reply, answer_line: str | None, asked: str = "") -> list[Place]:
     """Return the places that say themselves that the answer stands there, the strongest first, the last first."""
-    found = [*_labelled(reply, answer_line, asked), *_boxes(reply), *_json_field(reply)]
+    labelled = itertools.islice(_labelled(reply, answer_line, asked), MOST_PLACES)
+    found = [*labelled, *_boxes(reply), *_json_field(reply)]
     order = list(PlaceKind)
     return sorted(found, key=lambda place: (order.index(place.kind), -place.start))[:MOST_PLACES]
 
@@ -51,9 +56,10 @@ def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Pla
     own = _label(answer_line) if answer_line else None
     noun = _asked_noun(asked)
     known = cue("labels", r"[\"'(\[*\s]*", r"(?!\w)")
-    for number, sentence in enumerate(reply.sentences):
+    for number in range(len(reply.sentences) - 1, -1, -1):
+        sentence = reply.sentences[number]
         block = reply.blocks[sentence.block]
-        if not any(start == sentence.start for start, _ in block.lines) and block.kind is not BlockKind.CODE:
+        if not reply.begins_line(sentence.start) and block.kind is not BlockKind.CODE:
             continue
         if own is not None and (match := own.match(reply.text, sentence.start, sentence.end)):
             yield from _after(reply, number, match.end(), PlaceKind.ANSWER_LINE)
@@ -84,12 +90,13 @@ def _after(reply: Reply, number: int, start: int, kind: PlaceKind) -> Iterator[P
     """Yield the place after a label: the rest of its line, or what stands below it."""
     sentence = reply.sentences[number]
     end = _line_end(reply, number)
+    below = None
     if not _EMPTY.match(reply.text, start, end):
         stretch = reply.text[start:end]
         if stretch.rstrip().endswith(":") and (below := _below(reply, number, end)):
             end = below[1]
         if not _POINTER.match(stretch):
-            yield Place(kind, start, end, number)
+            yield Place(kind, start, min(end, start + (LONGEST_LIST if below else LONGEST_PLACE)), number)
         return
     below = _below(reply, number, sentence.end)
     if below is not None:
@@ -98,28 +105,23 @@ def _after(reply: Reply, number: int, start: int, kind: PlaceKind) -> Iterator[P
 
 def _line_end(reply: Reply, number: int) -> int:
     """Return where the line of a sentence ends, wrapped lines being one."""
-    block = reply.blocks[reply.sentences[number].block]
-    place = reply.sentences[number].end
-    end = next((end for start, end in block.lines if start <= place - 1 <= end), place)
-    return max(end, place)
+    end = reply.sentences[number].end
+    return max(end, reply.line_end(end - 1))
 
 
 def _below(reply: Reply, number: int, start: int) -> tuple[int, int] | None:
     """Return what stands below a line: the next line, or all items of the list that follows."""
-    following = [one for one in reply.sentences[number + 1 :] if one.start >= start]
-    if not following:
+    later = (place for place in range(number + 1, len(reply.sentences)) if reply.sentences[place].start >= start)
+    first = next(later, None)
+    if first is None:
         return None
-    first = following[0]
-    kind = reply.blocks[first.block].kind
-    if kind in (BlockKind.ITEM, BlockKind.ROW):
-        end, block = first.end, first.block
-        for one in following:
-            if reply.blocks[one.block].kind is not kind:
-                break
-            end, block = one.end, one.block
-        del block
-        return first.start, end
-    return first.start, _line_end(reply, reply.sentences.index(first, number + 1))
+    kind = reply.blocks[reply.sentences[first].block].kind
+    if kind not in (BlockKind.ITEM, BlockKind.ROW):
+        return reply.sentences[first].start, _line_end(reply, first)
+    end = first
+    while end + 1 < len(reply.sentences) and reply.blocks[reply.sentences[end + 1].block].kind is kind:
+        end += 1
+    return reply.sentences[first].start, min(reply.sentences[end].end, reply.sentences[first].start + LONGEST_LIST)
 
 
 def _boxes(reply: Reply) -> Iterator[Place]:
@@ -153,7 +155,7 @@ def _json_field(reply: Reply) -> Iterator[Place]:
 
 def sentence_at(reply: Reply, place: int) -> int:
     """Return the number of the sentence in which a place of the view stands, or of the next one."""
-    return next((number for number, one in enumerate(reply.sentences) if one.end > place), len(reply.sentences))
+    return bisect_right(reply.sentences, place, key=lambda one: one.end)
 
 
 def statements(reply: Reply, roles: tuple[Told, ...]) -> Iterator[Place]:
@@ -162,10 +164,10 @@ def statements(reply: Reply, roles: tuple[Told, ...]) -> Iterator[Place]:
         if roles[number].role in (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.REPORTS):
             continue
         sentence = reply.sentences[number]
-        said = states_asked(sentence.text)
+        said = states_asked(sentence.text[:LONGEST_PLACE])
         if said is None:
             continue
-        start, end = sentence.start + said.end(), sentence.end
+        start, end = sentence.start + said.end(), min(sentence.end, sentence.start + LONGEST_PLACE)
         if _EMPTY.match(reply.text, start, end):
             below = _below(reply, number, end)
             if below is None:

@@ -85,7 +85,7 @@ def _is_heading(reply: Reply, sentence: Sentence) -> bool:
     block = reply.blocks[sentence.block]
     if block.kind is not BlockKind.PARAGRAPH or len(sentence.text.split()) > _LONGEST_HEADING_WORDS:
         return False
-    alone = any(start <= sentence.start and sentence.end >= end for start, end in block.lines)
+    alone = reply.begins_line(sentence.start) and sentence.end >= reply.line_end(sentence.start)
     titled = sentence.text.endswith(":") or reply.is_bold(sentence.start, sentence.end - (sentence.text[-1] in ".:"))
     return alone and titled and cue("sections", "^(?:[^\\w]*)", r"\W*\Z").search(sentence.text) is not None
 

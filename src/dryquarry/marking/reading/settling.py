@@ -20,7 +20,7 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.places import statements, telling_places
+from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of
 from dryquarry.marking.reading.stances import Around, stance_of
 from dryquarry.marking.reply.blocks import BlockKind
@@ -28,6 +28,8 @@ from dryquarry.marking.reply.structure import Reply
 
 Value = TypeVar("Value")
 MOST_SENTENCES = 60
+MOST_CLAIMS = 60
+MOST_SENTENCES_AFTER = 40
 # How much less weight a sentence may have and still be taken for the answer by somebody else.
 NEARLY = 1.0
 LIST_WEIGHT = 2.5
@@ -176,7 +178,7 @@ def _at(
 
 def claims_at(reply: Reply, question: Question, kind: Kind[Value], place: Place) -> list[Claim[Value]]:
     """Return what is claimed at a place, with the stance of each claim."""
-    found = kind.find(reply, place)
+    found = kind.find(reply, place)[:MOST_CLAIMS]
     claims: list[Claim[Value]] = []
     low = place.start
     if not place.telling and place.sentence < len(reply.sentences):
@@ -220,7 +222,8 @@ def _unless_withdrawn(
     """Return what stands once what comes after an answer has been heard: taken back, or with an alternative."""
     assert settled.place is not None
     assert settled.final is not None
-    for number in range(len(reply.sentences)):
+    after = sentence_at(reply, settled.place.end - 1) + 1
+    for number in range(after, min(len(reply.sentences), after + MOST_SENTENCES_AFTER)):
         sentence = reply.sentences[number]
         if sentence.start < settled.place.end:
             continue
@@ -230,7 +233,7 @@ def _unless_withdrawn(
             if later is not None and later.final is not None and not kind.same(later.final.value, settled.final.value):
                 return replace(later, rule=f"6: taken back ('{opening.group().strip()}')", claims=tuple(looked))
         elif cue("alternative", r"^[\"'(*\s]*").match(sentence.text) and not sentence.text.endswith("?"):
-            place = Place(settled.place.kind, sentence.start, sentence.end, number)
+            place = _sentence(reply, number, settled.place.kind)
             more = [
                 claim
                 for claim in claims_at(reply, question, kind, place)
@@ -254,8 +257,7 @@ def _after_withdrawal(
     for number in range(first, min(len(reply.sentences), first + 12)):
         if number > first and roles[number].role in (Role.REMARKS, Role.CHECKS, Role.ASKS):
             continue
-        sentence = reply.sentences[number]
-        here = _at(reply, question, kind, Place(PlaceKind.CONCLUSION, sentence.start, sentence.end, number), looked)
+        here = _at(reply, question, kind, _sentence(reply, number, PlaceKind.CONCLUSION), looked)
         last = here or last
     return last
 
@@ -303,7 +305,7 @@ def _weaker(
 
 def _sentence(reply: Reply, number: int, kind: PlaceKind) -> Place:
     sentence = reply.sentences[number]
-    return Place(kind, sentence.start, sentence.end, number)
+    return Place(kind, sentence.start, min(sentence.end, sentence.start + LONGEST_PLACE), number)
 
 
 def _first(reply: Reply, roles: Sequence[Told]) -> int | None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from bisect import bisect_left, bisect_right
+from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reply.blocks import Block, BlockKind, blocks_of
@@ -35,8 +36,10 @@ class Reply:
     view: View
     blocks: tuple[Block, ...]
     sentences: tuple[Sentence, ...]
-    cut: int = field(default=0)
-    skipped: int = field(default=0)
+    cut: int = 0
+    skipped: int = 0
+    line_starts: tuple[int, ...] = ()
+    line_ends: tuple[int, ...] = ()
 
     @property
     def text(self) -> str:
@@ -47,6 +50,16 @@ class Reply:
         """Return the place in the whole original of a place in the view."""
         place = self.view.origin(index)
         return place if place < self.cut or not self.skipped else place + self.skipped
+
+    def begins_line(self, place: int) -> bool:
+        """Tell whether the content of a line begins at a place of the view."""
+        number = bisect_left(self.line_starts, place)
+        return number < len(self.line_starts) and self.line_starts[number] == place
+
+    def line_end(self, place: int) -> int:
+        """Return where the line ends in which a place of the view stands."""
+        number = bisect_right(self.line_starts, place) - 1
+        return max(place, self.line_ends[number]) if number >= 0 else place
 
     def is_bold(self, start: int, end: int) -> bool:
         """Tell whether a stretch is set in bold."""
@@ -63,7 +76,9 @@ def take_apart(text: str) -> Reply:
         text = text[:cut] + text[cut + skipped :]
     view = view_of(text)
     blocks = tuple(blocks_of(text, view))
-    return Reply(text, view, blocks, tuple(_sentences(view.text, blocks)), cut, skipped)
+    lines = [line for block in blocks for line in block.lines]
+    starts, ends = tuple(start for start, _ in lines), tuple(end for _, end in lines)
+    return Reply(text, view, blocks, tuple(_sentences(view.text, blocks)), cut, skipped, starts, ends)
 
 
 def _sentences(text: str, blocks: tuple[Block, ...]) -> list[Sentence]:

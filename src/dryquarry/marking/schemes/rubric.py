@@ -22,6 +22,7 @@ from dryquarry.marking.model import (
     Verdict,
     failed,
 )
+from dryquarry.marking.values.json_text import find_objects
 
 DEFAULT_PASS_AT = 0.6
 
@@ -133,19 +134,10 @@ def _points_by_criterion(content: Mapping[str, Any]) -> dict[str, Mapping[str, A
 
 def _json_object(text: str) -> Mapping[str, Any]:
     """Return the last JSON object in the text that has criteria; fences and prose around it are ignored."""
-    decoder = json.JSONDecoder()
-    position, found = 0, None
-    while (start := text.find("{", position)) != -1:
-        try:
-            content, position = decoder.raw_decode(text, start)
-        except (ValueError, RecursionError):
-            position = start + 1
-            continue
-        if isinstance(content, dict) and "criteria" in content:
-            found = content
-    if found is None:
+    found = [one.value for one in find_objects(text) if "criteria" in one.value]
+    if not found:
         raise UnreadableVerdict("no JSON object with 'criteria' in the judge's answer")
-    return found
+    return found[-1]
 
 
 SCHEME = Scheme(

@@ -7,9 +7,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 
+from dryquarry.marking.cues import cue
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
+from dryquarry.marking.reading.places import LONGEST_PLACE
 from dryquarry.marking.reading.settling import Question, claims_at
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.counting import COUNTED
@@ -17,6 +19,7 @@ from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity, plain_find
 from dryquarry.marking.values.texts import shortened
 
+MOST_SENTENCES = 200
 _NOUNS = {
     "list_items": r"(?:list\s+)?(?:items?|points?|bullets?|entries)",
     "sentences": r"(?:sentences?|sätze|phrases?|frases?|oraciones)",
@@ -68,8 +71,9 @@ def _stated(reply: Reply, beside: re.Pattern[str]) -> Sequence[Claim[Quantity]]:
     """Return the numbers that the reply states about itself: with what is counted beside them, else any."""
     kind = Amounts(_find)
     claims: list[Claim[Quantity]] = []
-    for number, sentence in enumerate(reply.sentences):
-        claims += claims_at(reply, Question(), kind, Place(PlaceKind.STATEMENT, sentence.start, sentence.end, number))
+    for number, sentence in enumerate(reply.sentences[:MOST_SENTENCES]):
+        end = min(sentence.end, sentence.start + LONGEST_PLACE)
+        claims += claims_at(reply, Question(), kind, Place(PlaceKind.STATEMENT, sentence.start, end, number))
     claims = _without_withdrawn(reply, claims)
     firm = [one for one in claims if one.stance in (Stance.ASSERTED, Stance.HEDGED, Stance.BOUND, Stance.ASIDE)]
     near = [one for one in firm if beside.match(reply.text, one.end)]
@@ -88,8 +92,6 @@ def _find(text: str, start: int, end: int) -> list[Quantity]:
 
 def _without_withdrawn(reply: Reply, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
     """Return the claims after the last one that is taken back in a sentence of its own."""
-    from dryquarry.marking.cues import cue
-
     last = -1
     for sentence in reply.sentences:
         if cue("withdraws", r"^[\"'(*\s]*(?:but |and |oh,? )?").match(sentence.text):

@@ -11,13 +11,20 @@ from dryquarry.marking.model import MarkingFault
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.numbers import Shape, Term, find_terms
 from dryquarry.marking.values.numerals import ORDINAL_WORDS, ordinal_value
-from dryquarry.marking.values.units import currency_of, dimension_of, is_minor_unit, is_unit_word, scale_to
+from dryquarry.marking.values.units import (
+    LONGEST_UNIT,
+    currency_of,
+    dimension_of,
+    is_minor_unit,
+    is_unit_word,
+    scale_to,
+)
 
 CLOCK = "clock"
 PERCENT = "%"
 MOST_UNIT_WORDS = 3
 
-_AFTER = re.compile(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]+[ ]?){1,3})")
+_AFTER = re.compile(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]{1,24}[ ]?){1,3})")
 _TIGHT = re.compile(r"(?<=\d)(h|hr|hrs|min|m|s)(?=\d)")
 _LENGTH_OF_TIME = re.compile(
     r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?|std)?\b"
@@ -27,6 +34,7 @@ _HOURS_AND_MINUTES = re.compile(
     r"Std)\.?\s?(?:and\s+)?([0-5]?\d)(?:\s?m(?:in(?:ute)?s?)?)?(?![\w:]|[.,]\d)(?!\s(?:h|s|min|"
     r"sec)\w*)"
 )
+_MAY_BE_UNIT = re.compile(r"[^\W\d_]|[°€$£¥¢%‰℃℉]")
 _JOINED = re.compile(r"(?:\s?,)?\s*(?:and\s+|und\s+|et\s+|y\s+)?")
 _UNIT_PER_UNIT = re.compile(r"^(?:per|pro|an?|/)\s+")
 
@@ -123,7 +131,7 @@ def _phrases(text: str, term: Term) -> list[tuple[str, int]]:
     found: list[tuple[str, int]] = []
     while words and len(found) < MOST_UNIT_WORDS:
         said = words.rstrip(".'\"*")
-        if said and is_unit_word(said.split()[0]) and not said[0].isdigit():
+        if said and len(said) <= LONGEST_UNIT and _MAY_BE_UNIT.match(said) and is_unit_word(said.split()[0]):
             found.append((said, after.start(1) + len(said)))
         words = words.rpartition(" ")[0].rstrip()
     return found
