@@ -100,6 +100,17 @@ class Amounts:
         said = [one for one in kept if not _is_pronoun(reply.text, one.value)]
         return said or (kept if place.telling or place.kind is PlaceKind.STATEMENT else [])
 
+    def _only_restates(self, claim: Claim[Quantity], question: Question) -> bool:
+        """Tell whether a quantity is one that the question gives, in its unit and not in the one asked for."""
+        if claim.value.unit is None or claim.value.fault is not None:
+            return False
+        asked = view_of(question.asked).text
+        given = (one for one in self.finder(asked, 0, len(asked)) if one.unit is not None and one.fault is None)
+        return any(
+            one.value == claim.value.value and one.unit == claim.value.unit and not _is_of_key(one, asked)
+            for one in given
+        )
+
     def same(self, first: Quantity, second: Quantity) -> bool:
         """Tell whether two numbers have the same value, one of them perhaps rounded."""
         if first.fault is not None or second.fault is not None:
@@ -127,6 +138,9 @@ class Amounts:
         self, reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question
     ) -> Choice[Quantity]:
         """Return the number that a stretch states as its result."""
+        claims = [claim for claim in claims if not self._only_restates(claim, question)]
+        if not claims:
+            return Choice(None)
         claims = _labelled(reply, place, _with_chances(reply, claims, question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         outside = _of_what_is_asked(reply, outside, question)
@@ -195,6 +209,11 @@ def _noun(text: str, claim: Claim[Quantity]) -> str | None:
     """Return the stem of the word that a number counts; None where a sign or nothing follows it."""
     match = _COUNTED.match(text, claim.end)
     return stem(match["noun"]) if match else None
+
+
+def _is_of_key(quantity: Quantity, asked: str) -> bool:
+    """Tell whether a quantity stands in its text as the number that it is: its unit is the key's own."""
+    return any(term.start == quantity.start and term.value == quantity.value for term in find_terms(asked))
 
 
 def close(first: Quantity, second: Quantity) -> bool:

@@ -77,9 +77,14 @@ def content_of(text: str) -> frozenset[str]:
     return frozenset(stem(word) for word in _WORD.findall(text) if word.casefold() not in _COMMON)
 
 
+# "…: upwards or downwards?": what may be chosen is not what is asked about
+_ALTERNATIVES = re.compile(r"[:,]\s+[^:,.?]{1,60}(?:,[^:,.?]{1,60}){0,6},?\s+or\s+[^:,.?]{1,60}\?")
+
+
 @lru_cache(maxsize=512)
 def question_in(asked: str) -> str:
     """Return the sentence of a question that asks; the whole where none has a question mark."""
+    asked = _ALTERNATIVES.sub("?", asked)
     parts = re.split(r"(?<=[.?!])[\"'”’)]*\s+", asked.strip())
     asking = [part for part in parts if part.rstrip("'\" ").endswith("?")]
     return " ".join(asking) if asking else asked

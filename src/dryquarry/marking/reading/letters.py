@@ -63,7 +63,7 @@ _VERB_OF_A = re.compile(
     r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|"
     r"says|states|leaves|comes|are)\b)"
 )
-LONGEST_APART = 4
+LONGEST_LISTING = 4000
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,6 +150,16 @@ class Options:
                 found.append(Found(Chosen(frozenset({listed[number]})), match.start(), match.end()))
         return sorted(found, key=lambda one: one.start)
 
+    def _is_listed(self, said: str) -> bool:
+        """Tell whether a line only says an option again, as the question lists it: "A) the red lamp"."""
+        match = re.match(r"\W*([A-Z])[).:]\s+(.*)\Z", said.strip(), re.DOTALL)
+        return match is not None and fold(match[2]) == self._folded.get(match[1])
+
+    def _restates(self, reply: Reply) -> bool:
+        """Tell whether a reply lists the options as the question does; the last one listed is then no choice."""
+        lines = reply.text[-LONGEST_LISTING:].split("\n")
+        return sum(self._is_listed(line) for line in lines) > 1
+
     def _is_article(self, text: str, match: re.Match[str]) -> bool:
         """Tell whether an A is the first word of a sentence and no option: "A heron stands there"."""
         if _VERB_OF_A.match(text, match.end()) or match.group().endswith(")"):
@@ -222,7 +232,7 @@ class Options:
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence decides: whether it names options and says that they are right."""
         found = self.find(reply, place)
-        if not found:
+        if not found or (self._is_listed(reply.text[place.start : place.end]) and self._restates(reply)):
             return None
         text = reply.text[place.start : place.end]
         right = cue("right", r"").search(text) is not None

@@ -12,6 +12,7 @@ from dryquarry.marking.values.numerals import WORDS, words_value
 from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
 
 LONGEST_FORMULA = 1000
+SHORTEST_WORD = 3
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
 
 
@@ -53,7 +54,7 @@ def _word(value: tuple[str, str], variables: frozenset[str], letters: frozenset[
     word, index = value
     if word not in variables and letters is not None:
         unknown = [char for char in letters_left(word) if char not in letters]
-        if len(unknown) > 2 or (unknown and len(word) > 3):
+        if len(unknown) > 2 or (unknown and len(word) >= SHORTEST_WORD):
             raise FormulaFault(f"'{word}' is a word")
     if word in ("plus", "minus", "times", "mal"):
         return [({"plus": "PLUS", "minus": "MINUS"}.get(word, "TIMES"), word)]
