@@ -215,3 +215,53 @@ def test_every_scheme_has_an_example_here_and_a_row_in_the_docs() -> None:
     docs = (Path(__file__).parents[1] / "docs" / "file-formats.md").read_text("utf-8")
     rows = "\n".join(line.split("|")[1] for line in docs.split("\n") if line.startswith("| `"))
     assert [name for name in SCHEMES if f"`{name}`" not in rows] == []
+
+
+@pytest.mark.parametrize(
+    ("scheme", "key", "said", "score"),
+    [
+        ("sequence", ["a", "b", "c", "d"], "Answer: a, b, x, d", 3 / 4),
+        ("sequence", ["a", "b", "c", "d"], "Answer: a, b", 2 / 4),
+        ("sequence", ["a", "b"], "Answer: a, b, c", 2 / 3),
+        ("sequence", ["a", "b", "c"], "Answer: b, c, a", 0.0),
+        ("set", ["a", "b", "c", "d"], "Answer: d, a, b", 3 / 4),
+        ("set", ["a", "b", "c", "d"], "Answer: d, a, b, x", 2 / 4),
+        ("choice", ["A", "C", "D"], "Answer: A and C", 2 / 3),
+        ("choice", ["A", "C", "D"], "Answer: A, B and C", 1 / 3),
+        ("choice", ["A", "C"], "Answer: B", 0.0),
+        ("fields", {"a": 1, "b": 2, "c": 3}, '{"a": 1, "b": 2, "c": 4}', 2 / 3),
+        ("fields", {"a": 1, "b": {"c": 2, "d": 3}}, '{"a": 1, "b": {"c": 2}}', 2 / 3),
+        ("fields", {"a": 1, "b": 2}, '{"a": 1, "b": 2, "z": 4}', 1 / 2),
+    ],
+)
+def test_part_credit_is_the_share_that_is_right(scheme: str, key: object, said: str, score: float) -> None:
+    choices = (("A", "red"), ("B", "green"), ("C", "white"), ("D", "blue")) if scheme == "choice" else ()
+    mark = prepare(Marking(scheme, key, {"partial": True}, choices, LINE))(said)
+    assert (mark.score, mark.verdict) == (pytest.approx(score), Verdict.FAIL)
+    assert prepare(Marking(scheme, key, {}, choices, LINE))(said).score == 0
+
+
+@pytest.mark.parametrize(
+    ("rule", "holds", "fails"),
+    [
+        ({"ends": "tide", "each": "sentence"}, ["The tide. A tide!"], ["The tide. A riptide."]),
+        ({"ends": "tide", "part": True}, ["A riptide."], ["A tidal wave."]),
+        ({"begins": "S", "each": "word"}, ["She sells"], ["She tells"]),
+        ({"words": 3, "each": "line"}, ["one two three\na b c"], ["one two three\na b"]),
+        (
+            {"sentences": {"at_least": 2}, "each": "paragraph"},
+            ["Low tide. High tide.\n\nEbb now. Flow then."],
+            ["Low tide. High tide.\n\nEbb now."],
+        ),
+        ({"has": "sea", "times": {"between": [2, 3]}}, ["sea, sea"], ["sea", "sea sea sea sea"]),
+        ({"has_not": "sea", "inside": True}, ["the tide"], ["the seal"]),
+        ({"alphabetical": True}, ["anchor buoy chain"], ["buoy anchor", ""]),
+        ({"letters_once": "all"}, ["tide"], ["tidal wave"]),
+        ({"letters_once": "vowels"}, ["education"], ["tide", "seafood"]),
+        ({"markdown": "none"}, ["plain text, 2 * 3"], ["**bold**", "- item", "# Head", "`code`"]),
+        ({"paragraphs": 2}, ["a\n\nb"], ["a\nb"]),
+        ({"words": 2}, ["left—right", "1. left right", "```\nleft right\n```"], ["left-right"]),
+    ],
+)
+def test_rules_go_by_words_and_by_parts(rule: dict, holds: list[str], fails: list[str]) -> None:
+    test_rules_hold_and_fail(rule, holds, fails)

@@ -97,14 +97,11 @@ TAILS = st.sampled_from(
     ["50", "50 euros", "62 or 50", "not 50", "50.", "**50**", "the Arctic tern", "B", "B) red", "(C)", "more than 50", "1/2", "red, green",
      "x = 50", "50 = 25 + 25", "It is 50", "sorry, 50", "`50`", "$50$", "fifty", "A and C", "50 (62 before)", "?", "-"]
 )  # fmt: skip
-BODIES = st.lists(
-    st.sampled_from(
-        ["They pay 50.", "Wait, no.", "Answer: 40", "- a\n- b", "**bold", "# Head", "So it is 62.", "| a | b |\n|---|---|\n| 1 | 2 |",
-         "```\ncode\n```", "a_b *c", "$x$ and $5", "> Answer: 3", "1. one", "\\boxed{7}", '{"answer": 9}', "I can't help with that."]
-    )  # fmt: skip
-    | st.text(max_size=20),
-    max_size=5,
-).map("\n\n".join)
+PIECES = st.sampled_from(
+    ["They pay 50.", "Wait, no.", "Answer: 40", "- a\n- b", "**bold", "# Head", "So it is 62.", "| a | b |\n|---|---|\n| 1 | 2 |",
+     "```\ncode\n```", "a_b *c", "$x$ and $5", "> Answer: 3", "1. one", "\\boxed{7}", '{"answer": 9}', "I can't help with that."]
+)  # fmt: skip
+BODIES = st.lists(PIECES | st.text(max_size=20), max_size=5).map("\n\n".join)
 SCHEME_SAMPLES = [
     Marking("number", 50, {}, (), LINE, asked=QUESTION),
     Marking("number", 50, {"unit": "EUR"}, (), LINE, asked=QUESTION),

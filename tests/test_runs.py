@@ -338,3 +338,64 @@ def test_an_unforeseen_error_is_a_message_and_a_traceback_only_with_debug(
     done = place.run("suite", "list")
     assert (done.exit_code, "unforeseen: RuntimeError: the floor gave way" in done.stderr) == (70, True)
     assert isinstance(place.run("--debug", "suite", "list").exception, RuntimeError)
+
+
+ALL_OF = LETTER.replace(
+    "mark: {scheme: rubric, rubric: letter}",
+    "mark: {scheme: all, parts: [{scheme: rubric, rubric: letter}, {scheme: rules, rules: [{has: bus}]}]}",
+)
+
+
+@pytest.mark.parametrize(("suite", "text", "verdict"), [(LETTER, "At 18:40.", "pass"), (ALL_OF, "At 18:40.", "fail"), (ALL_OF, "The bus: 18:40.", "pass")])  # fmt: skip
+def test_a_judges_mark_stands_when_replies_are_marked_again_also_within_all(
+    place: Place, service, suite: str, text: str, verdict: str
+) -> None:
+    judge = service(
+        lambda content: (200, completion('{"criteria": [{"id": "fact", "points": 2}, {"id": "kind", "points": 1}]}'))
+    )
+    place.entrants(f'[judge.heron]\nendpoint = "{judge.url}"\nmodel = "j"\n')
+    place.entrant("knot", service(lambda content: (200, completion(text))).url)
+    place.suite("letters", suite)
+    assert place.run("run", "letters").exit_code == 0
+    (before,) = place.json("replies", "letters")  # type: ignore[misc]
+    assert before["verdict"] == verdict
+    again = place.run("mark", "letters")
+    assert "1 kept as a person or judge gave them" in again.stdout or verdict == "fail"
+    (after,) = place.json("replies", "letters")  # type: ignore[misc]
+    asked = 0 if suite == ALL_OF and verdict == "fail" else 1  # no judge is asked where a rule already fails
+    assert (after["verdict"], after["reason"], len(judge.requests)) == (verdict, before["reason"], asked)
+
+
+def test_an_unsure_mark_is_shown_on_board_grid_and_replies_and_settled_by_a_person(place: Place, service) -> None:
+    said = "Adults pay 38 and children 12 euros. They pay 50 euros or so, and the dog is 4 euros."
+    place.entrant("knot", service(lambda content: (200, completion(said))).url)
+    place.suite("fares", "title: f\nmark: {scheme: number}\nquestions: [{id: fare, ask: What do they pay?, key: 50}]")
+    assert place.run("run", "fares").exit_code == 0
+    assert "° knot: 1 mark is unsure; the score lies between 0.0 and 100.0" in place.run("board", "fares").stdout
+    assert "° unsure" in place.run("grid", "fares").stdout
+    (reply,) = place.json("replies", "fares", "--unsure")  # type: ignore[misc]
+    assert (reply["verdict"], "also stands" in reply["unsure_because"]) == ("fail", True)
+    place.run("mark", "fares", "--question", "fare", "-e", "knot", "--set", "pass", "--because", "it says 50")
+    assert place.json("replies", "fares", "--unsure") == []
+    assert "unsure" not in place.run("board", "fares").stdout
+
+
+@pytest.mark.parametrize(
+    ("text", "outcome", "verdict"),
+    [
+        ("I'm sorry, but I can't provide the exact table.\n\nAnswer: 50", "answered", "pass"),
+        ("I'm sorry, but I can't help with that.", "refused", "fail"),
+    ],
+)
+def test_a_refusal_is_told_with_the_answer_line_known_in_run_and_try_alike(
+    place: Place, service, text: str, outcome: str, verdict: str
+) -> None:
+    place.entrant("knot", service(lambda content: (200, completion(text))).url)
+    questions = "questions: [{id: fare, ask: What do they pay?, key: 50}]"
+    place.suite("fares", f'title: f\nask: {{answer_line: "Answer:"}}\nmark: {{scheme: number}}\n{questions}')
+    assert place.run("run", "fares").exit_code == 0
+    (reply,) = place.json("replies", "fares")  # type: ignore[misc]
+    assert (reply["outcome"], reply["verdict"]) == (outcome, verdict)
+    (place.root / "reply.txt").write_text(text, encoding="utf-8")
+    tried = place.json("try", "fares", "fare", "reply.txt")
+    assert (tried["outcome"], tried["verdict"]) == (outcome, verdict)

@@ -164,3 +164,30 @@ def test_a_grid_tells_every_kind_of_cell_apart() -> None:
     assert (grid.totals["one"].passed, grid.totals["one"].counted) == (2, 4)
     assert grid.rows[1].mean == 0.7
     assert grid.rows[6].mean is None
+
+
+@pytest.mark.parametrize(("differing", "band"), [(5, 1), (6, 2)])
+def test_a_band_opens_at_a_paired_test_of_5_in_100_and_not_before(differing: int, band: int) -> None:
+    # all on one side: p = 2 / 2^5 = 0.0625 tells nothing apart, 2 / 2^6 = 0.03125 does
+    items = [Item(f"q{number}") for number in range(12)]
+    top = entrant("top", *(result(item.question, 1.0) for item in items))
+    low = entrant("low", *(result(item.question, float(place >= differing)) for place, item in enumerate(items)))
+    assert [row.band for row in build_board("s", "1", items, [top, low]).rows] == [1, band]
+
+
+@pytest.mark.parametrize(("sat", "shown"), [(10, 2), (9, 1)])
+def test_who_sat_half_of_the_questions_is_compared_and_who_sat_less_is_left_out(sat: int, shown: int) -> None:
+    items = [Item(f"q{number}") for number in range(20)]
+    whole = entrant("whole", *(result(item.question, 1.0) for item in items))
+    hasty = entrant("hasty", *(result(item.question, 1.0) for item in items[:sat]))
+    assert len(build_board("s", "1", items, [whole, hasty]).rows) == shown
+
+
+def test_unsure_marks_tell_between_what_they_leave_a_score() -> None:
+    items = [Item(name) for name in "abcd"]
+    one = entrant("one", result("a", 1.0), result("b", 1.0, sure=False), result("c", 0.0, sure=False), result("d", 0.0))
+    (row,) = build_board("s", "1", items, [one]).rows
+    assert row.unsure is not None
+    assert (row.score, row.unsure.marks, row.unsure.low, row.unsure.high) == (0.5, 2, 0.25, 0.75)
+    cells = {line.item.question: line.cells["one"].unsure for line in build_grid("s", "1", items, [one]).rows}
+    assert cells == {"a": False, "b": True, "c": True, "d": False}
