@@ -190,6 +190,29 @@ def claims_at(reply: Reply, question: Question, kind: Kind[Value], place: Place)
     return _with_withdrawals(reply, place, claims)
 
 
+_BY_ROLE = {
+    Role.CHECKS: Stance.CHECKED,
+    Role.REMARKS: Stance.ASIDE,
+    Role.ASKS: Stance.ASKED,
+    Role.REPORTS: Stance.REPORTED,
+}
+
+
+def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Settled[Value]) -> list[Claim[Value]]:
+    """Return what the sentences say in which `settle` did not look, for those who show a reply's claims.
+
+    There the role of the sentence is the stance of what would else be asserted.
+    """
+    heard = {claim.place.sentence for claim in settled.claims}
+    claims: list[Claim[Value]] = []
+    for number, told in enumerate(roles_of(reply)[:MOST_SENTENCES]):
+        if number not in heard and told.role is not Role.HEADS:
+            for claim in claims_at(reply, question, kind, _sentence(reply, number, PlaceKind.SENTENCE)):
+                stance = _BY_ROLE.get(told.role, claim.stance) if claim.stands else claim.stance
+                claims.append(claim if stance is claim.stance else replace(claim, stance=stance, cue=told.cue))
+    return claims
+
+
 def _with_withdrawals(reply: Reply, place: Place, claims: list[Claim[Value]]) -> list[Claim[Value]]:
     """Withdraw what stands before "no, wait" and its like, and mark what is added as an alternative."""
     for before, after in zip(range(len(claims)), range(1, len(claims)), strict=False):

@@ -44,15 +44,19 @@ def presence(name: str, given: Mapping[str, Any]) -> Rule:
                 return (
                     f"'{one}' is missing"
                     if count == 0
-                    else f"'{one}' stands there {count} times, not {said_bounds(low, high)}"
+                    else f"'{one}' stands there {_times(count)}, not {said_bounds(low, high)}"
                 )
             if high is not None and count > high:
-                return f"'{one}' stands there" + (f" {count} times" if high else "")
+                return f"'{one}' stands there" + (f" {_times(count)}" if high else "")
         return None
 
     named = ", ".join(f"'{one}'" for one in wanted)
     says = {"has": f"has {named}", "has_not": f"has not {named}", "each_once": f"each once: {named}"}[name]
     return Rule(says + (f" {said_bounds(low, high)} times" if "times" in given else ""), amiss)
+
+
+def _times(count: int) -> str:
+    return "once" if count == 1 else f"{count} times"
 
 
 def edge(name: str, given: Mapping[str, Any]) -> Rule:

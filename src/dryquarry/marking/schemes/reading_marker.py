@@ -9,7 +9,7 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.model import Mark, Marker, Marking, failed, scored
 from dryquarry.marking.reading.claims import Claim, Stance
-from dryquarry.marking.reading.settling import Kind, Question, Settled, settle
+from dryquarry.marking.reading.settling import Kind, Question, Settled, not_heard, settle
 from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.texts import shortened
@@ -86,14 +86,15 @@ class Reading:
 
 
 def readings_in(text: str, marking: Marking, kind: Kind[Value]) -> list[Reading]:
-    """Return what a reply claims, in the order in which it was looked at, each once."""
+    """Return what a reply claims, in its order, each once."""
     if not text.strip():
         return []
     reply = take_apart(text)
-    settled = settled_answer(text, marking, kind)
+    question = Question(marking.asked, marking.answer_line)
+    settled = settle(reply, question, kind)
     finals = [claim for claim in (settled.final, *settled.others) if claim is not None]
     found: dict[tuple[int, int], Reading] = {}
-    for claim in (*settled.claims, *finals):
+    for claim in (*settled.claims, *not_heard(reply, question, kind, settled), *finals):
         stands = any(claim.start <= final.start and final.end <= claim.end for final in finals) and claim.stands
         words = shortened(_words(reply, claim), MOST_ANSWER)
         one = Reading(words, reply.origin(claim.start), str(claim.place.kind), str(claim.stance), claim.cue, stands)
