@@ -214,3 +214,12 @@ def test_a_long_reply_is_read_at_its_beginning_and_its_end() -> None:
 
 def test_every_kind_of_cue_has_words_and_matches_none_of_nothing() -> None:
     assert [kind for kind in KINDS if cue(kind).match("")] == []
+
+
+@pytest.mark.parametrize("said", ["5 mİo", "ſix mİllion", "half past ſix", "fİrst option", "The saİnt Peter", "ſIXTH"])
+def test_letters_that_only_patterns_take_for_others_are_no_fault(said: str) -> None:
+    choices = (("A", "red"), ("B", "green"))
+    for scheme, key in (("number", 6), ("exact", "St Peter"), ("choice", "A"), ("self_count", None), ("set", ["a"])):
+        options = {"of": "words"} if scheme == "self_count" else {}
+        assert prepare(Marking(scheme, key, options, choices, LINE))(said).verdict in ("pass", "fail")
+    assert prepare(Marking("number", "6000000", {}, (), None))("ſix mİllion").verdict == "pass"

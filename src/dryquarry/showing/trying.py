@@ -5,6 +5,8 @@ from __future__ import annotations
 import textwrap
 from dataclasses import asdict
 
+from rich.cells import cell_len, set_cell_size
+
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.registry import SCHEMES
 from dryquarry.marking.schemes.reading_marker import Reading
@@ -47,9 +49,9 @@ def tried_view(tried: Tried) -> View:
 def _text(tried: Tried) -> str:
     mark, question = tried.mark, tried.question
     steps = [("key", said_key(question)), ("scheme", question.way), ("outcome", _outcome(tried))]
-    steps += [("claims" if number == 0 else "", _claim(tried, one)) for number, one in enumerate(tried.readings)]
-    read = f"{mark.answer}  [{mark.read_by}{_line(tried, mark.start)}]" if mark.answer else _nothing_read(tried)
-    steps.append(("read", read))
+    widest = max((cell_len(_stance(one)) for one in tried.readings), default=0)
+    steps += [("" if number else "claims", _claim(tried, one, widest)) for number, one in enumerate(tried.readings)]
+    steps.append(("read", _read(tried)))
     if mark.rule:
         steps.append(("by rule", mark.rule))
     if mark.form_kept is not None:
@@ -64,7 +66,12 @@ def _text(tried: Tried) -> str:
     return "\n".join([*lines, "", *_marked(tried)]) + "\n"
 
 
-def _nothing_read(tried: Tried) -> str:
+def _read(tried: Tried) -> str:
+    mark = tried.mark
+    if mark.answer and mark.read_by:
+        return f"{mark.answer}  [{mark.read_by}{_line(tried, mark.start)}]"
+    if mark.answer:
+        return f"no answer in '{mark.answer}'"
     whole = SCHEMES[tried.question.marking.scheme].reads_whole and tried.outcome is Outcome.ANSWERED
     return "the whole reply" if whole else "no answer"
 
@@ -73,10 +80,15 @@ def _outcome(tried: Tried) -> str:
     return "answered" if str(tried.outcome) == "answered" else f"{tried.outcome}: the text declines to answer"
 
 
-def _claim(tried: Tried, one: Reading) -> str:
-    sign = STANDS if one.stands else NOT
-    stance = one.stance + (f" ('{shortened(one.cue, 24)}')" if one.cue else "")
-    return f"{sign} {stance:<26} '{shortened(one.text, 40)}'  [{one.place}{_line(tried, one.start)}]"
+def _stance(one: Reading) -> str:
+    return one.stance + (f" ('{shortened(one.cue, 24)}')" if one.cue else "")
+
+
+def _claim(tried: Tried, one: Reading, width: int) -> str:
+    stance = set_cell_size(_stance(one), width)
+    return (
+        f"{STANDS if one.stands else NOT} {stance}  '{shortened(one.text, 40)}'  [{one.place}{_line(tried, one.start)}]"
+    )
 
 
 def _line(tried: Tried, start: int | None) -> str:

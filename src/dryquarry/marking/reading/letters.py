@@ -12,7 +12,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
-from dryquarry.marking.values.texts import fold
+from dryquarry.marking.values.texts import fold, plain_letters
 
 _PLACES = {
     "first": 0,
@@ -144,7 +144,7 @@ class Options:
             found.append(Found(Chosen(frozenset({letter})), match.start(), match.end()))
         found += self._ranges(text, start, end)
         for match in _BY_PLACE.finditer(text, start, end):
-            number = _PLACES[match[1].lower()] if match[1] else int(match[2]) - 1
+            number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2]) - 1
             listed = list(self.texts)
             if -1 <= number < len(listed):
                 found.append(Found(Chosen(frozenset({listed[number]})), match.start(), match.end()))

@@ -206,7 +206,7 @@ def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Sett
     heard = {claim.place.sentence for claim in settled.claims}
     claims: list[Claim[Value]] = []
     for number, told in enumerate(roles_of(reply)[:MOST_SENTENCES]):
-        if number not in heard and told.role is not Role.HEADS:
+        if number not in heard and told.role is not Role.HEADS and not reply.sentences[number].text.endswith(":"):
             for claim in claims_at(reply, question, kind, _sentence(reply, number, PlaceKind.SENTENCE)):
                 stance = _BY_ROLE.get(told.role, claim.stance) if claim.stands else claim.stance
                 claims.append(claim if stance is claim.stance else replace(claim, stance=stance, cue=told.cue))

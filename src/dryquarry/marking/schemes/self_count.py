@@ -17,7 +17,7 @@ from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.counting import COUNTED
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity, plain_find
-from dryquarry.marking.values.texts import shortened
+from dryquarry.marking.values.texts import plain_letters, shortened
 
 MOST_SENTENCES = 200
 _NOUNS = {
@@ -85,7 +85,7 @@ def _find(text: str, start: int, end: int) -> list[Quantity]:
     taken = [(one.start, one.end) for one in found]
     for match in _OTHER.finditer(text, start, end):
         if not any(first < match.end() and match.start() < last for first, last in taken):
-            value = Fraction(_OTHER_WORDS[match.group().lower()])
+            value = Fraction(_OTHER_WORDS[plain_letters(match.group()).lower()])
             found.append(Quantity(value, match.start(), match.end(), match.group()))
     return sorted(found, key=lambda one: one.start)
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from dryquarry.marking.values.texts import plain_letters
+
 _HOURS_TEXT = "one two three four five six seven eight nine ten eleven twelve"
 _HOURS = {word: hour for hour, word in enumerate(_HOURS_TEXT.split(), start=1)}
 _TEENS_TEXT = "ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen"
@@ -59,6 +61,7 @@ class TimeOfDay:
 
 def find_times(text: str) -> list[TimeOfDay]:
     """Return the times of day in a text, in order; a bare number is none."""
+    text = plain_letters(text)
     found: list[TimeOfDay] = []
     for pattern, reading in ((_TO_OR_PAST, _to_or_past), (_TIME, _in_digits), (_SPOKEN, _spoken)):
         for match in pattern.finditer(text):

@@ -12,6 +12,7 @@ from functools import lru_cache
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.formulas import FormulaFault, number_value
 from dryquarry.marking.values.grammar import formula_of
+from dryquarry.marking.values.texts import plain_letters
 from dryquarry.marking.values.tokens import MathToken, tokens_of
 
 LONGEST_RUN = 120
@@ -140,6 +141,7 @@ def find_terms(text: str, start: int = 0, end: int | None = None, decimal: str |
 @lru_cache(maxsize=256)
 def _terms_between(text: str, start: int, end: int, decimal: str | None) -> tuple[Term, ...]:
     # remembered, as a sentence is looked at to weigh it, and again for what it claims
+    text = plain_letters(text)
     if not _MAY_HOLD.search(text, start, end) and not numerals.words_in(text[start:end]):
         return ()
     tokens = _with_words(text, list(tokens_of(text, start, end, decimal)), start, end)

@@ -28,6 +28,15 @@ _SPELLINGS = {"mount": "mt", "mountain": "mt", "saint": "st", "doctor": "dr", "m
 _SPELT = re.compile(r"\b(?:mount|saint)\b(?=\s+\w)", re.IGNORECASE)
 
 
+# What a pattern without regard to case takes for i, s and k, and `lower` does not turn into them.
+_LIKE_LETTERS = str.maketrans({"İ": "I", "ı": "i", "ſ": "s", "\N{KELVIN SIGN}": "K"})
+
+
+def plain_letters(text: str) -> str:
+    """Return a text of the same length in which a word of a table, once found, is spelled as in the table."""
+    return text if text.isascii() else text.translate(_LIKE_LETTERS)
+
+
 def uniform(text: str) -> str:
     """Return the text composed (NFC), with one kind of quote, dash and space."""
     if text.isascii():
@@ -51,7 +60,7 @@ def fold(
         decomposed = unicodedata.normalize("NFD", text)
         text = "".join(mark for mark in decomposed if unicodedata.category(mark) != "Mn")
     if not punctuation:
-        text = _SPELT.sub(lambda word: _SPELLINGS[word.group().casefold()], _without_punctuation(text))
+        text = _SPELT.sub(lambda word: _SPELLINGS[plain_letters(word.group()).casefold()], _without_punctuation(text))
     text = " ".join(text.split())
     return text if articles else _ARTICLE.sub("", text)
 

@@ -9,6 +9,7 @@ from typing import Any
 from dryquarry.marking.values.formulas import Formula, FormulaFault, number_value
 from dryquarry.marking.values.grammar import formula_of
 from dryquarry.marking.values.numerals import WORDS, words_value
+from dryquarry.marking.values.texts import plain_letters
 from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
 
 LONGEST_FORMULA = 1000
@@ -18,7 +19,7 @@ _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISE
 
 def number_in(text: str) -> Fraction:
     """Return the value of a text such as "59/28", "2^10" or "thirty-six"; raises FormulaFault."""
-    worded = WORDS.fullmatch(text.strip())
+    worded = WORDS.fullmatch(plain_letters(text.strip()))
     value = words_value(worded) if worded else None
     return number_value(formula_in(text)) if value is None else value
 
