@@ -299,6 +299,7 @@ CUES = {
     ),
     "wrong": (
         r"(?:(?:is|was|are|were|'s|seems?|would be|turns? out|must be|looks?)(?: (?:clearly|simply|obviously|therefore|thus|hence|also|just|then|not only|too|all|both|definitely))?|[:=→–-]|->) ?(?:to be )?(?:wrong|false|incorrect|mistaken|untrue|out(?: of the question| because| since| as)?|impossible|ruled out|eliminated|excluded|invalid|a mistake|an error|no(?:t|pe)?(?=\s*(?:[.,;:!?)]|\Z|because|since|as\b))|not (?:so|true|right|correct|possible|it|an? (?:square|option|solution|match)|the (?:answer|one|shortest|case|right)|valid|divisible|allowed)|off|too (?:high|low|large|small|many|few)|the (?:trap|distractor))",
+        r"(?:is|looks?|seems?|sounds?|was) (?:\w+ )?(?:tempting|plausible|close|likely|popular|natural|right|good|fine)(?: at first)?,? but (?:it(?:'s| is) )?(?:wrong|not|incorrect|false|too|a trap)",
         r"(?:can(?:'t|not| not)|could(?:n't| not)|can never) (?:be(?: (?:right|correct|it|true|the answer))?|hold|work|fit)(?=\s*(?:[.,;:!?)]|because|since|as|so|\Z))",
         r"(?:can|could|may|must) be (?:ruled out|excluded|eliminated|dismissed|crossed out|dropped|struck|discarded)",
         r"(?:does|do|did)(?:n't| not) (?:fit|work|hold|apply|match|qualify|count|add up|follow)",

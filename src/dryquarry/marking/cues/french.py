@@ -44,7 +44,7 @@ CUES = {
     "bounds": (r"plus d[e']", r"moins d[e']", r"au (?:moins|plus)", r"jusqu'à"),
     "aside": (r"parce qu[e']", r"car", r"puisqu[e']", r"qui"),
     "contrast": (r"tandis qu[e']", r"alors qu[e']", r"bien qu[e']"),
-    "copula": (r"(?:est|sont|était|s'appelle|se nomme)(?: (?:donc|ainsi|bien))*", r"c'est"),
+    "copula": (r"(?:est|sont|était|étaient|fut|furent|sera|s'appelle|se nomme)(?: (?:donc|ainsi|bien))*", r"c'est"),
     "by": (r"par",),
     "and": (r"et(?: puis| enfin)?", r"puis", r"ainsi que"),
     "or": (r"ou",),

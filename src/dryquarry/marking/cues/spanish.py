@@ -27,7 +27,7 @@ CUES = {
     "bounds": (r"más de", r"menos de", r"al menos", r"como (?:máximo|mínimo)", r"hasta"),
     "aside": (r"porque", r"ya que", r"pues", r"que"),
     "contrast": (r"mientras que", r"aunque"),
-    "copula": (r"(?:es|son|fue|era|está|se llama)(?: (?:por tanto|pues))*",),
+    "copula": (r"(?:es|son|fue|fueron|era|eran|será|está|se llama)(?: (?:por tanto|pues))*",),
     "by": (r"por",),
     "and": (r"y(?: (?:luego|después|finalmente))?", r"e(?= i)"),
     "or": (r"o", r"u"),

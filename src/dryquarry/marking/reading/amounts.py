@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
@@ -16,7 +17,7 @@ from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
 from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
-SAME = 1e-9
+SAME = Fraction(1, 10**9)
 MOST_BETWEEN = 40
 EQUATION = 0.8
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
@@ -317,15 +318,22 @@ def _chained(text: str, first: Claim[Quantity], second: Claim[Quantity]) -> bool
     return second.value.relation is not None and not re.search(r"[;\n]|,\s|\.\s", text[first.end : second.start])
 
 
+_SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/]\s+[€$£]?")
+
+
 def _end_of_equation(
     text: str, claims: Sequence[Claim[Quantity]], before: Sequence[Claim[Quantity]] = ()
 ) -> Claim[Quantity]:
     """Return the result of the equation that claims begin with; of a claim that is in none, itself."""
     chain = [claims[0]]
     for claim in claims[1:]:
-        if not _chained(text, chain[-1], claim):
+        # "126 crates - 12 crates = 114 crates": the terms of a sum that its nouns part
+        summed = claim.value.relation is None and _SUMMED.fullmatch(text, chain[-1].end, claim.start)
+        if not summed and not _chained(text, chain[-1], claim):
             break
         chain.append(claim)
+    while len(chain) > 1 and chain[-1].value.relation is None:
+        chain = chain[:-1]
     return _result(chain)
 
 
@@ -371,7 +379,8 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     drawn = list(_DRAWN.finditer(text, place.start, place.end))
     if drawn and (after := [claim for claim in claims if claim.start >= drawn[-1].end()]):
         claims = after
-    elif aside and (main := [claim for claim in claims if claim.start < aside[0].start()]):
+        aside = [match for match in aside if match.start() > after[0].start]
+    if aside and (main := [claim for claim in claims if claim.start < aside[0].start()]):
         claims = main
     chains: list[list[Claim[Quantity]]] = []
     for claim in claims:
@@ -394,9 +403,15 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     return results[-1]
 
 
+# "114 of the 126 crates": a part, and the whole that it is of
+_OF_WHOLE = re.compile(r"\s+(?:\w+\s+)?(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
+
+
 def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
-    """Return the last candidate, but not the rough one of "58,800, or about 60,000"."""
+    """Return the last candidate, but not the rough one of "588, or about 600", nor the whole of "11 of the 12"."""
     last = pool[-1]
+    if len(pool) > 1 and _OF_WHOLE.fullmatch(text, pool[-2].end, last.start):
+        return pool[-2]
     if len(pool) > 1 and re.search(
         r"\bor\s+(?:about|roughly|around|approximately|nearly)\s+[€$£]?$", text[max(0, last.start - 24) : last.start]
     ):

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.places import telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reply.structure import Reply, Sentence
@@ -105,7 +106,7 @@ class Abstention:
 def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] = (), asked: str = "") -> Abstention:
     """Return whether a reply says that what is given does not decide the answer, and whether it answers anyway."""
     roles = roles_of(reply)
-    said = _abstains(reply, reply.text, 0, phrases)
+    said = _abstains(reply, reply.text, 0, phrases, asked)
     for place in telling_places(reply, answer_line):
         return _at_line(reply, place, said, phrases)
     if said is None:
@@ -118,8 +119,20 @@ def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] 
     return Abstention(own or said, anyway)
 
 
-def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str]) -> Says | None:
-    match = cue("abstains", r"(?<![\w'])", r"(?!\w)").search(text)
+def _of_another_thing(text: str, end: int, asked: str) -> bool:
+    """Tell whether what is said not to be known is something else than what was asked: "does not say when" to a who."""
+    about = re.match(r"\s+(?P<what>when|where|why)\b", text[end:], re.IGNORECASE)
+    known = re.findall(r"\b(?:who|whom|whose|when|where|why|how|what|which)\b", question_in(asked).casefold())
+    return (
+        about is not None
+        and known[:1] in (["who"], ["whom"], ["whose"], ["when"], ["where"], ["why"])
+        and about["what"].casefold() not in known
+    )
+
+
+def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], asked: str = "") -> Says | None:
+    said = cue("abstains", r"(?<![\w'])", r"(?!\w)").finditer(text)
+    match = next((one for one in said if not _of_another_thing(text, one.end(), asked)), None)
     if match:
         return Says(match.group().strip(), offset + match.start(), offset + match.end())
     folded = fold(text)

@@ -10,6 +10,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import fold, plain_letters
@@ -89,6 +90,9 @@ class Options:
     def find(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
         """Return the options named in a stretch; a letter with its text is one, and so is "all except A"."""
         text, start, end = reply.text, place.start, place.end
+        if place.kind is PlaceKind.LIST:
+            judged = _judged_lines(text, "".join(self.texts))
+            return [Found(Chosen(frozenset(letter for letter, right, _, _ in judged if right)), start, end)]
         stretch = text[start:end]
         if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
             return [Found(Chosen(frozenset(self.texts)), start + every.start(), start + every.end())]
@@ -241,8 +245,11 @@ class Options:
         return Weight(0.5 + 0.5 * right - 0.7 * listed, bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
-        """Yield nothing more than the sentences."""
-        yield from ()
+        """Yield the lines that say of each option whether it is right: "A: yes / B: no"."""
+        judged = _judged_lines(reply.text, "".join(self.texts))
+        if len(judged) > 1 and any(right for _, right, _, _ in judged):
+            first, last = judged[0], judged[-1]
+            yield Place(PlaceKind.LIST, first[2], last[3], sentence_at(reply, last[2]))
 
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
@@ -282,6 +289,26 @@ class Options:
         return Choice(
             final, tuple(claim for claim in others if claim.value.letters != final.value.letters), tuple(rivals)
         )
+
+
+_JUDGED = re.compile(
+    r"^[ \t]*(?:[-*•] +)?(?:option +)?\(?(?P<letter>[A-Z])[).:]?[ \t]*"
+    r"(?:[^\n]{0,80}?[:–—-][ \t]*|[^\n]{0,80}?[ \t](?=[✅✓✔❌✗✘✖]))?"
+    r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí|richtig|vrai)\b)|[❌✗✘✖☒]|"
+    r"(?:no|false|incorrect|wrong|nein|non|falsch|faux|not)\b)",
+    re.IGNORECASE | re.MULTILINE,
+)
+
+
+def _judged_lines(text: str, named: str) -> list[tuple[str, bool, int, int]]:
+    """Return the letter, whether it is called right, and the place of the last lines that each judge another option."""
+    found: dict[str, tuple[str, bool, int, int]] = {}
+    for match in _JUDGED.finditer(text, max(0, len(text) - LONGEST_LISTING)):
+        letter = match["letter"]
+        if letter in named:
+            found.pop(letter, None)
+            found[letter] = (letter, match["right"] is not None, match.start(), match.end())
+    return sorted(found.values(), key=lambda one: one[2])
 
 
 def _inside(one: Found[Chosen], others: Sequence[Found[Chosen]]) -> bool:

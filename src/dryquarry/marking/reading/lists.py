@@ -41,7 +41,7 @@ _MEMBER_LEAD = re.compile(
 )
 _REMARK = re.compile(
     r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
-    r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|is|are|was|were)\s+(?:first|second|third|fourth|fifth|last|"
+    r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|came|goes|went|is|are|was|were)\s+(?:\w+ed\s+)?(?:first|second|third|fourth|fifth|last|"
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
@@ -65,6 +65,10 @@ _ASIDE_START = re.compile(
 _ADDED = re.compile(r"\s(?:with|at|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
 _DRAWN = re.compile(
     r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE
+)
+_SEEN_THERE = re.compile(
+    r"\b(?:you|we|one)\s+(?:can\s+|will\s+)?(?:finds?|sees?|ha(?:ve|s)|gets?|meets?|needs?)\s+|\bthere\s+(?:are|is)\s+",
+    re.IGNORECASE,
 )
 _EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
 _VERB = re.compile(
@@ -147,6 +151,8 @@ class Lists:
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
             _VERB.finditer(text, start, end)
         )
+        for match in _SEEN_THERE.finditer(text, start, end):
+            yield match.end(), end
         for match in copulas[-1:]:
             subject = text[start : match.start()]
             complement = text[match.end() : end]

@@ -38,9 +38,12 @@ _LEAD = re.compile(
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
     r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|"
     r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
-    r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?)+\s*",
+    r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
+    r"(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to)\b[^,.;:]{2,90},(?=\s))+\s*",
     re.IGNORECASE,
 )
+# "at 20 °C only mercury is liquid"
+_ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
 _CLEFT = re.compile(
     r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
     r"'est)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
@@ -153,6 +156,9 @@ class Phrases:
             yield from _narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end))
         asked = question_in(self.question.asked)
+        only = _ONLY.search(stretch)
+        if only and asked and _echoes(stretch[only.end("one") :], asked):
+            yield from _narrowed(text, start + only.start("one"), start + only.end("one"))
         for match in [*copulas[-1:], *copulas[:1]]:
             subject, complement = (start, match.start()), (match.end(), end)
             complement_echoes = asked and _echoes(text[slice(*complement)], asked)

@@ -53,8 +53,8 @@ def prepare(marking: Marking) -> Marker:
         stated = _stated(reply, beside)
         if not stated:
             return failed("the reply states no number")
-        has = len(COUNTED[of](text))
         final = stated[0]
+        has = len(COUNTED[of](_counted(text, reply.origin(final.start))))
         place = {"start": reply.origin(final.start), "end": reply.origin(final.end - 1) + 1}
         read = {"answer": shortened(final.value.text), "read_by": "stated", **place}
         if any(one.value.shape is Shape.RANGE or one.stance is Stance.BOUND for one in stated):
@@ -65,6 +65,13 @@ def prepare(marking: Marking) -> Marker:
         return replace(verdict(f"says {final.value.text}, and has {has} {named}"), **read)  # type: ignore[arg-type]
 
     return mark
+
+
+def _counted(text: str, at: int) -> str:
+    """Return what is counted: all of a text, but without the count where it is put in brackets behind it."""
+    opened = text.rfind("(", 0, at)
+    behind = re.fullmatch(r"[^()]{0,60}\)\W*", text[opened + 1 :]) if opened > 0 else None
+    return text[:opened] if behind else text
 
 
 def _stated(reply: Reply, beside: re.Pattern[str]) -> Sequence[Claim[Quantity]]:
