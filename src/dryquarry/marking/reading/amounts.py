@@ -5,19 +5,18 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import content_of, echo, question_in, stem
+from dryquarry.marking.reading.equations import agree, chained, close, end_of_equation, result_of
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
 from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
-SAME = Fraction(1, 10**9)
 MOST_BETWEEN = 40
 EQUATION = 0.8
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
@@ -125,7 +124,9 @@ class Amounts:
             return None
         given = numbers_asked(question.asked)
         share = echo(reply.text[place.start : place.end], question.asked)
-        restated = all(one.value.value in given for one in found)
+        # a number of the question that is drawn from something is no repetition of it
+        drawn = _DRAWN.search(reply.text, place.start, found[-1].start) is not None
+        restated = not drawn and all(one.value.value in given for one in found)
         bare = found[0].start <= place.start + 2 and found[-1].end >= place.end - 3
         if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
@@ -144,7 +145,7 @@ class Amounts:
             return Choice(None)
         claims = _labelled(reply, place, _with_chances(reply, claims, question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        outside = _of_what_is_asked(reply, outside, question)
+        outside = _of_what_is_asked(reply, place, outside, question)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
@@ -188,16 +189,29 @@ def _leads_to(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool
     return _DRAWN.search(between) is not None or "=" in between or "≈" in between
 
 
-def _of_what_is_asked(reply: Reply, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def _of_what_is_asked(
+    reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question
+) -> list[Claim[Quantity]]:
     """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
     asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
     given = numbers_asked(question.asked)
     if len(claims) < 2 or not asked:
         return claims
+    counted = [_noun(reply.text, claim) for claim in claims]
+    wanted = _how_many(question.asked)
+    if None not in counted and wanted in counted and (counted[-1] == wanted or place.telling):
+        return [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
     nouns = [None if claim.value.value in given else _noun(reply.text, claim) for claim in claims]
     own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
     others = [noun for noun in nouns if noun is not None and noun not in asked]
     return own if own and len(own) + len(others) == len(claims) else claims
+
+
+@lru_cache(maxsize=256)
+def _how_many(asked: str) -> str | None:
+    """Return the stem of what a question wants to be counted: "how many hours"."""
+    match = re.search(r"\bhow (?:many|much) (?P<noun>[^\W\d_]{3,})", question_in(asked), re.IGNORECASE)
+    return stem(match["noun"]) if match else None
 
 
 @lru_cache(maxsize=256)
@@ -215,17 +229,6 @@ def _noun(text: str, claim: Claim[Quantity]) -> str | None:
 def _is_of_key(quantity: Quantity, asked: str) -> bool:
     """Tell whether a quantity stands in its text as the number that it is: its unit is the key's own."""
     return any(term.start == quantity.start and term.value == quantity.value for term in find_terms(asked))
-
-
-def close(first: Quantity, second: Quantity) -> bool:
-    """Tell whether two values are the same, or one is the other rounded as it is written."""
-    if first.value == second.value:
-        return True
-    distance = abs(first.value - second.value)
-    if distance <= SAME * max(abs(first.value), abs(second.value)):
-        return True
-    rounded = [one for one in (first, second) if one.relation == "≈"]
-    return bool(rounded) and distance <= abs(rounded[0].value) / 100
 
 
 def _with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
@@ -286,16 +289,12 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         if after and not (aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","):
             before = [claim for claim in claims if claim.start < drawn[-1].end()]
-            return (
-                _end_of_equation(text, after, before)
-                if not _agree(after[0], before)
-                else _end_of_equation(text, before)
-            )
+            return end_of_equation(text, after) if not agree(after[0], before) else end_of_equation(text, before)
     bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
     if len(bold) == 1 and not reply.is_bold(place.start, place.end - 1):
         return bold[0]
-    if claims[0].value.relation or (len(claims) > 1 and _chained(text, claims[0], claims[1])):
-        return _end_of_equation(text, claims)
+    if claims[0].value.relation or (len(claims) > 1 and chained(text, claims[0], claims[1])):
+        return end_of_equation(text, claims)
     given = numbers_asked(question.asked)
     first_clause = _ASIDE_START.search(text, claims[0].start, place.end)
     here = [claim for claim in claims if first_clause is None or claim.start < first_clause.start()]
@@ -307,57 +306,7 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         and _BESIDE.search(text, max(place.start, here[0].start - 40), here[0].start)
     ):
         return novel[0]
-    return _end_of_equation(text, claims)
-
-
-def _agree(one: Claim[Quantity], others: Sequence[Claim[Quantity]]) -> bool:
-    return any(close(one.value, other.value) for other in others)
-
-
-def _chained(text: str, first: Claim[Quantity], second: Claim[Quantity]) -> bool:
-    return second.value.relation is not None and not re.search(r"[;\n]|,\s|\.\s", text[first.end : second.start])
-
-
-_SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/]\s+[€$£]?")
-
-
-def _end_of_equation(
-    text: str, claims: Sequence[Claim[Quantity]], before: Sequence[Claim[Quantity]] = ()
-) -> Claim[Quantity]:
-    """Return the result of the equation that claims begin with; of a claim that is in none, itself."""
-    chain = [claims[0]]
-    for claim in claims[1:]:
-        # "126 crates - 12 crates = 114 crates": the terms of a sum that its nouns part
-        summed = claim.value.relation is None and _SUMMED.fullmatch(text, chain[-1].end, claim.start)
-        if not summed and not _chained(text, chain[-1], claim):
-            break
-        chain.append(claim)
-    while len(chain) > 1 and chain[-1].value.relation is None:
-        chain = chain[:-1]
-    return _result(chain)
-
-
-def _result(chain: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
-    """Return the result of an equation: its last side, or the first where the others are how it comes about.
-
-    An exact side stands before one that is only about the same.
-    """
-    if (
-        len(chain) > 1
-        and chain[0].value.shape in (Shape.NUMBER, Shape.EXACT)
-        and all(one.value.shape is Shape.SUM for one in chain[1:])
-    ):
-        return chain[0]
-    last = chain[-1]
-    while (
-        len(chain) > 1
-        and chain[-1].value.relation in ("≈", "~")
-        and chain[-2].value.shape is not Shape.SUM
-        and close(chain[-2].value, chain[-1].value)
-    ):
-        chain = chain[:-1]
-        last = chain[-1]
-    return last
+    return end_of_equation(text, claims)
 
 
 def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> Claim[Quantity]:
@@ -370,7 +319,7 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
         return bold[0]
     last = _ENDS_WITH.search(text, place.start, place.end)
     if last and (after := [claim for claim in claims if claim.start > last.start()]):
-        return _end_of_equation(text, after)
+        return end_of_equation(text, after)
     aside = [
         match
         for match in _ASIDE_START.finditer(text, place.start, place.end)
@@ -384,11 +333,11 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
         claims = main
     chains: list[list[Claim[Quantity]]] = []
     for claim in claims:
-        if chains and _chained(text, chains[-1][-1], claim):
+        if chains and chained(text, chains[-1][-1], claim):
             chains[-1].append(claim)
         else:
             chains.append([claim])
-    results = [_result(chain) for chain in chains]
+    results = [result_of(chain) for chain in chains]
     if len(chains[-1]) > 1:
         return results[-1]
     given = numbers_asked(question.asked)

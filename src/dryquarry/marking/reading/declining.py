@@ -25,6 +25,7 @@ _NO_ANSWER = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
+LONGEST_OPENING_WORDS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,6 +177,9 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
     start = own.end if own else sentence.start
     if (found := _gives(after, start)) is not None:
         return found
+    opening = reply.sentences[0]
+    if last > 0 and len(opening.text.split()) <= LONGEST_OPENING_WORDS and find_terms(opening.text):
+        return Says(opening.text, opening.start, opening.end)  # "Four. That is not certain, though."
     for number in range(last + 1, len(reply.sentences)):
         following = reply.sentences[number]
         if roles[number].role in (Role.REMARKS, Role.ASKS) and not cue("guesses", r"(?<![\w'])").search(following.text):

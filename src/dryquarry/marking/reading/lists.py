@@ -40,6 +40,7 @@ _MEMBER_LEAD = re.compile(
     re.IGNORECASE,
 )
 _REMARK = re.compile(
+    r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
     r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
     r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|came|goes|went|is|are|was|were)\s+(?:\w+ed\s+)?(?:first|second|third|fourth|fifth|last|"
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",

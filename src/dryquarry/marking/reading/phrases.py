@@ -28,7 +28,8 @@ _OF_ANOTHER = re.compile(
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _CLAUSE_END = re.compile(
     r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
-    r",?\s(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|"
+    r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
+    r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|"
     r"sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
     re.IGNORECASE,
 )
@@ -37,6 +38,7 @@ _LEAD = re.compile(
     r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|"
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
     r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|"
+    r"in truth|in fact|in reality|really|"
     r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
     r"(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to)\b[^,.;:]{2,90},(?=\s))+\s*",
@@ -79,6 +81,13 @@ _GOES_BESIDE = re.compile(
     r"between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
     re.IGNORECASE,
 )
+# "…, but I'm not entirely sure": says how sure a reply is, and names nothing
+_CONFIDENCE = re.compile(
+    r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
+    r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b|"
+    r"i (?:could|might|may) be (?:wrong|mistaken)|please (?:check|verify)|don't quote me|that's (?:only|just) a guess)",
+    re.IGNORECASE,
+)
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _RATHER = re.compile(
     r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|"
@@ -117,6 +126,8 @@ class Phrases:
         clauses = list(itertools.islice(_clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in clauses:
             if len(clauses) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
+                continue
+            if len(clauses) > 1 and _CONFIDENCE.match(reply.text, start, end):
                 continue
             if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
                 named = _after_denial(reply.text, start, end)
@@ -251,16 +262,30 @@ class Phrases:
         return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
 
 
+_DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
+
+
 def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the first words of a clause that may be its subject, where what follows them takes up what was asked."""
-    words = list(itertools.islice(_WORD.finditer(text, start, end), LONGEST_SUBJECT_WORDS + 1))
-    for before, word in itertools.pairwise(words):
-        said = word.group()
-        verb = said.islower() and said not in _COPULAS and (said.endswith(("s", "ed")) or is_verb(said))
-        if verb and before.group().lower() not in ("the", "a", "an", "of", "and"):
+    words = list(itertools.islice(_WORD.finditer(text, start, end), 2 * LONGEST_SUBJECT_WORDS))
+    own = next((number for number, word in enumerate(words) if not _of_the_question(word.group(), asked)), 0)
+    # "In the winter of 1911 Runa Holm repaired it": the subject may stand after what the question said
+    for first in dict.fromkeys((own, 0)):
+        for before, word in itertools.pairwise(words[first : first + LONGEST_SUBJECT_WORDS + 1]):
             rest = text[word.start() : end]
-            if not asked or (_share_echoed(rest, asked) >= LEAST_ECHO and not _OF_ANOTHER.search(rest)):
-                yield start, before.end()
+            if _is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
+                takes_up = _share_echoed(rest, asked) >= LEAST_ECHO and not _OF_ANOTHER.search(rest)
+                if not asked or takes_up or _DID_IT.fullmatch(rest):
+                    yield words[first].start() if first else start, before.end()
+
+
+def _of_the_question(word: str, asked: str) -> bool:
+    return is_echo(word, asked) or word.isdecimal()
+
+
+def _is_main_verb(word: str) -> bool:
+    regular = word.endswith(("s", "ed")) or is_verb(word) or word == "did"
+    return word.islower() and word not in _COPULAS and regular
 
 
 def _share_echoed(phrase: str, asked: str) -> float:

@@ -1,0 +1,72 @@
+"""Equations among the numbers of a sentence: which belong to one, what its result is, and which values are the same."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from fractions import Fraction
+
+from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.values.numbers import Shape
+from dryquarry.marking.values.quantities import Quantity
+
+SAME = Fraction(1, 10**9)
+_SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/]\s+[€$£]?")
+
+
+def close(first: Quantity, second: Quantity) -> bool:
+    """Tell whether two values are the same, or one is the other rounded as it is written."""
+    if first.value == second.value:
+        return True
+    distance = abs(first.value - second.value)
+    if distance <= SAME * max(abs(first.value), abs(second.value)):
+        return True
+    rounded = [one for one in (first, second) if one.relation == "≈"]
+    return bool(rounded) and distance <= abs(rounded[0].value) / 100
+
+
+def agree(one: Claim[Quantity], others: Sequence[Claim[Quantity]]) -> bool:
+    """Tell whether a number has the value of one of the others."""
+    return any(close(one.value, other.value) for other in others)
+
+
+def chained(text: str, first: Claim[Quantity], second: Claim[Quantity]) -> bool:
+    """Tell whether the second number stands after a sign of equality behind the first."""
+    return second.value.relation is not None and not re.search(r"[;\n]|,\s|\.\s", text[first.end : second.start])
+
+
+def end_of_equation(text: str, claims: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
+    """Return the result of the equation that claims begin with; of a claim that is in none, itself."""
+    chain = [claims[0]]
+    for claim in claims[1:]:
+        # "126 crates - 12 crates = 114 crates": the terms of a sum that its nouns part
+        summed = claim.value.relation is None and _SUMMED.fullmatch(text, chain[-1].end, claim.start)
+        if not summed and not chained(text, chain[-1], claim):
+            break
+        chain.append(claim)
+    while len(chain) > 1 and chain[-1].value.relation is None:
+        chain = chain[:-1]
+    return result_of(chain)
+
+
+def result_of(chain: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
+    """Return the result of an equation: its last side, or the first where the others are how it comes about.
+
+    An exact side stands before one that is only about the same.
+    """
+    if (
+        len(chain) > 1
+        and chain[0].value.shape in (Shape.NUMBER, Shape.EXACT)
+        and all(one.value.shape is Shape.SUM for one in chain[1:])
+    ):
+        return chain[0]
+    last = chain[-1]
+    while (
+        len(chain) > 1
+        and chain[-1].value.relation in ("≈", "~")
+        and chain[-2].value.shape is not Shape.SUM
+        and close(chain[-2].value, chain[-1].value)
+    ):
+        chain = chain[:-1]
+        last = chain[-1]
+    return last
