@@ -47,9 +47,7 @@ CUES = {
     "bounds": (r"(?:mehr|weniger) als", r"mindestens", r"höchstens", r"über", r"unter", r"bis zu"),
     "aside": (r"weil", r"denn", r"da(?= (?:es|er|sie|die|der|das))"),
     "contrast": (r"während", r"obwohl"),
-    "copula": (
-        r"(?:ist|sind|war|waren|wäre|wird|wurde|heißt|lautet|beträgt|ergibt)(?: (?:also|daher|somit|demnach))*",
-    ),
+    "copula": (r"(?:ist|sind|war|waren|wäre|heißt|lautet|beträgt|ergibt)(?: (?:also|daher|somit|demnach))*",),
     "by": (r"von",),
     "and": (r"und(?: (?:dann|schließlich))?", r"sowie"),
     "or": (r"oder",),

@@ -61,6 +61,7 @@ _COUNTED = re.compile(
 _IN_FOUR = re.compile(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )
+_MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
 _ENDS_WITH = re.compile(r":\s+\S[^:;,]*$")
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
@@ -323,7 +324,7 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     aside = [
         match
         for match in _ASIDE_START.finditer(text, place.start, place.end)
-        if match.start() > claims[0].start and match.group() != ";"
+        if match.start() > claims[0].start and match.group() != ";" and not _MINUS.match(text, match.start())
     ]
     drawn = list(_DRAWN.finditer(text, place.start, place.end))
     if drawn and (after := [claim for claim in claims if claim.start >= drawn[-1].end()]):

@@ -48,7 +48,7 @@ _LEAD = re.compile(
 _ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
 _CLEFT = re.compile(
     r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
-    r"'est)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
+    r"'est|'était)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
     re.IGNORECASE | re.DOTALL,
 )
 _TAIL = re.compile(
@@ -165,6 +165,9 @@ class Phrases:
         cleft = _CLEFT.match(stretch)
         if cleft:
             yield from _narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
+        if done_by := list(self._doers(text, start, end)):
+            yield from done_by  # whom it was done for, or with, is no answer to who did it
+            return
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end))
         asked = question_in(self.question.asked)
         only = _ONLY.search(stretch)
@@ -192,11 +195,14 @@ class Phrases:
 
     def _agents(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
-        found = list(_BY.finditer(text, start, end))
-        asked = content_of(question_in(self.question.asked))
-        own = [match for match in found if stem(match["verb"]) in asked]
-        for match in own or found[:1]:
+        for match in itertools.islice(_BY.finditer(text, start, end), 1):
             yield match.span("one")
+
+    def _doers(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        asked = content_of(question_in(self.question.asked))
+        for match in _BY.finditer(text, start, end):
+            if match["verb"].islower() and stem(match["verb"]) in asked:
+                yield match.span("one")
 
     def _beside_echo(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield what stands before and after the words that the clause takes from the question."""

@@ -187,7 +187,7 @@ def claims_at(reply: Reply, question: Question, kind: Kind[Value], place: Place)
         around = Around(reply.text, low, place.end, one.start, one.end, question.asked, kind.lists)
         stance, words = stance_of(around)
         claims.append(Claim(one.value, one.start, one.end, place, stance, words))
-    return _with_withdrawals(reply, place, claims)
+    return _with_withdrawals(reply, place, _denied_together(reply, claims) if kind.lists else claims)
 
 
 _BY_ROLE = {
@@ -210,6 +210,19 @@ def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Sett
             for claim in claims_at(reply, question, kind, _sentence(reply, number, PlaceKind.SENTENCE)):
                 stance = _BY_ROLE.get(told.role, claim.stance) if claim.stands else claim.stance
                 claims.append(claim if stance is claim.stance else replace(claim, stance=stance, cue=told.cue))
+    return claims
+
+
+_JOINED = re.compile(r"[\s)\"'*]*(?:,|,?\s*\b(?:and|or|nor|und|oder|et|ou|y|o)\b|&)[\s(\"'*]*", re.IGNORECASE)
+
+
+def _denied_together(reply: Reply, claims: list[Claim[Value]]) -> list[Claim[Value]]:
+    """Deny what is joined with what is denied behind it: "A and B are out"."""
+    for before, after in zip(range(len(claims) - 2, -1, -1), range(len(claims) - 1, 0, -1), strict=True):
+        denied = claims[after].stance is Stance.DENIED and claims[before].stance is Stance.ASSERTED
+        behind = reply.text.find(claims[after].cue, claims[after].end) if denied and claims[after].cue else -1
+        if behind >= 0 and _JOINED.fullmatch(reply.text, claims[before].end, claims[after].start):
+            claims[before] = replace(claims[before], stance=Stance.DENIED, cue=claims[after].cue)
     return claims
 
 
