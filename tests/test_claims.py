@@ -183,3 +183,18 @@ def test_abstaining_is_told_from_answering_in_four_languages(right: str, wrong: 
         "pass",
         "fail",
     )
+
+
+@pytest.mark.parametrize(
+    ("right", "wrong"),
+    [
+        ("Answer: Some would say 62, but 50", "Answer: Some would say 50, but 62"),
+        (
+            "Answer: if all paid in full it would be 62, but it is 50",
+            "Answer: if all paid in full it would be 50, but it is 62",
+        ),
+        ("Answer: 62? No, 50.", "Answer: 50? No, 62."),
+    ],
+)
+def test_an_answer_line_may_say_what_others_say_and_what_would_be(right: str, wrong: str) -> None:
+    assert (verdict("number", 50, right, line=LINE), verdict("number", 50, wrong, line=LINE)) == ("pass", "fail")
