@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from dryquarry.marking.model import Marking, MarkingFault, Verdict
 from dryquarry.marking.registry import prepare
 from dryquarry.marking.reply.view import view_of
-from dryquarry.marking.values.arithmetic import ArithmeticFault, evaluate
+from dryquarry.marking.values.arithmetic import ArithmeticFault, evaluate_with
 from dryquarry.marking.values.numbers import find_terms
 
 LINE = "Answer:"
@@ -160,7 +160,7 @@ def test_no_reply_breaks_the_scheme(reply: str) -> None:
     ],
 )
 def test_key_expressions_are_worked_out(text: str, value: Fraction | float) -> None:
-    assert float(evaluate(text)) == pytest.approx(float(value), rel=1e-12)
+    assert float(evaluate_with(text, {})) == pytest.approx(float(value), rel=1e-12)
 
 
 @pytest.mark.parametrize(
@@ -170,7 +170,7 @@ def test_key_expressions_are_worked_out(text: str, value: Fraction | float) -> N
 )  # fmt: skip
 def test_other_expressions_end_in_a_clear_fault(text: str) -> None:
     with pytest.raises(ArithmeticFault):
-        evaluate(text)
+        evaluate_with(text, {})
 
 
 @pytest.mark.parametrize("key", [None, True, [], "abc", float("inf"), {"a": 1}, "9**9**9"])

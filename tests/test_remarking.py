@@ -136,6 +136,15 @@ def test_a_text_is_tried_and_nothing_is_stored(asked: Place) -> None:
     assert "'1'  [answer line, line 3]" in text
     assert "3: the answer line is taken at its word" in text
     assert asked.json("ledger", "info") == before
+
+
+@pytest.mark.parametrize("said", ["Answer: 1\n\n{}", "{}\n\nAnswer: 1"])
+def test_the_claim_that_stands_is_shown_also_among_very_many(asked: Place, said: str) -> None:
+    many = " ".join(f"Lamp {number} burns {number + 20} hours." for number in range(2, 20))
+    (asked.root / "reply.txt").write_text(said.format(many), encoding="utf-8")
+    tried = asked.json("try", "sums", "q0", "reply.txt")
+    assert [one["text"] for one in tried["claims"] if one["stands"]] == ["1"]
+    assert len(tried["claims"]) <= 13
     program = asked.program("try", "sums", "q77", "reply.txt")
     assert (program.returncode, "known are q0" in program.stderr) == (2, True)
 

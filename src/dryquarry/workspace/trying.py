@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dryquarry.errors import UsageFault, closest
@@ -39,4 +40,10 @@ def try_text(suite: Suite, question_id: str, text: str) -> Tried:
     readings = (
         readings_in(text, question.marking, kind(question.marking)) if kind and outcome is Outcome.ANSWERED else ()
     )
-    return Tried(suite, question, text, outcome, tuple(readings[:MOST_READINGS]), mark)
+    return Tried(suite, question, text, outcome, _most_telling(readings), mark)
+
+
+def _most_telling(readings: Sequence[Reading]) -> tuple[Reading, ...]:
+    """Return the last of many readings, and the ones that stand wherever they are, in the order of the text."""
+    shown = {one for one in readings if one.stands} | set(readings[-MOST_READINGS:])
+    return tuple(one for one in readings if one in shown)

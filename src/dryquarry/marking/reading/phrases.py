@@ -16,7 +16,6 @@ from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
 LONGEST_READING = 200
-LONGEST_WHOLE_WORDS = 12
 MOST_READINGS = 20
 MOST_CLAUSES = 24
 LONGEST_SUBJECT_WORDS = 6

@@ -45,17 +45,6 @@ class ArithmeticFault(ValueError):
     """An expression that cannot be worked out within bounds; the message says why."""
 
 
-def evaluate(text: str) -> Number:
-    """Return the value of an arithmetic expression without names of its own.
-
-    Raises ArithmeticFault for anything that is not a finite number, and as `evaluate_with` does.
-    """
-    value = evaluate_with(text, {})
-    if isinstance(value, bool | str):
-        raise ArithmeticFault(f"'{text}' is not a number")
-    return value
-
-
 def evaluate_with(text: str, names: Mapping[str, Value]) -> Value:
     """Return the value of an expression in which `names` stand for values.
 

@@ -41,7 +41,6 @@ _RUN_KINDS = frozenset(
     ]
 )
 _RELATIONS = frozenset(["EQUALS", "ABOUT", "ARROW", "ORDER", "UNLIKE"])
-_VALUES = frozenset(("NUMBER", "NAME", "FRACTION", "ROOT"))
 _OPERATORS = frozenset(("PLUS", "MINUS", "TIMES", "DIVIDE"))
 _OPENING: Mapping[str, str] = {"LPAREN": "RPAREN", "LBRACE": "RBRACE", "LSQUARE": "RSQUARE"}
 _WORD_SIGNS: Mapping[str, str] = {

@@ -25,7 +25,6 @@ PERCENT = "%"
 MOST_UNIT_WORDS = 3
 
 _AFTER = re.compile(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]{1,24}[ ]?){1,3})")
-_TIGHT = re.compile(r"(?<=\d)(h|hr|hrs|min|m|s)(?=\d)")
 _LENGTH_OF_TIME = re.compile(
     r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?|std)?\b"
 )
@@ -36,7 +35,6 @@ _HOURS_AND_MINUTES = re.compile(
 )
 _MAY_BE_UNIT = re.compile(r"[^\W\d_]|[°€$£¥¢%‰℃℉]")
 _JOINED = re.compile(r"(?:\s?,)?\s*(?:and\s+|und\s+|et\s+|y\s+)?")
-_UNIT_PER_UNIT = re.compile(r"^(?:per|pro|an?|/)\s+")
 
 
 @dataclass(frozen=True, slots=True)
