@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -19,6 +20,9 @@ from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 MOST_BETWEEN = 40
 EQUATION = 0.8
+# How much more of what was asked a clause takes up that is taken for the answer against another one.
+CLEARLY = 0.4
+_CLAUSE = re.compile(r";\s|,\s(?:and|while|whereas|but)\s", re.IGNORECASE)
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
 _BESIDE = re.compile(
     r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )"
@@ -49,7 +53,6 @@ _OR = re.compile(
 )
 _AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
 _ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
-_ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
 _TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
 _FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
@@ -66,6 +69,14 @@ _ENDS_WITH = re.compile(r":\s+\S[^:;,]*$")
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
 )
+_MORE_OR_LESS = (
+    r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
+    r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
+)
+_ASKS_DIFFERENCE = re.compile(
+    rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {_MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
+)
+_DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{_MORE_OR_LESS}", re.IGNORECASE)
 _IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
 
 
@@ -146,10 +157,12 @@ class Amounts:
             return Choice(None)
         claims = _labelled(reply, place, _with_chances(reply, claims, question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        outside = _of_what_is_asked(reply, place, outside, question)
+        outside = _of_what_is_asked(reply, place, _differences(reply.text, outside, question), question)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
+        if not taken:
+            candidates = _in_best_clause(reply.text, place, candidates, question)
         choosing = _in_line if taken else _in_sentence
         final = choosing(reply, place, candidates, question)
         others = _alternatives(reply, final, outside)
@@ -206,6 +219,30 @@ def _of_what_is_asked(
     own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
     others = [noun for noun in nouns if noun is not None and noun not in asked]
     return own if own and len(own) + len(others) == len(claims) else claims
+
+
+def _in_best_clause(
+    text: str, place: Place, claims: list[Claim[Quantity]], question: Question
+) -> list[Claim[Quantity]]:
+    """Keep the numbers of the clause that takes up what was asked, where one does so far more than the others."""
+    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    if len(claims) < 2 or not ends:
+        return claims
+    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    shares = [echo(text[start:end], question.asked) for start, end in clauses]
+    told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
+    best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
+    rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
+    if shares[best] < rest + CLEARLY:
+        return claims
+    return [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
+
+
+def _differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
+    if len(claims) < 2 or not _ASKS_DIFFERENCE.search(question.asked):
+        return claims
+    return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
 
 
 @lru_cache(maxsize=256)
@@ -285,8 +322,11 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
     """Return what an answer line or statement gives: its first number, or where it works something out the result."""
     text = reply.text
     drawn = [match for match in _DRAWN.finditer(text, place.start, place.end) if match.start() > claims[0].start]
+    given = numbers_asked(question.asked)
     if drawn:
         after = [claim for claim in claims if claim.start >= drawn[-1].end()]
+        if claims[0].value.value not in given and all(claim.value.value in given for claim in after):
+            after = []  # "1344 kg a day, i.e. 56 kg an hour"
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         if after and not (aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","):
             before = [claim for claim in claims if claim.start < drawn[-1].end()]
@@ -296,7 +336,6 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         return bold[0]
     if claims[0].value.relation or (len(claims) > 1 and chained(text, claims[0], claims[1])):
         return end_of_equation(text, claims)
-    given = numbers_asked(question.asked)
     first_clause = _ASIDE_START.search(text, claims[0].start, place.end)
     here = [claim for claim in claims if first_clause is None or claim.start < first_clause.start()]
     novel = [claim for claim in here if claim.value.value not in given]
@@ -320,7 +359,7 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
         return bold[0]
     last = _ENDS_WITH.search(text, place.start, place.end)
     if last and (after := [claim for claim in claims if claim.start > last.start()]):
-        return end_of_equation(text, after)
+        claims = after
     aside = [
         match
         for match in _ASIDE_START.finditer(text, place.start, place.end)

@@ -47,7 +47,7 @@ def stem(word: str) -> str:
     """Return a word without the endings that make it plural, past or a person's."""
     word = word.casefold().removesuffix("'s")
     word = _IRREGULAR.get(word, word)
-    for ending in ("ing", "ies", "ied", "es", "ed", "s", "ly"):
+    for ending in ("tion", "ing", "ies", "ied", "es", "ed", "s", "ly"):
         if word.endswith(ending) and len(word) - len(ending) >= 3:
             word = word[: -len(ending)] + ("y" if ending in ("ies", "ied") else "")
             break

@@ -24,6 +24,7 @@ _CLAUSE_END = re.compile(
     r"in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
+_EXAMPLE = re.compile(r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)", re.IGNORECASE)
 _UNIT = re.compile(
     r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
 )
@@ -81,6 +82,8 @@ class FormulasSaid:
         yield place.end
 
     def _read(self, text: str, start: int, end: int, place: Place) -> Found[Said] | None:
+        example = _EXAMPLE.search(text, start + 1, end)
+        end = example.start() if example else end
         for first, last in list(dict.fromkeys(self._stretches(text, start, end)))[:MOST_TRIES]:
             said = bare(text[first:last].strip())
             unit = _LAST_WORD.search(said)

@@ -10,6 +10,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -261,6 +262,8 @@ class Options:
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
+        if not place.telling:
+            claims = _of_what_is_asked(text, place, claims, question)
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
         taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
@@ -289,6 +292,26 @@ class Options:
         return Choice(
             final, tuple(claim for claim in others if claim.value.letters != final.value.letters), tuple(rivals)
         )
+
+
+_CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s", re.IGNORECASE)
+
+
+def _of_what_is_asked(
+    text: str, place: Place, claims: list[Claim[Chosen]], question: Question
+) -> list[Claim[Chosen]]:
+    """Keep the options of which is said what was asked: "A and D are even, B and C are odd" where that is "even"."""
+    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    clauses = [
+        (start, end, [claim for claim in claims if start <= claim.start < end])
+        for start, end in itertools.pairwise([place.start, *ends, place.end])
+    ]
+    clauses = [clause for clause in clauses if clause[2]]
+    said = [text[own[-1].end : end] for _, end, own in clauses]
+    taken_up = [bool(re.search(r"\w", rest)) and echo(rest, question.asked) > 0 for rest in said]
+    if len(clauses) < 2 or not any(taken_up) or not all(re.search(r"\w{2}", rest) for rest in said):
+        return claims
+    return [claim for (_, _, own), takes in zip(clauses, taken_up, strict=True) if takes for claim in own]
 
 
 _JUDGED = re.compile(

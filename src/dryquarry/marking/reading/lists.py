@@ -24,6 +24,8 @@ _BETWEEN = re.compile(
     r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
     re.IGNORECASE,
 )
+# "Maro > Pil > Nuno": nothing but an order is written so
+_CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 _STRONG = re.compile(r"[,;]\s*(?=\S)")
 _LEAD = re.compile(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
@@ -58,7 +60,8 @@ _BUT_NOT = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _ASIDE_START = re.compile(
-    r";(?=\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+that|given|"
     r"with\s+(?:the|a))\b)",
     re.IGNORECASE,
@@ -120,6 +123,10 @@ class Lists:
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
             if drawn and _BETWEEN.search(text, drawn[-1].end(), end):
                 start = drawn[-1].end()
+            told = _told_in_order(text, start, end)
+            if told:
+                found.append(Found(Members(told), told[0][1], told[-1][2]))
+                continue
             rest = _all_but(text, start, end, self.question.asked)
             ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
             if ways:
@@ -187,13 +194,15 @@ class Lists:
         text = reply.text[place.start : place.end]
         if _is_item(reply, place):
             return None
-        return Weight(0.7 * echo(text, question.asked) + (0.3 if _BETWEEN.search(text) else -1.2))
+        share = 1.0 if _CHAIN.search(text) else echo(text, question.asked)
+        return Weight(0.7 * share + (0.3 if _BETWEEN.search(text) else -1.2))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the runs of list items of a reply."""
         runs: list[list[int]] = []
         for number, sentence in enumerate(reply.sentences):
-            if reply.blocks[sentence.block].kind is not BlockKind.ITEM or not answers[number]:
+            kind = reply.blocks[sentence.block].kind
+            if kind not in (BlockKind.ITEM, BlockKind.ROW) or not answers[number]:
                 continue
             if runs and runs[-1][-1] == number - 1:
                 runs[-1].append(number)
@@ -269,6 +278,32 @@ def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[
         if len(members) == MOST_MEMBERS:
             break
     return tuple(members)
+
+
+_PLACED = re.compile(
+    r"(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:(?P<name>[^,;.]{1,40}?)\s+(?:is|was|came|comes|went|goes|finished|arrived|"
+    r"ended(?:\s+up)?|finishes|arrives)\s+(?:in\s+)?(?P<place>first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th)|"
+    r"(?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?|after\s+(?:that|which)\s+"
+    r"(?:came|comes))\s+(?P<next>[^,;.]{1,40}?))(?=[,;.]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
+_ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}
+
+
+def _told_in_order(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]:
+    """Return the order of "Maro was first, followed by Pil; then came Nuno, and Tove was last"; empty where none is."""
+    placed = []
+    at = 0
+    for match in _PLACED.finditer(text, start, end):
+        own = match.span("name") if match["name"] else match.span("next")
+        said = (match["place"] or "").lower()
+        at = MOST_MEMBERS if said == "last" or at == MOST_MEMBERS else _ORDINALS.get(said, at + 1)
+        placed.append((at, _member(text, *own)))
+    named = [member for _, member in placed if member[0]]
+    explicit = sum(match["place"] is not None for match in _PLACED.finditer(text, start, end))
+    if len(named) < 3 or explicit < 2 or len({member[0].casefold() for member in named}) < len(named):
+        return ()
+    return tuple(member for _, member in sorted(placed, key=lambda one: one[0]))
 
 
 def _without_added(member: tuple[str, int, int]) -> tuple[str, int, int]:

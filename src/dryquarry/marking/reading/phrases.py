@@ -28,7 +28,7 @@ _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _CLAUSE_END = re.compile(
     r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
-    r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means)|sondern|aber|mais|donc|"
+    r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
     r"sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
     re.IGNORECASE,
 )
@@ -55,6 +55,9 @@ _TAIL = re.compile(
     r"one|solution|choice|correct|right)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
+_ASKS_WHOSE = re.compile(r"\bwhose\b", re.IGNORECASE)
+# "Ada's coat is blue."
+_OWNER = re.compile(r"\b[A-Z]\w+(?:'s|s')")
 # "It curves upwards."
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 # "Ada keeps the evening watch", "the bill bends upwards"
@@ -161,6 +164,9 @@ class Phrases:
     def _told(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
         stretch = text[start:end]
+        if _ASKS_WHOSE.search(self.question.asked):
+            for match in _OWNER.finditer(text, start, end):
+                yield match.span()
         cleft = _CLEFT.match(stretch)
         if cleft:
             yield from _narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
@@ -315,7 +321,7 @@ def _turns(text: str, start: int, place: int) -> bool:
     near = text[max(start, place - 30) : place]
     return (
         re.search(
-            r"(?:\bbut|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
+            r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
             r"\bno,|\byes,)\W+(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
             near,
             re.IGNORECASE,

@@ -20,6 +20,7 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import is_verb
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of
 from dryquarry.marking.reading.stances import Around, stance_of
@@ -344,11 +345,14 @@ def _sentence(reply: Reply, number: int, kind: PlaceKind) -> Place:
     return Place(kind, sentence.start, min(sentence.end, sentence.start + LONGEST_PLACE), number)
 
 
+_NO_FIRST = (Role.ASKS, Role.REMARKS, Role.CHECKS, Role.HEADS)
+
+
 def _first(reply: Reply, roles: Sequence[Told]) -> int | None:
     for number, sentence in enumerate(reply.sentences[:4]):
         if _OPENER.match(sentence.text) and len(sentence.text.split()) <= 8 and len(reply.sentences) > number + 1:
             continue
-        return number if roles[number].role not in (Role.ASKS, Role.REMARKS, Role.CHECKS) else None
+        return number if roles[number].role not in _NO_FIRST else None
     return None
 
 
@@ -365,6 +369,8 @@ def _is_bare(reply: Reply, number: int) -> bool:
         return False
     if reply.is_bold(sentence.start, sentence.end - 1):
         return True
+    if any(is_verb(word.lower()) for word in words[1:]):
+        return False
     alone = sentence.start == block.start and sentence.end >= block.end
     # "126 crates arrive." has a verb, which no list of verbs need know: a bare amount has a unit and no more
     shortest = SHORTEST_BARE_WORDS - words[0].isdecimal()

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 _MARKER = re.compile(
     r"(?:[-*+•‣▪–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)]|\(?[ivx]{1,4}[.)]|\d{1,2}(?:st|nd|rd|th)[:.)]|[☐☑✓✔]|\d️⃣)[ ]+(?=\S)"
 )
+_NUMBER = re.compile(r"(\d{1,3})[.)]")
 _QUOTE = re.compile(r"[ ]*(?:>[ ]?)*[ ]*")
 _HASHES = re.compile(r"#{1,6}[ ]+")
 _ITEM_LINE = re.compile(r"(?:[-*+•‣▪]|\d{1,2}(?:st|nd|rd|th)[:.)]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ ]+(?=\S)")
@@ -72,7 +73,23 @@ def blocks_of(source: str, view: View) -> list[Block]:
             found += _by_line(view.text, kind, lines)
         elif kind is not BlockKind.CODE or not view.text[slice(*lines[0])].strip().startswith("```"):
             found.append(Block(kind, tuple(_content(view.text, line, kind)[0] for line in lines)))
-    return [block for block in found if block.start < block.end]
+    return _with_lone_numbers([block for block in found if block.start < block.end], view.text)
+
+
+def _with_lone_numbers(blocks: list[Block], text: str) -> list[Block]:
+    """Return the blocks, a number that counts nothing as text: "12. To see why, …" is no twelfth item."""
+    counted = {0}
+    found = []
+    for block in blocks:
+        number = _NUMBER.fullmatch(block.marker)
+        at = int(number[1]) if number else 0
+        if number and at > 1 and at - 1 not in counted:
+            start = text.rindex(block.marker, 0, block.start)
+            lines = ((start, block.lines[0][1]), *block.lines[1:])
+            block = Block(BlockKind.PARAGRAPH, lines)
+        counted.add(at)
+        found.append(block)
+    return found
 
 
 def _by_line(text: str, kind: BlockKind, lines: list[tuple[int, int]]) -> Iterator[Block]:

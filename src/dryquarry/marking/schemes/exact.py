@@ -59,6 +59,10 @@ class _Texts(Verdicts[Named]):
     def score(self, claim: Claim[Named]) -> float:
         return float(self._match(claim) is not None)
 
+    def names(self, claim: Claim[Named]) -> bool:
+        said = [f" {fold(reading, **self.counts)} " for reading in claim.value.texts]
+        return any(f" {key} " in reading for reading in said for key in self.folded)
+
     def said(self, claim: Claim[Named]) -> str:
         match = self._match(claim)
         if match is None:

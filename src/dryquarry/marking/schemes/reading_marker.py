@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Generic, Protocol, TypeVar
@@ -41,6 +40,10 @@ class Verdicts(Protocol, Generic[Compared]):
         """Return what is missing where nothing was read."""
         ...
 
+    def names(self, claim: Claim[Compared]) -> bool:
+        """Tell whether the key stands anywhere in the words of a claim, which may say more than that."""
+        return self.score(claim) >= 1
+
 
 def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value]) -> Marker:
     """Return the marker that reads the answer of a kind and compares it."""
@@ -48,7 +51,13 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
 
     def read(text: str) -> Mark:
         reply = take_apart(text)
-        return _marked(reply, settle(reply, question, kind), verdicts)
+        settled = settle(reply, question, kind)
+        mark = _marked(reply, settled, verdicts)
+        if not mark.sure or mark.score >= 1 or (settled.place is not None and settled.place.telling):
+            return mark
+        claims = (*settled.claims, *not_heard(reply, question, kind, settled))
+        said = next((claim for claim in claims if claim.stands and verdicts.names(claim)), None)
+        return mark if said is None else _unsure(mark, reply, said, "is said, too")
 
     by_line = lru_cache(maxsize=KNOWN_LINES)(read)
 
@@ -116,16 +125,14 @@ def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) ->
         reason = f"two final answers, '{shortened(said)}' and '{shortened(_words(reply, beside[0]))}'; {key}"
         return _placed(failed(reason), reply, settled, final)
     mark = _placed(scored(score, f"{verdicts.said(final)}; {key}"), reply, settled, final)
-    for rival in _rivals(settled):
+    for rival in settled.rivals:
         if (verdicts.score(rival) >= 1) is not (score >= 1):
-            return replace(
-                mark, sure=False, unsure_because=f"'{shortened(_words(reply, rival), 40)}' also stands as an answer"
-            )
+            return _unsure(mark, reply, rival, "also stands as an answer")
     return mark
 
 
-def _rivals(settled: Settled[Value]) -> Iterator[Claim[Value]]:
-    yield from settled.rivals
+def _unsure(mark: Mark, reply: Reply, claim: Claim[Value], why: str) -> Mark:
+    return replace(mark, sure=False, unsure_because=f"'{shortened(_words(reply, claim), 40)}' {why}")
 
 
 def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], key: str) -> Mark:
@@ -147,8 +154,7 @@ def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], ke
         )
     for claim in settled.claims:
         if claim.stance in _DEFENSIBLE and verdicts.score(claim) >= 1:
-            why = f"'{shortened(_words(reply, claim), 40)}', {claim.stance}, may be meant as the answer"
-            return replace(mark, sure=False, unsure_because=why)
+            return _unsure(mark, reply, claim, f"is {claim.stance}, and may be meant as the answer")
     return mark
 
 

@@ -203,9 +203,21 @@ def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
         if whole and before is not None:
             value = before.value + (one.value if before.value >= 0 else -one.value)
             joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
+        elif before is not None and _is_rest_of_money(text, before, one):
+            value = before.value + one.value / 100
+            joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
         else:
             joined.append(one)
     return joined
+
+
+def _is_rest_of_money(text: str, before: Quantity, one: Quantity) -> bool:
+    """Tell whether a number is the hundredths of the amount before it: "thirty-seven euros fifty"."""
+    two_digits = one.value.denominator == 1 and 10 <= one.value <= 99
+    named = before.fault is None and before.unit is not None and currency_of(before.unit) is not None
+    plain = one.unit is None and one.relation is None and one.shape == before.shape == Shape.NUMBER
+    whole = before.value.denominator == 1 and text[before.end - 1 : before.end].isalpha()
+    return two_digits and named and plain and whole and text[before.end : one.start] == " "
 
 
 def _with_lengths(text: str, start: int, end: int, wanted: str, found: list[Quantity]) -> list[Quantity]:

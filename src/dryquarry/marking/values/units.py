@@ -52,6 +52,8 @@ _SPELLED: Mapping[str, str] = {
 # All that is handed on to Pint, which works powers out whatever their size: names, and powers of one small digit.
 _NAME = r"[A-Za-zµμΩ°Å]+(?:_[A-Za-z]+)*(?:\*\*-?[1-4])?"
 _UNIT = re.compile(rf"{_NAME}(?:[*/]{_NAME}){{0,3}}")
+# "seven degrees": of temperature, they are those that were asked for
+_DEGREES = re.compile(r"°|degrees?|grad|degrés?|grados?", re.IGNORECASE)
 _RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻", "0123456789-")
 _RAISED_RUN = re.compile("[⁻]?[¹²³⁴]")
 
@@ -98,6 +100,8 @@ def dimension_of(name: str) -> Any:
 def scale_to(name: str, wanted: str) -> tuple[Fraction, Fraction] | None:
     """Return offset and factor from one unit to another, or None when they are of other kinds."""
     registry = _registry()
+    if _DEGREES.fullmatch(name) and dimension_of(wanted) == dimension_of("kelvin"):
+        return Fraction(0), Fraction(1)
     for spelled in (spelled_for_pint(name) or "", (spelled_for_pint(name) or "").lower()):
         try:
             zero, one = (

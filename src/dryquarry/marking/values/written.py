@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection
 from fractions import Fraction
 from typing import Any
@@ -14,6 +15,8 @@ from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
 
 LONGEST_FORMULA = 1000
 SHORTEST_WORD = 3
+# A variable beside words of mathematics: "four x", "x squared", "half of n".
+_WORDED = re.compile(r"\b(?:[A-Za-z]{3,}|of|up)\s+[A-Za-z]\b|\b[A-Za-z]\s+[A-Za-z]{4,}")
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
 
 
@@ -33,6 +36,8 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
     """
     if len(text) > LONGEST_FORMULA:
         raise FormulaFault(f"the formula is longer than {LONGEST_FORMULA} characters")
+    if letters is not None:
+        text = _in_signs(text)
     names = frozenset(variables)
     given: list[tuple[str, Any]] = []
     bars = 0
@@ -51,12 +56,38 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
     return formula_of(given)
 
 
+_SIGNS = (
+    (re.compile(r"\b(?:squared|au carré|al cuadrado|im Quadrat)", re.IGNORECASE), "^2"),
+    (re.compile(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
+    (re.compile(r"\bto the power(?: of)?\b", re.IGNORECASE), "^"),
+    (re.compile(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
+    (re.compile(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
+    (re.compile(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
+    (re.compile(r"\b(?:divided by|over)\b", re.IGNORECASE), "/"),
+    (re.compile(r"\b(?:the )?square root of\b", re.IGNORECASE), "√"),
+)
+
+
+def _in_signs(text: str) -> str:
+    """Return a formula with the words of mathematics as signs: "four x squared minus three"."""
+    if not _WORDED.search(text):
+        return text
+    for pattern, sign in _SIGNS:
+        text = pattern.sub(sign, text)
+    return WORDS.sub(_as_digits, plain_letters(text))
+
+
+def _as_digits(worded: re.Match[str]) -> str:
+    value = words_value(worded)
+    return worded.group() if value is None else f"{value} "
+
+
 def _word(value: tuple[str, str], variables: frozenset[str], letters: frozenset[str] | None) -> list[tuple[str, Any]]:
     word, index = value
+    if word in ("plus", "minus", "times", "mal"):
+        return [({"plus": "PLUS", "minus": "MINUS"}.get(word, "TIMES"), word)]
     if word not in variables and letters is not None:
         unknown = [char for char in letters_left(word) if char not in letters]
         if len(unknown) > 2 or (unknown and len(word) >= SHORTEST_WORD):
             raise FormulaFault(f"'{word}' is a word")
-    if word in ("plus", "minus", "times", "mal"):
-        return [({"plus": "PLUS", "minus": "MINUS"}.get(word, "TIMES"), word)]
     return names_in(word, index, variables)
