@@ -26,7 +26,15 @@ from dryquarry.marking.values.written import formula_in
 
 BLIND = [json.loads(line) for line in (Path(__file__).parent / "data" / "blind.jsonl").read_text("utf-8").splitlines()]
 # "€31.20 before and €23.40 after the discount": which of two is asked for, only the words beside them tell.
-READ_OTHERWISE = {"bl-034-number", "b2-022-number", "b2-047-exact", "b2-048-exact", "b3-039-choice"}
+READ_OTHERWISE = {
+    "bl-034-number",
+    "b2-022-number",
+    "b2-047-exact",
+    "b2-048-exact",
+    "b3-039-choice",
+    "b4-078-exact",
+    "b5-030-number",
+}
 # A name in another language, plurals of members, an order told backwards, a list over two clauses: not read yet.
 STILL_WRONG = {"b2-049-exact", "b2-063-set", "b2-070-sequence", "b3-022-exact", "b3-048-set"}
 LINE = "Answer:"

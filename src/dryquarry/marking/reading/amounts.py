@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.asked_amounts import (
+    MORE_OR_LESS,
+    differences,
+    in_best_clause,
+    labelled,
+    numbers_asked,
+    of_what_is_asked,
+    of_whom_is_asked,
+    with_chances,
+)
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import content_of, echo, question_in, stem
+from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.equations import agree, chained, close, end_of_equation, result_of
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -20,14 +28,12 @@ from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 MOST_BETWEEN = 40
 EQUATION = 0.8
-# How much more of what was asked a clause takes up that is taken for the answer against another one.
-CLEARLY = 0.4
-_CLAUSE = re.compile(r";\s|,\s(?:and|while|whereas|but)\s", re.IGNORECASE)
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
 _BESIDE = re.compile(
     r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )"
     r"(?<!rate )(?<!value )of|"
     r"out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
+    r"rounded (?:up |down |off )?to|rounds to|close to|"
     r"divided by|its|their|his|her|my|your|all|the|these|those|between|on|when|if|until)\s+(?:the |"
     r"its |their |all |these |those |each |every |about |only )*[€$£]?-?$",
     re.IGNORECASE,
@@ -56,39 +62,19 @@ _ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
 _TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
 _FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
-_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
-_COUNTED = re.compile(
-    r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|"
-    r"white) )?(?P<noun>[^\W\d_]{3,})"
-)
 _IN_FOUR = re.compile(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )
 _MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
 _ENDS_WITH = re.compile(r":\s+\S[^:;,]*$")
-_ASKS_CHANCE = re.compile(
-    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
+_LEADS_ON = re.compile(
+    rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE
 )
-_MORE_OR_LESS = (
-    r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
-    r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
-)
-_ASKS_DIFFERENCE = re.compile(
-    rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {_MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
-)
-_DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{_MORE_OR_LESS}", re.IGNORECASE)
-_IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
 
 
 def _is_pronoun(text: str, number: Quantity) -> bool:
     """Tell whether a "one" stands for a thing, and not for a number: "just one more", but "one in four"."""
     return number.text.lower() == "one" and number.unit is None and not _IN_FOUR.match(text, number.end)
-
-
-@lru_cache(maxsize=256)
-def numbers_asked(asked: str) -> frozenset[object]:
-    """Return the values that the question itself gives."""
-    return frozenset(term.value for term in find_terms(view_of(asked).text))
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,14 +141,15 @@ class Amounts:
         claims = [claim for claim in claims if not self._only_restates(claim, question)]
         if not claims:
             return Choice(None)
-        claims = _labelled(reply, place, _with_chances(reply, claims, question), question)
+        claims = labelled(reply, place, with_chances(reply, claims, question), question)
+        claims = of_whom_is_asked(reply.text, place, claims, question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        outside = _of_what_is_asked(reply, place, _differences(reply.text, outside, question), question)
+        outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
         if not taken:
-            candidates = _in_best_clause(reply.text, place, candidates, question)
+            candidates = in_best_clause(reply.text, place, candidates, question)
         choosing = _in_line if taken else _in_sentence
         final = choosing(reply, place, candidates, question)
         others = _alternatives(reply, final, outside)
@@ -203,119 +190,9 @@ def _leads_to(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool
     return _DRAWN.search(between) is not None or "=" in between or "≈" in between
 
 
-def _of_what_is_asked(
-    reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question
-) -> list[Claim[Quantity]]:
-    """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
-    asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
-    given = numbers_asked(question.asked)
-    if len(claims) < 2 or not asked:
-        return claims
-    counted = [_noun(reply.text, claim) for claim in claims]
-    wanted = _how_many(question.asked)
-    if None not in counted and wanted in counted and (counted[-1] == wanted or place.telling):
-        return [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
-    nouns = [None if claim.value.value in given else _noun(reply.text, claim) for claim in claims]
-    own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
-    others = [noun for noun in nouns if noun is not None and noun not in asked]
-    return own if own and len(own) + len(others) == len(claims) else claims
-
-
-def _in_best_clause(
-    text: str, place: Place, claims: list[Claim[Quantity]], question: Question
-) -> list[Claim[Quantity]]:
-    """Keep the numbers of the clause that takes up what was asked, where one does so far more than the others."""
-    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
-    if len(claims) < 2 or not ends:
-        return claims
-    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
-    shares = [echo(text[start:end], question.asked) for start, end in clauses]
-    told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
-    best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
-    rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
-    if shares[best] < rest + CLEARLY:
-        return claims
-    return [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
-
-
-def _differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
-    if len(claims) < 2 or not _ASKS_DIFFERENCE.search(question.asked):
-        return claims
-    return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
-
-
-@lru_cache(maxsize=256)
-def _how_many(asked: str) -> str | None:
-    """Return the stem of what a question wants to be counted: "how many hours"."""
-    match = re.search(r"\bhow (?:many|much) (?P<noun>[^\W\d_]{3,})", question_in(asked), re.IGNORECASE)
-    return stem(match["noun"]) if match else None
-
-
-@lru_cache(maxsize=256)
-def _counted_in(asked: str) -> frozenset[str]:
-    """Return the stems of what the question itself counts: "in 10 minutes" asks for no minutes."""
-    return frozenset(stem(match["noun"]) for match in re.finditer(r"\d\s+(?P<noun>[^\W\d_]{3,})", asked))
-
-
-def _noun(text: str, claim: Claim[Quantity]) -> str | None:
-    """Return the stem of the word that a number counts; None where a sign or nothing follows it."""
-    match = _COUNTED.match(text, claim.end)
-    return stem(match["noun"]) if match else None
-
-
 def _is_of_key(quantity: Quantity, asked: str) -> bool:
     """Tell whether a quantity stands in its text as the number that it is: its unit is the key's own."""
     return any(term.start == quantity.start and term.value == quantity.value for term in find_terms(asked))
-
-
-def _with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
-    if not _ASKS_CHANCE.search(question.asked):
-        return list(claims)
-    found: list[Claim[Quantity]] = []
-    skip = False
-    for claim, after in zip(claims, [*claims[1:], None], strict=True):
-        if skip:
-            skip = False
-            continue
-        if (
-            after is not None
-            and _IN.fullmatch(reply.text, claim.end, after.start)
-            and 0 < claim.value.value < after.value.value
-            and claim.value.value.denominator == 1
-        ):
-            value = claim.value.value / after.value.value
-            percent = claim.value.unit == "%" or after.value.unit == "%"
-            whole = Quantity(
-                value * (100 if percent else 1), claim.start, after.end, reply.text[claim.start : after.end]
-            )
-            found.append(Claim(whole, claim.start, after.end, claim.place, claim.stance, claim.cue))
-            skip = True
-        else:
-            found.append(claim)
-    return found
-
-
-def _labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Keep what stands after the label that the question asks for: "(a) 92, (b) 18,400" for part b."""
-    stretch = reply.text[place.start : place.end]
-    labels = [
-        (match.start() + place.start, (match[1] or match[2] or match[3]).lower())
-        for match in _LABELLED.finditer(stretch)
-    ]
-    if len(labels) < 2:
-        return claims
-    asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
-        r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
-    )
-    wanted = asked[-1].lower() if asked else None
-    kept = []
-    for claim in claims:
-        own = [label for at, label in labels if at <= claim.start]
-        if wanted is None or not own or own[-1] == wanted:
-            kept.append(claim)
-    return kept or claims
 
 
 def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], question: Question) -> Claim[Quantity]:
@@ -325,6 +202,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
     given = numbers_asked(question.asked)
     if drawn:
         after = [claim for claim in claims if claim.start >= drawn[-1].end()]
+        if after and not drawn[-1].start() < claims[0].end and _LEADS_ON.match(text, after[0].end):
+            after = []  # "1500 litres, so 4500 more would fit in"
         if claims[0].value.value not in given and all(claim.value.value in given for claim in after):
             after = []  # "1344 kg a day, i.e. 56 kg an hour"
         aside = _ASIDE_START.search(text, claims[0].end, place.end)

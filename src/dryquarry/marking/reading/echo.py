@@ -93,13 +93,13 @@ def question_in(asked: str) -> str:
 def echo(text: str, asked: str) -> float:
     """Return the share of what was asked that a text takes up, from 0 to 1."""
     wanted = content_of(question_in(asked))
-    names = _names_in(question_in(asked))
+    names = names_in(question_in(asked))
     taken = wanted & content_of(text)
     return (len(taken) + len(taken & names)) / (len(wanted) + len(wanted & names)) if wanted else 0.0
 
 
 @lru_cache(maxsize=512)
-def _names_in(asked: str) -> frozenset[str]:
+def names_in(asked: str) -> frozenset[str]:
     """Return the stems of the names in a question, which say more about it than other words."""
     return frozenset(stem(word) for word in re.findall(r"(?<=[a-z,'] )[A-Z][^\W\d_]+", asked))
 

@@ -12,6 +12,7 @@ from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.formulas import Formula, FormulaFault
+from dryquarry.marking.values.numerals import WORDS
 from dryquarry.marking.values.texts import bare
 from dryquarry.marking.values.written import formula_in
 
@@ -24,7 +25,11 @@ _CLAUSE_END = re.compile(
     r"in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
-_EXAMPLE = re.compile(r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)", re.IGNORECASE)
+_EXAMPLE = re.compile(
+    r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
+    r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as)\b)",
+    re.IGNORECASE,
+)
 _UNIT = re.compile(
     r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
 )
@@ -87,7 +92,12 @@ class FormulasSaid:
         for first, last in list(dict.fromkeys(self._stretches(text, start, end)))[:MOST_TRIES]:
             said = bare(text[first:last].strip())
             unit = _LAST_WORD.search(said)
-            if unit and not set(unit[1]) & self.letters and unit[1] not in self.variables:
+            if (
+                unit
+                and not WORDS.fullmatch(unit[1])
+                and not set(unit[1]) & self.letters
+                and unit[1] not in self.variables
+            ):
                 said, last = said[: unit.start()], first + text[first:last].find(said) + unit.start()
             if not said or not re.search(r"[\w√π]", said):
                 continue

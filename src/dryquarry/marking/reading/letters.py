@@ -243,7 +243,7 @@ class Options:
         right = cue("right", r"").search(text) is not None
         listed = re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right
         bold = any(reply.is_bold(one.start, one.end) for one in found)
-        return Weight(0.5 + 0.5 * right - 0.7 * listed, bold)
+        return Weight(0.5 + 0.5 * right - 0.7 * listed, bold, single=len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the lines that say of each option whether it is right: "A: yes / B: no"."""
@@ -297,9 +297,7 @@ class Options:
 _CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s", re.IGNORECASE)
 
 
-def _of_what_is_asked(
-    text: str, place: Place, claims: list[Claim[Chosen]], question: Question
-) -> list[Claim[Chosen]]:
+def _of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
     """Keep the options of which is said what was asked: "A and D are even, B and C are odd" where that is "even"."""
     ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
     clauses = [

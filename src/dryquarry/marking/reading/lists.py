@@ -15,10 +15,12 @@ from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
 MOST_MEMBERS = 500
+# A line of no more words than this, without a full stop, may be one of a list of lines without signs.
+MOST_WORDS_IN_LINE = 4
 _BETWEEN = re.compile(
     r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
     r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
-    r"\n|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
+    r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
     r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"
     r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|"
     r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
@@ -145,6 +147,8 @@ class Lists:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
             parted = _parted(text, first, last, _BETWEEN)
             yield parted
+            if len(parted) > 1 and all(_WAY_THERE.search(member) for member, _, _ in parted):
+                yield tuple(_after_preposition(text, member) for member in parted)
             if any(_ADDED.search(member) for member, _, _ in parted):
                 yield tuple(_without_added(member) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
@@ -195,14 +199,13 @@ class Lists:
         if _is_item(reply, place):
             return None
         share = 1.0 if _CHAIN.search(text) else echo(text, question.asked)
-        return Weight(0.7 * share + (0.3 if _BETWEEN.search(text) else -1.2))
+        return Weight(share + (0.3 if _BETWEEN.search(text) else -1.2))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the runs of list items of a reply."""
         runs: list[list[int]] = []
-        for number, sentence in enumerate(reply.sentences):
-            kind = reply.blocks[sentence.block].kind
-            if kind not in (BlockKind.ITEM, BlockKind.ROW) or not answers[number]:
+        for number in range(len(reply.sentences)):
+            if not (_is_entry(reply, number) and answers[number]):
                 continue
             if runs and runs[-1][-1] == number - 1:
                 runs[-1].append(number)
@@ -240,17 +243,37 @@ def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
 
 
 def _is_item(reply: Reply, place: Place) -> bool:
-    return reply.blocks[reply.sentences[place.sentence].block].kind in (BlockKind.ITEM, BlockKind.ROW)
+    if re.match(r"[^\n]{1,60}?\s2[.)]\s", reply.text[place.start : place.end]):
+        return False  # "1) dune 2) creek 3) mill"
+    number = place.sentence
+    if reply.blocks[reply.sentences[number].block].kind in (BlockKind.ITEM, BlockKind.ROW):
+        return True
+    beside = [other for other in (number - 1, number + 1) if 0 <= other < len(reply.sentences)]
+    return _is_short_line(reply, number) and any(_is_short_line(reply, other) for other in beside)
+
+
+def _is_entry(reply: Reply, number: int) -> bool:
+    """Tell whether a sentence belongs to a list of lines, with or without signs before them."""
+    kind = reply.blocks[reply.sentences[number].block].kind
+    return kind in (BlockKind.ITEM, BlockKind.ROW) or _is_short_line(reply, number)
+
+
+def _is_short_line(reply: Reply, number: int) -> bool:
+    sentence = reply.sentences[number]
+    whole = reply.begins_line(sentence.start) and sentence.end >= reply.line_end(sentence.start)
+    short = len(sentence.text.split()) <= MOST_WORDS_IN_LINE and sentence.text[-1].isalnum()
+    return whole and short and not _BETWEEN.search(sentence.text)
 
 
 def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:
     """Return the list items or table rows of a stretch."""
     found = []
-    for sentence in reply.sentences:
+    for number, sentence in enumerate(reply.sentences):
         if sentence.start < place.start or sentence.end > place.end:
             continue
         block = reply.blocks[sentence.block]
-        if block.kind is BlockKind.ITEM and sentence.start == block.start:
+        short = place.kind is PlaceKind.LIST and _is_short_line(reply, number)
+        if (block.kind is BlockKind.ITEM and sentence.start == block.start) or short:
             found.append((sentence.start, sentence.end))
         elif block.kind is BlockKind.ROW:
             cells = [match for match in re.finditer(r"[^|\n]+", sentence.text) if match.group().strip()]
@@ -304,6 +327,19 @@ def _told_in_order(text: str, start: int, end: int) -> tuple[tuple[str, int, int
     if len(named) < 3 or explicit < 2 or len({member[0].casefold() for member in named}) < len(named):
         return ()
     return tuple(member for _, member in sorted(placed, key=lambda one: one[0]))
+
+
+_WAY_THERE = re.compile(
+    r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
+)
+
+
+def _after_preposition(text: str, member: tuple[str, int, int]) -> tuple[str, int, int]:
+    """Return what stands last in a member with a verb of its own: "you go past the creek"."""
+    _, start, end = member
+    way = _WAY_THERE.match(text, start, end)
+    start = way.end() if way else start
+    return " ".join(text[start:end].split()), start, end
 
 
 def _without_added(member: tuple[str, int, int]) -> tuple[str, int, int]:

@@ -10,6 +10,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.clauses import LEAD, PREPOSITION, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.echo import content_of, echo, is_echo, is_verb, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -25,24 +26,6 @@ _OF_ANOTHER = re.compile(
     r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE
 )
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
-_CLAUSE_END = re.compile(
-    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
-    r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
-    r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
-    r"sino|pero)\b)(?!\sso\s+(?:far|called|that))|(?<=\w)[.!?]\s+|\n",
-    re.IGNORECASE,
-)
-_BRACKET = re.compile(r"\s*[(\[][^()\[\]]*[)\]]")
-_LEAD = re.compile(
-    r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|"
-    r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
-    r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|"
-    r"in truth|in fact|in reality|really|"
-    r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
-    r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
-    r"(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to)\b[^,.;:]{2,90},(?=\s))+\s*",
-    re.IGNORECASE,
-)
 # "at 20 °C only mercury is liquid"
 _ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
 _CLEFT = re.compile(
@@ -60,6 +43,14 @@ _ASKS_WHOSE = re.compile(r"\bwhose\b", re.IGNORECASE)
 _OWNER = re.compile(r"\b[A-Z]\w+(?:'s|s')")
 # "It curves upwards."
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+_PLACED_FIRST = re.compile(
+    r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
+)
+# "It turns from red to blue."
+_FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+_PART = re.compile(
+    r"(?:^|,\s+|;\s+|\sand\s)(?P<one>\w+(?:\s\w+)?)\s+(?:in|for|at|on|with|by|under)\s+(?P<rest>[^,;]+?)(?=,|;|\sand\s|[.!]|$)"
+)
 # "Ada keeps the evening watch", "the bill bends upwards"
 _DOES = re.compile(
     r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL
@@ -73,16 +64,6 @@ _BY = re.compile(
 _OF_WHICH = re.compile(
     r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+", re.IGNORECASE
 )
-_PREPOSITION = re.compile(
-    r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|"
-    r"number|year|behind|against|about|around|between|toward|towards|upon)\s+",
-    re.IGNORECASE,
-)
-_GOES_BESIDE = re.compile(
-    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|"
-    r"between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
-    re.IGNORECASE,
-)
 # "…, but I'm not entirely sure": says how sure a reply is, and names nothing
 _CONFIDENCE = re.compile(
     r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
@@ -91,11 +72,6 @@ _CONFIDENCE = re.compile(
     re.IGNORECASE,
 )
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
-_RATHER = re.compile(
-    r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|"
-    r"ahead of|before)\b.*$",
-    re.IGNORECASE | re.DOTALL,
-)
 _FRAGMENT_DENIED = re.compile(
     r"\W*(?:not|no|never|neither|nor|anything but|any\w* (?:except|but|other than)|"
     r"everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)",
@@ -125,11 +101,11 @@ class Phrases:
     def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
         """Return what each clause of a stretch names."""
         found = []
-        clauses = list(itertools.islice(_clauses(reply.text, place.start, place.end), MOST_CLAUSES))
-        for start, end in clauses:
-            if len(clauses) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
+        parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
+        for start, end in parts:
+            if len(parts) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
                 continue
-            if len(clauses) > 1 and _CONFIDENCE.match(reply.text, start, end):
+            if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
                 continue
             if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
                 named = _after_denial(reply.text, start, end)
@@ -146,17 +122,17 @@ class Phrases:
     def _readings(self, text: str, start: int, end: int, place: Place) -> list[tuple[str, int, int]]:
         """Return the readings of a clause, the likeliest first."""
         spans: list[tuple[int, int]] = []
-        lead = _LEAD.match(text, start, end)
+        lead = LEAD.match(text, start, end)
         main = lead.end() if lead and lead.end() < end else start
         of = _OF_WHICH.match(text, main, end)
         main = of.end() if of else main
         turned = lead is not None and re.search(r"\b(?:but|sondern|aber|mais|sino)\b", lead.group(), re.IGNORECASE)
         for first in (main,) if turned and main > start else dict.fromkeys((start, main)):
             spans.append((first, end))
-            without = _without_brackets(text, first, end)
-            spans += [without, *_without_asides(text, *without)]
+            without = without_brackets(text, first, end)
+            spans += [without, *without_asides(text, *without)]
         body = spans[-1]
-        told = list(self._told(text, *body))
+        told = [*_of_what_is_asked(text, start, end, question_in(self.question.asked)), *self._told(text, *body)]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *told] if whole_first else [*told, *spans]
         return list(_unlike(text, ordered, place))
@@ -169,7 +145,7 @@ class Phrases:
                 yield match.span()
         cleft = _CLEFT.match(stretch)
         if cleft:
-            yield from _narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
+            yield from narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
         if done_by := list(self._doers(text, start, end)):
             yield from done_by  # whom it was done for, or with, is no answer to who did it
             return
@@ -177,14 +153,16 @@ class Phrases:
         asked = question_in(self.question.asked)
         only = _ONLY.search(stretch)
         if only and asked and _echoes(stretch[only.end("one") :], asked):
-            yield from _narrowed(text, start + only.start("one"), start + only.end("one"))
+            yield from narrowed(text, start + only.start("one"), start + only.end("one"))
         for match in [*copulas[-1:], *copulas[:1]]:
             subject, complement = (start, match.start()), (match.end(), end)
             complement_echoes = asked and _echoes(text[slice(*complement)], asked)
             if complement_echoes and not _echoes(text[slice(*subject)], asked):
-                yield from _narrowed(text, *subject)
-            yield from _narrowed(text, *complement)
-        said = _OF_IT.match(stretch)
+                yield from narrowed(text, *subject)
+            yield from narrowed(text, *complement)
+        if (turned := _FROM_TO.search(stretch)) and not re.search(r"\bfrom\b", asked):
+            yield start + turned.start("one"), end
+        said = _OF_IT.search(stretch) if _PLACED_FIRST.match(stretch) else _OF_IT.match(stretch)
         if said:
             yield start + said.start("one"), end
         yield from _subjects(text, start, end, question_in(self.question.asked))
@@ -197,6 +175,8 @@ class Phrases:
         tail = _TAIL.search(stretch)
         if tail:
             yield start, start + tail.start()
+        if not copulas:
+            yield from itertools.islice(narrowed(text, start, end), 1, None)
 
     def _agents(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
@@ -233,7 +213,7 @@ class Phrases:
             if number + 1 < len(words) and not all(echoes[number + 1 :]):
                 yield words[number + 1].start(), end
                 break
-        prepositions = list(_PREPOSITION.finditer(text, start, end))
+        prepositions = list(PREPOSITION.finditer(text, start, end))
         for preposition in prepositions[-1:]:
             yield preposition.end(), end
 
@@ -271,6 +251,14 @@ class Phrases:
         )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
+
+
+def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the one of several parts whose surroundings were asked for: "red in acids, blue in bases"."""
+    parts = list(_PART.finditer(text, start, end))
+    own = [part for part in parts if asked and _echoes(part["rest"], asked)]
+    if len(parts) > 1 and len(own) == 1:
+        yield own[0].span("one")
 
 
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
@@ -342,71 +330,6 @@ def _after_denial(text: str, start: int, end: int) -> tuple[int, int] | None:
     """Return what stands after "No," or after the "but" of a denial; None where nothing does."""
     said = re.compile(r"\W*(?:no|nein|non)\b[,.:]\s+", re.IGNORECASE).match(text, start, end)
     return (said.end(), end) if said else None
-
-
-def _clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-    """Yield the clauses of a stretch; what is in brackets parts none."""
-    depth_safe = _BRACKET.sub(lambda match: "·" * len(match.group()), text[start:end])
-    place = 0
-    for match in _CLAUSE_END.finditer(depth_safe):
-        if (
-            re.search(
-                r"(?:\b(?:mr|mrs|ms|dr|st|mt|no|vs|e\.g|i\.e|approx|ca|prof)|\b[A-Z])$",
-                depth_safe[max(0, match.start() - 6) : match.start()],
-            )
-            and "." in match.group()
-        ):
-            continue
-        if depth_safe[place : match.start()].strip():
-            yield start + place, start + match.start() + (1 if match.group()[0] in "?" else 0)
-        place = match.end()
-    if depth_safe[place:].strip():
-        yield start + place, end
-
-
-def _without_brackets(text: str, start: int, end: int) -> tuple[int, int]:
-    match = None
-    for match in _BRACKET.finditer(text, start, end):
-        if match.start() > start and not text[match.end() : end].strip(" .!"):
-            return start, match.start()
-    return start, end
-
-
-def _without_asides(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-    """Yield a clause without what is added to it: "…, which flies furthest", "…, not the swift", "… because it is"."""
-    for kind in ("aside", "contrast", "who"):
-        match = cue(kind, r",?\s").search(text, start + 1, end)
-        if match and text[start : match.start()].strip() and (kind != "who" or text[match.start()] == ","):
-            end = match.start()
-    yield start, end
-    rather = _RATHER.search(text, start + 1, end)
-    if rather:
-        end = rather.start()
-        yield start, end
-    comma = re.compile(r",\s").search(text, start, end)
-    if comma:
-        yield start, comma.start()
-
-
-def _narrowed(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-    """Yield a phrase, and what of it stands before words that add to it."""
-    while start < end and text[start] in " ,:":
-        start += 1
-    yield start, end
-    lead = _LEAD.match(text, start, end)
-    if lead and lead.end() < end:
-        start = lead.end()
-        yield start, end
-    yield from _without_asides(text, start, end)
-    for match in _GOES_BESIDE.finditer(text, start, end):
-        if text[start : match.start()].strip():
-            yield start, match.start()
-            break
-    for match in _PREPOSITION.finditer(text, start, end):
-        if match.start() - start <= 2:
-            yield match.end(), end
-            yield from _without_asides(text, match.end(), end)
-            break
 
 
 def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:

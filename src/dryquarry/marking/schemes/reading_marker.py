@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Generic, Protocol, TypeVar
 
-from dryquarry.marking.model import Mark, Marker, Marking, failed, scored
+from dryquarry.marking.model import Mark, Marker, Marking, Verdict, failed, scored
 from dryquarry.marking.reading.claims import Claim, Stance
 from dryquarry.marking.reading.settling import Kind, Question, Settled, not_heard, settle
 from dryquarry.marking.reading.short_way import answer_line_at_end
@@ -53,7 +53,7 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
         reply = take_apart(text)
         settled = settle(reply, question, kind)
         mark = _marked(reply, settled, verdicts)
-        if not mark.sure or mark.score >= 1 or (settled.place is not None and settled.place.telling):
+        if not mark.sure or mark.verdict != Verdict.FAIL or (settled.place is not None and settled.place.telling):
             return mark
         claims = (*settled.claims, *not_heard(reply, question, kind, settled))
         said = next((claim for claim in claims if claim.stands and verdicts.names(claim)), None)

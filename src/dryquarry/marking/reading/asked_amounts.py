@@ -1,0 +1,167 @@
+"""Which numbers of a stretch are of what was asked: by their label, their noun, whom they are told of, their clause."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Sequence
+from functools import lru_cache
+
+from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in, stem
+from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.reply.view import view_of
+from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.quantities import Quantity
+
+# How much more of what was asked a clause takes up that is taken for the answer against another one.
+CLEARLY = 0.4
+_CLAUSE = re.compile(r";\s|,\s(?:and|while|whereas|but)\s", re.IGNORECASE)
+_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
+_COUNTED = re.compile(
+    r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|"
+    r"white) )?(?P<noun>[^\W\d_]{3,})"
+)
+MORE_OR_LESS = (
+    r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
+    r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
+)
+_ASKS_DIFFERENCE = re.compile(
+    rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
+)
+_DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
+_ASKS_CHANCE = re.compile(
+    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
+)
+_IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
+
+
+@lru_cache(maxsize=256)
+def numbers_asked(asked: str) -> frozenset[object]:
+    """Return the values that the question itself gives."""
+    return frozenset(term.value for term in find_terms(view_of(asked).text))
+
+
+def of_whom_is_asked(
+    text: str, place: Place, claims: list[Claim[Quantity]], question: Question
+) -> list[Claim[Quantity]]:
+    """Keep the numbers of the one whom the question names, where others have theirs: "Mia is 8, Lars 13"."""
+    asked = names_in(question_in(question.asked))
+    names = [
+        (match.start(), stem(match.group()))
+        for match in re.compile(r"[A-Z][^\W\d_]+").finditer(text, place.start, place.end)
+        if stem(match.group()) in names_in(f" , {question.asked}")
+    ]
+    if len(asked) != 1 or len({name for _, name in names}) < 2:
+        return claims
+    own = [next((name for at, name in reversed(names) if at < claim.start), None) for claim in claims]
+    return [claim for claim, name in zip(claims, own, strict=True) if name in asked] or claims
+
+
+def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep the numbers of the clause that takes up what was asked, where one does so far more than the others."""
+    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    if len(claims) < 2 or not ends:
+        return claims
+    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    shares = [echo(text[start:end], question.asked) for start, end in clauses]
+    told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
+    best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
+    rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
+    if shares[best] < rest + CLEARLY:
+        return claims
+    return [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
+
+
+def differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
+    if len(claims) < 2 or not _ASKS_DIFFERENCE.search(question.asked):
+        return claims
+    return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
+
+
+def of_what_is_asked(
+    reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question
+) -> list[Claim[Quantity]]:
+    """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
+    asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
+    given = numbers_asked(question.asked)
+    if len(claims) < 2 or not asked:
+        return claims
+    counted = [_noun(reply.text, claim) for claim in claims]
+    wanted = _how_many(question.asked)
+    if None not in counted and wanted in counted and (counted[-1] == wanted or place.telling):
+        return [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
+    nouns = [None if claim.value.value in given else _noun(reply.text, claim) for claim in claims]
+    own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
+    others = [noun for noun in nouns if noun is not None and noun not in asked]
+    return own if own and len(own) + len(others) == len(claims) else claims
+
+
+@lru_cache(maxsize=256)
+def _how_many(asked: str) -> str | None:
+    """Return the stem of what a question wants to be counted: "how many hours"."""
+    match = re.search(r"\bhow (?:many|much) (?P<noun>[^\W\d_]{3,})", question_in(asked), re.IGNORECASE)
+    return stem(match["noun"]) if match else None
+
+
+@lru_cache(maxsize=256)
+def _counted_in(asked: str) -> frozenset[str]:
+    """Return the stems of what the question itself counts: "in 10 minutes" asks for no minutes."""
+    return frozenset(stem(match["noun"]) for match in re.finditer(r"\d\s+(?P<noun>[^\W\d_]{3,})", asked))
+
+
+def _noun(text: str, claim: Claim[Quantity]) -> str | None:
+    """Return the stem of the word that a number counts; None where a sign or nothing follows it."""
+    match = _COUNTED.match(text, claim.end)
+    return stem(match["noun"]) if match else None
+
+
+def with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
+    if not _ASKS_CHANCE.search(question.asked):
+        return list(claims)
+    found: list[Claim[Quantity]] = []
+    skip = False
+    for claim, after in zip(claims, [*claims[1:], None], strict=True):
+        if skip:
+            skip = False
+            continue
+        if (
+            after is not None
+            and _IN.fullmatch(reply.text, claim.end, after.start)
+            and 0 < claim.value.value < after.value.value
+            and claim.value.value.denominator == 1
+        ):
+            value = claim.value.value / after.value.value
+            percent = claim.value.unit == "%" or after.value.unit == "%"
+            whole = Quantity(
+                value * (100 if percent else 1), claim.start, after.end, reply.text[claim.start : after.end]
+            )
+            found.append(Claim(whole, claim.start, after.end, claim.place, claim.stance, claim.cue))
+            skip = True
+        else:
+            found.append(claim)
+    return found
+
+
+def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what stands after the label that the question asks for: "(a) 92, (b) 18,400" for part b."""
+    stretch = reply.text[place.start : place.end]
+    labels = [
+        (match.start() + place.start, (match[1] or match[2] or match[3]).lower())
+        for match in _LABELLED.finditer(stretch)
+    ]
+    if len(labels) < 2:
+        return claims
+    asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
+        r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
+    )
+    wanted = asked[-1].lower() if asked else None
+    kept = []
+    for claim in claims:
+        own = [label for at, label in labels if at <= claim.start]
+        if wanted is None or not own or own[-1] == wanted:
+            kept.append(claim)
+    return kept or claims

@@ -1,0 +1,113 @@
+"""The clauses of a stretch, and what is left of one without brackets, asides and what is added to it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from dryquarry.marking.cues import cue
+
+_CLAUSE_END = re.compile(
+    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
+    r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
+    r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
+    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)[.!?]\s+|\n",
+    re.IGNORECASE,
+)
+
+_BRACKET = re.compile(r"\s*[(\[][^()\[\]]*[)\]]")
+
+_RATHER = re.compile(
+    r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|"
+    r"ahead of|before)\b.*$",
+    re.IGNORECASE | re.DOTALL,
+)
+
+LEAD = re.compile(
+    r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|"
+    r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
+    r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|"
+    r"in truth|in fact|in reality|really|"
+    r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
+    r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
+    r"(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to)\b[^,.;:]{2,90},(?=\s))+\s*",
+    re.IGNORECASE,
+)
+
+PREPOSITION = re.compile(
+    r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|"
+    r"number|year|behind|against|about|around|between|toward|towards|upon)\s+",
+    re.IGNORECASE,
+)
+
+_GOES_BESIDE = re.compile(
+    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|"
+    r"between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
+    re.IGNORECASE,
+)
+
+
+def clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield the clauses of a stretch; what is in brackets parts none."""
+    depth_safe = _BRACKET.sub(lambda match: "·" * len(match.group()), text[start:end])
+    place = 0
+    for match in _CLAUSE_END.finditer(depth_safe):
+        if (
+            re.search(
+                r"(?:\b(?:mr|mrs|ms|dr|st|mt|no|vs|e\.g|i\.e|approx|ca|prof)|\b[A-Z])$",
+                depth_safe[max(0, match.start() - 6) : match.start()],
+            )
+            and "." in match.group()
+        ):
+            continue
+        if depth_safe[place : match.start()].strip():
+            yield start + place, start + match.start() + (1 if match.group()[0] in "?" else 0)
+        place = match.end()
+    if depth_safe[place:].strip():
+        yield start + place, end
+
+
+def without_brackets(text: str, start: int, end: int) -> tuple[int, int]:
+    """Return a clause without what stands in brackets at its end."""
+    match = None
+    for match in _BRACKET.finditer(text, start, end):
+        if match.start() > start and not text[match.end() : end].strip(" .!"):
+            return start, match.start()
+    return start, end
+
+
+def without_asides(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield a clause without what is added to it: "…, which flies furthest", "…, not the swift", "… because it is"."""
+    for kind in ("aside", "contrast", "who"):
+        match = cue(kind, r",?\s").search(text, start + 1, end)
+        if match and text[start : match.start()].strip() and (kind != "who" or text[match.start()] == ","):
+            end = match.start()
+    yield start, end
+    rather = _RATHER.search(text, start + 1, end)
+    if rather:
+        end = rather.start()
+        yield start, end
+    comma = re.compile(r",\s").search(text, start, end)
+    if comma:
+        yield start, comma.start()
+
+
+def narrowed(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield a phrase, and what of it stands before words that add to it."""
+    while start < end and text[start] in " ,:":
+        start += 1
+    yield start, end
+    lead = LEAD.match(text, start, end)
+    if lead and lead.end() < end:
+        start = lead.end()
+        yield start, end
+    yield from without_asides(text, start, end)
+    for match in _GOES_BESIDE.finditer(text, start, end):
+        if text[start : match.start()].strip():
+            yield start, match.start()
+            break
+    for match in PREPOSITION.finditer(text, start, end):
+        if match.start() - start <= 2:
+            yield match.end(), end
+            yield from without_asides(text, match.end(), end)
+            break
