@@ -11,7 +11,7 @@ import importlib
 import pkgutil
 import re
 from collections.abc import Mapping
-from functools import cache
+from functools import cache, lru_cache
 
 KINDS: Mapping[str, str] = {
     "answers": "names the answer as such: the answer is, my pick",
@@ -55,6 +55,12 @@ def _all() -> Mapping[str, tuple[str, ...]]:
         for kind, patterns in language.items():
             found[kind] = (*found[kind], *patterns)
     return found
+
+
+@lru_cache(maxsize=4096)
+def may_hold(kind: str, text: str) -> bool:
+    """Tell whether a cue of a kind may stand in a text; remembered, as each value of a sentence asks for it."""
+    return cue(kind, r"(?<!\w)", "").search(text) is not None
 
 
 def last_cue(kind: str, text: str) -> re.Match[str] | None:

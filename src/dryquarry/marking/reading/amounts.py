@@ -121,10 +121,10 @@ class Amounts:
         if not found:
             return None
         given = numbers_asked(question.asked)
+        restated = all(one.value.value in given for one in found)
         share = echo(reply.text[place.start : place.end], question.asked)
         # a number of the question that is drawn from something is no repetition of it
-        drawn = _DRAWN.search(reply.text, place.start, found[-1].start) is not None
-        restated = not drawn and all(one.value.value in given for one in found)
+        restated = restated and _DRAWN.search(reply.text, place.start, found[-1].start) is None
         bare = found[0].start <= place.start + 2 and found[-1].end >= place.end - 3
         if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way

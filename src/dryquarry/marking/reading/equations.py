@@ -10,6 +10,7 @@ from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
+FAR = 1e-6
 SAME = Fraction(1, 10**9)
 _SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/]\s+[€$£]?")
 
@@ -18,11 +19,22 @@ def close(first: Quantity, second: Quantity) -> bool:
     """Tell whether two values are the same, or one is the other rounded as it is written."""
     if first.value == second.value:
         return True
+    rough = "≈" in (first.relation, second.relation)
+    if not rough and _far(first.value, second.value):
+        return False
     distance = abs(first.value - second.value)
     if distance <= SAME * max(abs(first.value), abs(second.value)):
         return True
     rounded = [one for one in (first, second) if one.relation == "≈"]
     return bool(rounded) and distance <= abs(rounded[0].value) / 100
+
+
+def _far(first: Fraction, second: Fraction) -> bool:
+    """Tell quickly, as fractions take their time, whether two values are far apart."""
+    try:
+        return abs(float(first) - float(second)) > FAR * max(abs(float(first)), abs(float(second)))
+    except OverflowError:
+        return False
 
 
 def agree(one: Claim[Quantity], others: Sequence[Claim[Quantity]]) -> bool:

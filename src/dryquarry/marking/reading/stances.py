@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import lru_cache
 
-from dryquarry.marking.cues import cue, last_cue
+from dryquarry.marking.cues import cue, last_cue, may_hold
 from dryquarry.marking.reading.claims import Stance
 
 LONGEST_REACH = 160
@@ -29,7 +30,8 @@ _YES = re.compile(r"\?[\"')*]*\s*(?:yes|right|correct|exactly|indeed|ja|oui|sí)
 class Around:
     """A value in its surroundings: the text, the stretch that is looked at, and where in it the value stands.
 
-    `asked` is the question, `lists` tells that a denial reaches through the commas of a list.
+    `before` and `after` are what stands before and after it in its own sentence. `asked` is the question, `lists`
+    tells that a denial reaches through the commas of a list.
     """
 
     text: str
@@ -39,20 +41,21 @@ class Around:
     end: int
     asked: str = ""
     lists: bool = False
+    before: str = field(init=False)
+    after: str = field(init=False)
 
-    @property
-    def before(self) -> str:
-        """What stands before the value, in its own sentence."""
+    def __post_init__(self) -> None:
         stretch = self.text[max(self.low, self.start - 400) : self.start]
         ends = list(_SENTENCE_END.finditer(stretch))
-        return stretch[ends[-1].end() :] if ends else stretch
-
-    @property
-    def after(self) -> str:
-        """What stands after the value, in its own sentence."""
+        object.__setattr__(self, "before", stretch[ends[-1].end() :] if ends else stretch)
         stretch = self.text[self.end : min(self.high, self.end + 400)]
         end = _SENTENCE_END.search(stretch)
-        return stretch[: end.end()] if end else stretch
+        object.__setattr__(self, "after", stretch[: end.end()] if end else stretch)
+
+    @property
+    def sentence(self) -> str:
+        """The sentence of the value."""
+        return self.before + self.text[self.start : self.end] + self.after
 
     @property
     def part(self) -> str:
@@ -89,7 +92,7 @@ def _bound(around: Around) -> str | None:
 
 def _denied(around: Around) -> str | None:
     before = around.before
-    last = last_cue("denies", before)
+    last = last_cue("denies", before) if may_hold("denies", around.sentence) else None
     if last is None or len(before) - last.end() > LONGEST_REACH:
         return None
     reach = before[last.end() :]
@@ -115,7 +118,7 @@ def _wrong(around: Around) -> str | None:
 
 def _reported(around: Around) -> str | None:
     before = around.before
-    last = last_cue("reports", before)
+    last = last_cue("reports", before) if may_hold("reports", around.sentence) else None
     if last is None or last.start() < len(before) - 2 * LONGEST_REACH:
         return None
     reach = before[last.end() :]
@@ -129,6 +132,8 @@ def _reported(around: Around) -> str | None:
 
 
 def _supposed(around: Around) -> str | None:
+    if not may_hold("hypothetical", around.sentence):
+        return None
     part = around.part
     modal = cue("hypothetical", r"(?<![\w])").search(part)
     if modal is None:
@@ -139,12 +144,13 @@ def _supposed(around: Around) -> str | None:
     return f"{case.group()} … {modal.group()}" if case else None
 
 
+@lru_cache(maxsize=256)
 def _is_hypothetical(asked: str) -> bool:
     return cue("hypothetical", r"(?<![\w])").search(asked) is not None or cue("supposes").search(asked) is not None
 
 
 def _doubted(around: Around) -> str | None:
-    match = last_cue("doubts", around.before)
+    match = last_cue("doubts", around.before) if may_hold("doubts", around.sentence) else None
     if match is None or re.search(
         r"[,;:]\s*(?:but|so|i'd|i would|my|the answer)\b", around.before[match.end() :], re.IGNORECASE
     ):

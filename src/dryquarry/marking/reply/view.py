@@ -11,22 +11,21 @@ import unicodedata
 from bisect import bisect_right
 from dataclasses import dataclass
 
-_SAME_LENGTH = str.maketrans(
-    {
-        **dict.fromkeys("‘’‚‛′ʼ´", "'"),
-        **dict.fromkeys("“”„‟″«»", '"'),
-        **dict.fromkeys("‐‑‒−﹣－", "-"),
-        **dict.fromkeys("\u00a0\u2007\u202f\u2009\u200a\u2002\u2003\u3000\t", " "),
-        "―": "—",
-        "：": ":",
-        "\r": " ",
-        "\x0b": " ",
-        "\x0c": " ",
-        "\u2028": " ",
-        "\u2029": " ",
-        "\x85": " ",
-    }
-)
+_SAME_LENGTH = {
+    **dict.fromkeys("‘’‚‛′ʼ´", "'"),
+    **dict.fromkeys("“”„‟″«»", '"'),
+    **dict.fromkeys("‐‑‒−﹣－", "-"),
+    **dict.fromkeys("\u00a0\u2007\u202f\u2009\u200a\u2002\u2003\u3000\t", " "),
+    "―": "—",
+    "：": ":",
+    "\r": " ",
+    "\x0b": " ",
+    "\x0c": " ",
+    "\u2028": " ",
+    "\u2029": " ",
+    "\x85": " ",
+}
+_UNLIKE = frozenset(_SAME_LENGTH)
 _SEEN = re.compile(r"[*_`~$\\<\[\]{&]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]")
 _MARKUP = re.compile(
     r"""
@@ -69,7 +68,9 @@ class View:
 
 def view_of(source: str) -> View:
     """Return the view of a text."""
-    plain = source.translate(_SAME_LENGTH)
+    plain = source
+    for sign in set(source) & _UNLIKE:
+        plain = plain.replace(sign, _SAME_LENGTH[sign])
     if not _SEEN.search(plain):
         return View(plain)
     return _Building(plain).view()

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from lark import Lark, Token, Transformer, v_args
@@ -17,6 +17,7 @@ from lark.lexer import Lexer
 
 from dryquarry.marking.values.formulas import Formula, FormulaFault
 
+KNOWN_FORMULAS = 2048
 MOST_PARTS = 300
 DEEPEST = 60
 
@@ -174,6 +175,12 @@ def _parser() -> Lark:
 
 def formula_of(tokens: Sequence[tuple[str, Any]]) -> Formula:
     """Return the formula that tokens (kind, value) make; raises FormulaFault."""
+    return _formula_of(tuple(tokens))
+
+
+@lru_cache(maxsize=KNOWN_FORMULAS)
+def _formula_of(tokens: tuple[tuple[str, Any], ...]) -> Formula:
+    # remembered, as replies to one question have the same sums in them
     if not tokens:
         raise FormulaFault("there is no formula")
     if len(tokens) > MOST_PARTS:

@@ -29,12 +29,15 @@ _SPELT = re.compile(r"\b(?:mount|saint)\b(?=\s+\w)", re.IGNORECASE)
 
 
 # What a pattern without regard to case takes for i, s and k, and `lower` does not turn into them.
-_LIKE_LETTERS = str.maketrans({"İ": "I", "ı": "i", "ſ": "s", "\N{KELVIN SIGN}": "K"})
+_LIKE = {"İ": "I", "ı": "i", "ſ": "s", "\N{KELVIN SIGN}": "K"}
+_LIKE_LETTERS = str.maketrans(_LIKE)
 
 
 def plain_letters(text: str) -> str:
     """Return a text of the same length in which a word of a table, once found, is spelled as in the table."""
-    return text if text.isascii() else text.translate(_LIKE_LETTERS)
+    if text.isascii() or not any(letter in text for letter in _LIKE):
+        return text
+    return text.translate(_LIKE_LETTERS)
 
 
 def uniform(text: str) -> str:
