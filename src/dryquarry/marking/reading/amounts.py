@@ -115,6 +115,11 @@ class Amounts:
             return first.fault == second.fault and first.value == second.value
         return close(first, second)
 
+    def most(self, reply: Reply, place: Place, question: Question) -> float:
+        """Return the most that a sentence may take up; an equation takes it up in its own way."""
+        stretch = reply.text[place.start : place.end]
+        return max(echo(stretch, question.asked), EQUATION if "=" in stretch or "equal" in stretch else 0.0)
+
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
         found = self.find(reply, place)

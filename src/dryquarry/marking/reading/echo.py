@@ -43,6 +43,7 @@ _IRREGULAR_TEXT = (
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 
 
+@lru_cache(maxsize=8192)
 def stem(word: str) -> str:
     """Return a word without the endings that make it plural, past or a person's."""
     word = word.casefold().removesuffix("'s")
@@ -104,6 +105,7 @@ def names_in(asked: str) -> frozenset[str]:
     return frozenset(stem(word) for word in re.findall(r"(?<=[a-z,'] )[A-Z][^\W\d_]+", asked))
 
 
+@lru_cache(maxsize=8192)
 def is_echo(word: str, asked: str) -> bool:
     """Tell whether a word says nothing that the question did not say."""
     return word.casefold() in _COMMON or stem(word) in content_of(asked)

@@ -134,6 +134,10 @@ class FormulasSaid:
         """Tell whether two formulas are written alike."""
         return first.formula == second.formula
 
+    def most(self, reply: Reply, place: Place, question: Question) -> float:
+        """Return how far a sentence takes up what was asked."""
+        return echo(reply.text[place.start : place.end], question.asked)
+
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         if not self.find(reply, place):

@@ -234,6 +234,10 @@ class Options:
         """Tell whether two choices are of the same options."""
         return first.letters == second.letters
 
+    def most(self, reply: Reply, place: Place, question: Question) -> float:
+        """Return the most that a sentence may take up."""
+        return 1.0
+
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence decides: whether it names options and says that they are right."""
         found = self.find(reply, place)

@@ -193,6 +193,10 @@ class Lists:
         """Tell whether two lists have the same members in the same order."""
         return [text.casefold() for text in first.texts] == [text.casefold() for text in second.texts]
 
+    def most(self, reply: Reply, place: Place, question: Question) -> float:
+        """Return the most that a sentence may take up."""
+        return 1.3
+
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; a sentence with one member hardly does."""
         text = reply.text[place.start : place.end]

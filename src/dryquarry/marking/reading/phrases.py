@@ -243,6 +243,10 @@ class Phrases:
         """Tell whether two clauses name the same."""
         return bool(set(map(str.casefold, first.texts)) & set(map(str.casefold, second.texts)))
 
+    def most(self, reply: Reply, place: Place, question: Question) -> float:
+        """Return how far a sentence takes up what was asked."""
+        return echo(reply.text[place.start : place.end], question.asked)
+
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         text = reply.text[place.start : place.end]

@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 
 from dryquarry.marking.cues import cue, last_cue
 from dryquarry.marking.reply.blocks import BlockKind
@@ -109,7 +110,7 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
         return Told(Role.CHECKS if checks else Role.REMARKS, label.group().strip())
     if part is not None:
         return part
-    for role, name in _BY_OPENING:
+    for role, name in _BY_OPENING if _opening().match(text) else ():
         found = cue(name, rf"^{_LEAD}").match(text)
         if found and not (role is Role.REPORTS and _TURNS.search(text)):
             return Told(role, found.group().strip(" \"'(*"))
@@ -118,6 +119,12 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
     if kind is BlockKind.CODE:
         return Told(Role.CHECKS, "code")
     return Told(Role.STATES)
+
+
+@cache
+def _opening() -> re.Pattern[str]:
+    """Return the pattern of all openings that tell a role; most sentences have none, and one look is quicker."""
+    return re.compile(rf"^{_LEAD}(?:{'|'.join(cue(name, '').pattern for _, name in _BY_OPENING)})", re.IGNORECASE)
 
 
 _BY_OPENING: Sequence[tuple[Role, str]] = (

@@ -16,6 +16,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from heapq import heappop, heappush
 from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
@@ -95,6 +96,10 @@ class Kind(Protocol[Value]):
 
     def same(self, first: Value, second: Value) -> bool:
         """Tell whether two values are one answer."""
+        ...
+
+    def most(self, reply: Reply, place: Place, question: Question) -> float:
+        """Return the most that `weigh` may say a sentence takes up of what was asked; quick to tell."""
         ...
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
@@ -311,33 +316,56 @@ def _weaker(
     first = _first(reply, roles)
     if first is not None and _is_bare(reply, first):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
-    numbers = [number for number in range(len(reply.sentences)) if roles[number].role not in _NO_ANSWERS]
-    scored = []
-    for number in numbers[-MOST_SENTENCES:]:
-        weight = kind.weigh(reply, _sentence(reply, number, PlaceKind.SENTENCE), question)
-        if weight is None:
-            continue
-        concludes = roles[number].role is Role.CONCLUDES
-        reached = (number + 1) / len(reply.sentences)
-        # what is concluded early leads on to something else
-        score = 2.0 * weight.taken_up + (1.5 + 1.5 * reached) * concludes + 1.5 * weight.bold + 1.5 * reached
-        score += 1.0 if number == first and weight.single and weight.taken_up >= 0.5 else 0.0
-        scored.append((score, number, concludes))
-    ranked: list[tuple[float, Place]] = []
-    for place in kind.more_places(reply, [told.role not in _NO_ANSWERS for told in roles]):
-        ranked.append((LIST_WEIGHT + 1.5 * place.sentence / len(reply.sentences), place))
-    for score, number, concludes in scored:
-        ranked.append((score, _sentence(reply, number, PlaceKind.CONCLUSION if concludes else PlaceKind.SENTENCE)))
-    for score, place in sorted(ranked, key=lambda one: (one[0], one[1].start), reverse=True):
-        yield place, score
+    nothing = True
+    for place, weight in _by_weight(reply, question, roles, kind, first):
+        nothing = False
+        yield place, weight
     rest = [
         number
         for number, told in enumerate(roles)
         if told.role in (Role.ASKS, Role.CHECKS, Role.REMARKS) and not _RESTATES.match(told.cue)
     ]
-    if not ranked:
+    if nothing:
         for number in reversed(rest[-MOST_SENTENCES:]):
             yield _sentence(reply, number, PlaceKind.SENTENCE), 0.0
+
+
+def _by_weight(
+    reply: Reply, question: Question, roles: tuple[Told, ...], kind: Kind[Value], first: int | None
+) -> Iterator[tuple[Place, float]]:
+    """Yield sentences and lists by their weight; a sentence is weighed once nothing weighed may stand above it."""
+    answers = [told.role not in _NO_ANSWERS for told in roles]
+    weighed: list[tuple[float, int, Place]] = []
+    for place in kind.more_places(reply, answers):
+        weight = LIST_WEIGHT + 1.5 * place.sentence / len(reply.sentences)
+        heappush(weighed, (-weight, -place.start, place))
+    bold = reply.view.bold
+    waiting = []
+    for number in [number for number, may in enumerate(answers) if may][-MOST_SENTENCES:]:
+        concludes = roles[number].role is Role.CONCLUDES
+        place = _sentence(reply, number, PlaceKind.CONCLUSION if concludes else PlaceKind.SENTENCE)
+        most = Weight(kind.most(reply, place, question), any(place.start <= start < place.end for start, _ in bold))
+        waiting.append((_weight(most, place, first, len(reply.sentences)), place))
+    waiting.sort(key=lambda one: one[0])
+    while waiting or weighed:
+        while waiting and (not weighed or waiting[-1][0] >= -weighed[0][0]):
+            _, place = waiting.pop()
+            own = kind.weigh(reply, place, question)
+            if own is not None:
+                weight = _weight(own, place, first, len(reply.sentences))
+                heappush(weighed, (-weight, -place.start, place))
+        if weighed:
+            weight, _, place = heappop(weighed)
+            yield place, -weight
+
+
+def _weight(weight: Weight, place: Place, first: int | None, sentences: int) -> float:
+    """Return what a sentence weighs by what it says and where it stands."""
+    reached = (place.sentence + 1) / sentences
+    # what is concluded early leads on to something else
+    concluded = (1.5 + 1.5 * reached) * (place.kind is PlaceKind.CONCLUSION)
+    opens = 1.0 if place.sentence == first and weight.single and weight.taken_up >= 0.5 else 0.0
+    return 2.0 * weight.taken_up + concluded + 1.5 * weight.bold + 1.5 * reached + opens
 
 
 def _sentence(reply: Reply, number: int, kind: PlaceKind) -> Place:

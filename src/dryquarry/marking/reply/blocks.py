@@ -124,6 +124,24 @@ def _content(text: str, line: tuple[int, int], kind: BlockKind) -> tuple[tuple[i
     return (start, end), marker
 
 
+# Without any of these at the beginning of a line, or a bar or tab, all blocks are paragraphs.
+_BLOCK_SIGN = re.compile(
+    r"^[^\S\n]*[^\w\s\"'(¿¡]|^[^\S\n]*\d|^[ ]{4}|[\t|\x00\r\f\v\x1c-\x1e\x85\u2028\u2029]", re.MULTILINE
+)
+
+
+def _paragraphs(source: str) -> Iterator[tuple[BlockKind, int, int]]:
+    """Yield the paragraphs of a text without other blocks, as the parser does, and far quicker."""
+    first: int | None = None
+    number = 0
+    for number, line in enumerate([*source.split("\n"), ""]):
+        if line.strip() and first is None:
+            first = number
+        elif not line.strip() and first is not None:
+            yield BlockKind.PARAGRAPH, first, number
+            first = None
+
+
 @cache
 def _parser() -> MarkdownIt:
     from markdown_it import MarkdownIt
@@ -133,6 +151,9 @@ def _parser() -> MarkdownIt:
 
 def _kinds(source: str) -> Iterator[tuple[BlockKind, int, int]]:
     """Yield the kind, first line and line after the last of each block."""
+    if not _BLOCK_SIGN.search(source):
+        yield from _paragraphs(source)
+        return
     parser = _parser()
     tokens: list[object] = []
     parser.block.parse(source, parser, {}, tokens)  # type: ignore[arg-type]

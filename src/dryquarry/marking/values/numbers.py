@@ -96,6 +96,8 @@ _UNDERSTOOD = frozenset(
         "dkk",
     )
 )
+# Words that belong to a number, and signs: what is none of these is prose.
+_NO_PROSE = frozenset((*_UNDERSTOOD, *numerals.NUMBER_WORDS, *numerals.SCALES))
 # Without any of these, and without a number in words, a stretch has no number.
 _MAY_HOLD = re.compile(rf"[\d√∛π⁰¹²³⁴⁵⁶⁷⁸⁹{''.join(numerals.VULGAR)}]|\bpi\b|\\(?:pi|frac|[dt]frac|sqrt)")
 
@@ -143,7 +145,7 @@ def _terms_between(text: str, start: int, end: int, decimal: str | None) -> tupl
     text = plain_letters(text)
     if not _MAY_HOLD.search(text, start, end) and not numerals.words_in(text[start:end]):
         return ()
-    tokens = _with_words(text, list(tokens_of(text, start, end, decimal)), start, end)
+    tokens = _with_words(text, list(tokens_of(text, start, end, decimal, _NO_PROSE)), start, end)
     found: list[Term] = []
     run: list[MathToken] = []
     relation: str | None = None
@@ -188,7 +190,7 @@ def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> lis
             and text[token.start] != "½"
         ):
             # the 2 of H2O is no number of its own
-            found.append(replace(token, kind="NUMBER" if found and found[-1].kind in _RUN_KINDS else "OTHER"))
+            found.append(token._replace(kind="NUMBER" if found and found[-1].kind in _RUN_KINDS else "OTHER"))
         else:
             found.append(token)
     return found
@@ -219,11 +221,11 @@ def _word(text: str, token: MathToken, before: Sequence[MathToken]) -> MathToken
     lower = word.lower()
     after_number = bool(before) and before[-1].kind in ("NUMBER", "RPAREN", "RAISED", "PERCENT")
     if lower == "pi" and not index:
-        return replace(token, kind="NAME", value="pi")
+        return token._replace(kind="NAME", value="pi")
     if lower in ("sqrt", "cbrt") and text[token.end : token.end + 1] in ("(", "{"):
-        return replace(token, kind="ROOT", value=lower)
+        return token._replace(kind="ROOT", value=lower)
     if lower in ("x", "×") and after_number and re.match(r"\s*[\d(\\]", text[token.end : token.end + 6]):
-        return replace(token, kind="TIMES")
+        return token._replace(kind="TIMES")
     if lower in _WORD_SIGNS:
         kind = _WORD_SIGNS[lower]
         if kind != "TIMES" or after_number:
@@ -231,7 +233,7 @@ def _word(text: str, token: MathToken, before: Sequence[MathToken]) -> MathToken
     if lower in ("divided", "multiplied") and after_number and (by := _DIVIDED.match(text, token.start - 1)):
         return MathToken("DIVIDE" if lower == "divided" else "TIMES", lower, token.start, by.end())
     if word in ("US", "EUR", "USD", "GBP", "CHF", "JPY", "SEK", "NOK", "DKK"):
-        return replace(token, kind="CURRENCY", value=word)
+        return token._replace(kind="CURRENCY", value=word)
     return MathToken("OTHER", word, token.start, token.end)
 
 

@@ -80,6 +80,8 @@ def _without_punctuation(text: str) -> str:
 
 def trimmed(text: str, start: int, end: int) -> tuple[int, int]:
     """Return a stretch without the quotes, brackets, emoji and full stop around it."""
+    if start < end and text[start].isalnum() and text[end - 1].isalnum():
+        return start, end
     before = None
     while (start, end) != before and start < end:
         before = (start, end)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any
+from typing import Any, NamedTuple
 
 from dryquarry.marking.values import numerals
 
@@ -91,7 +90,8 @@ _SIGNS: Mapping[str, tuple[str, Any]] = {
 }  # fmt: skip
 _TOKEN = re.compile(
     rf"""
-      (?P<clock>(?<![\d:.,])\d{{1,2}}:[0-5]\d(?::[0-5]\d)?(?![\d:]))
+      (?P<word>[^\W\d_π⁰¹²³⁴⁵⁶⁷⁸⁹{"".join(numerals.VULGAR)}]+)(?P<prime>'+(?!\w))?(?P<index>_\{{?\w{{1,12}}\}}?)?
+    | (?P<clock>(?<![\d:.,])\d{{1,2}}:[0-5]\d(?::[0-5]\d)?(?![\d:]))
     | (?P<scientific>(?<![\w.,])(?:\d+(?:[.,]\d+)?|\.\d+)[eE](?P<e>[-+]?\d+)(?![\w]))
     | (?P<mixed>(?<![\w.,/:])(?P<whole>\d{{1,9}})[ ](?:and[ ])?
         (?P<top>\d{{1,6}})[/⁄](?P<bottom>\d{{1,6}})(?![\w/]|[.,]\d))
@@ -100,7 +100,6 @@ _TOKEN = re.compile(
     | (?P<raised>[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+)
     | \\(?P<command>[a-zA-Z]+)
     | (?P<pi>π)
-    | (?P<word>[^\W\d_π⁰¹²³⁴⁵⁶⁷⁸⁹{"".join(numerals.VULGAR)}]+)(?P<prime>'+(?!\w))?(?P<index>_\{{?\w{{1,12}}\}}?)?
     | (?P<sign>\*\*|->|=>|<=|>=|!=|==|[-+–±∓*×·⋅∙•/÷⁄∕^!%‰()\[\]{{}}√∛=≈≃≅≐~∼→⇒⟹<>≤≥≠€$£¥|…,;:°])
     | (?P<other>\S)
     """,
@@ -108,8 +107,10 @@ _TOKEN = re.compile(
 )
 
 
-@dataclass(frozen=True, slots=True)
-class MathToken:
+_PROSE = re.compile(r"\s*(?:[a-zA-Z]+[ \n]+){2,}")
+
+
+class MathToken(NamedTuple):
     """A piece of text: its kind in the grammar (or WORD, EQUALS, …), what it means, and its place."""
 
     kind: str
@@ -118,11 +119,21 @@ class MathToken:
     end: int
 
 
-def tokens_of(text: str, start: int, end: int, decimal: str | None = None) -> Iterator[MathToken]:
-    """Yield the tokens of a stretch of text; words that are no function are WORD, for the caller to understand."""
+def tokens_of(
+    text: str, start: int, end: int, decimal: str | None = None, understood: frozenset[str] | None = None
+) -> Iterator[MathToken]:
+    """Yield the tokens of a stretch of text; words that are no function are WORD, for the caller to understand.
+
+    With `understood` given, words that are not in it are handed on as one OTHER where several stand together.
+    """
     place = start
     single = 0  # how many arguments of one digit a LaTeX command waits for
     while place < end:
+        prose = _PROSE.match(text, place, end) if understood is not None else None
+        if prose and understood is not None and understood.isdisjoint(prose.group().lower().split()):
+            yield MathToken("OTHER", "prose", prose.start(), prose.end())
+            place, single = prose.end(), 0
+            continue
         match = _TOKEN.search(text, place, end)
         if match is None:
             return
@@ -148,6 +159,8 @@ def tokens_of(text: str, start: int, end: int, decimal: str | None = None) -> It
 
 def _token_of(match: re.Match[str], decimal: str | None) -> MathToken | None:
     start, end = match.span()
+    if match["word"]:
+        return MathToken("WORD", (match["word"], (match["index"] or "") + (match["prime"] or "")), start, end)
     if match["clock"]:
         return MathToken("CLOCK", match["clock"], start, end)
     if match["scientific"]:
@@ -178,8 +191,6 @@ def _token_of(match: re.Match[str], decimal: str | None) -> MathToken | None:
         return _command(match["command"], start, end)
     if match["pi"]:
         return MathToken("NAME", "pi", start, end)
-    if match["word"]:
-        return MathToken("WORD", (match["word"], (match["index"] or "") + (match["prime"] or "")), start, end)
     if match["sign"]:
         kind, meaning = _SIGNS[match["sign"]]
         return MathToken(kind, meaning, start, end)
