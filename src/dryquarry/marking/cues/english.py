@@ -4,7 +4,7 @@ from __future__ import annotations
 
 _PERSON = r"(?:some|many|most|several|a few|lots of|a lot of|other|few)(?: (?:people|others|readers|students|visitors|would-be \w+|folks))?"
 _MODAL = r"(?:would|might|may|could|will|often|usually|commonly|sometimes|first|initially|at first|even|still)"
-_SAY = r"(?:say|think|believe|guess|answer|name|divide|get|claim|expect|assume|suppose|take|pick|write|multiply|add|subtract|read|tend|point|mention|suggest|argue|call|count|choose|use|cancel|picture|imagine|remember)"
+_SAY = r"(?:forget|overlook|say|think|believe|guess|answer|name|divide|get|claim|expect|assume|suppose|take|pick|write|multiply|add|subtract|read|tend|point|mention|suggest|argue|call|count|choose|use|cancel|picture|imagine|remember)"
 
 CUES = {
     "answers": (
@@ -54,6 +54,7 @@ CUES = {
         r"together(?: they| this| that)?",
         r"the (?:final )?(?:result|total|sum|solution|outcome|remainder|upshot) (?:is|are|comes to|amounts to|equals)",
         r"adding (?:these|them|it|everything)(?: all)?(?: up| together)?",
+        r"(?:adding|summing|combining|totalling|subtracting|multiplying|dividing)\b[^,.;:]{0,60}?\b(?:gives|makes|yields|leaves|results in|comes to|we get)",
         r"i conclude",
         r"it (?:must|has to) be",
         r"it turns out(?: that)?",

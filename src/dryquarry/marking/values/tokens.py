@@ -234,4 +234,4 @@ def names_in(word: str, index: str, variables: frozenset[str]) -> list[tuple[str
 
 def letters_left(word: str) -> str:
     """Return the letters of a word that are in no name of a function."""
-    return re.sub("|".join(_FUNCTION_NAMES), "", word)
+    return re.sub("|".join((*_FUNCTION_NAMES, "pi")), "", word)

@@ -88,6 +88,6 @@ def _word(value: tuple[str, str], variables: frozenset[str], letters: frozenset[
         return [({"plus": "PLUS", "minus": "MINUS"}.get(word, "TIMES"), word)]
     if word not in variables and letters is not None:
         unknown = [char for char in letters_left(word) if char not in letters]
-        if len(unknown) > 2 or (unknown and len(word) >= SHORTEST_WORD):
+        if len(unknown) > 1 or (unknown and len(word) >= SHORTEST_WORD):
             raise FormulaFault(f"'{word}' is a word")
     return names_in(word, index, variables)
