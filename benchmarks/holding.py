@@ -14,6 +14,7 @@ from pathlib import Path
 
 from common import PROGRAM, jsonl_workspace, report, seconds
 
+from dryquarry.ledger.queries import slots_of
 from dryquarry.ledger.store import Ledger
 from dryquarry.workspace import Workspace
 
@@ -22,28 +23,31 @@ QUESTIONS = 10_000
 LACKING = 100
 
 
-def fill(opened: Workspace) -> None:
+def fill(opened: Workspace, questions: int = QUESTIONS) -> None:
     """Put a reply and a mark for every entrant and question into the ledger, but the last hundred of one."""
     ledger = Ledger.write(opened.folder.ledger_path, "benchmark")
     suite = opened.suites.get("sums")
     ledger.note_questions(suite.questions)
     sitters = [(one.name, ledger.note_sitter(one.digest, one.content)) for one in opened.entrants().entrants.values()]
+    slots = slots_of(ledger, suite.questions)
+    keys = {slot.ask_id: suite.questions[slot.position].marking.key for slot in slots}
     run_id = ledger.begin_run(suite.name, suite.edition)
     sittings = [(sitter, ledger.begin_sitting(run_id, sitter, name, None)) for name, sitter in sitters]
     ledger.close()
     raw = sqlite3.connect(ledger.path)
     raw.execute("PRAGMA synchronous = OFF")
-    text = "Adding one to the number gives the next. " * 8 + "\n\nAnswer: 7"
+    working = "Adding one to the number gives the next. " * 8
     for sitter, sitting in sittings:
-        most = QUESTIONS - (LACKING if sitter == 1 else 0)
+        most = questions - (LACKING if sitter == 1 else 0)
         raw.executemany(
             "INSERT INTO replies (ask_id, sitter_id, trial, sitting_id, current, outcome, text, seconds,"
             " input_tokens, output_tokens, received_at) VALUES (?, ?, 1, ?, 1, 'answered', ?, 1.0, 20, 90, '2026')",
-            ((ask, sitter, sitting, text) for ask in range(1, most + 1)),
+            ((ask, sitter, sitting, f"{working}\n\nAnswer: {keys[ask]}") for ask in range(1, most + 1)),
         )
-    raw.execute(
+    raw.executemany(
         "INSERT INTO marks (reply_id, marking_id, current, score, verdict, reason, marked_at, tool_version)"
-        " SELECT id, ask_id, 1, 0.0, 'fail', 'read 7', '2026', '0' FROM replies"
+        " SELECT id, ?, 1, 1.0, 'pass', 'read', '2026', '0' FROM replies WHERE ask_id = ?",
+        ((slot.marking_id, slot.ask_id) for slot in slots),
     )
     raw.commit()
     raw.close()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import sqlite3
 
 import pytest
@@ -10,6 +11,7 @@ import pytest
 from conftest import Place, arithmetic_suite, completion
 from dryquarry.marking import registry
 from dryquarry.marking.model import Scheme, passed
+from dryquarry.workspace import portions
 
 
 @pytest.fixture
@@ -49,6 +51,26 @@ def test_a_corrected_key_is_planned_first_and_tells_what_it_does_to_the_standing
     assert asked.json("mark", "sums")["changes"] == plan["changes"]
     assert asked.json("mark", "sums")["changes"] == []
     assert (rows(asked)["knot"]["passed"], rows(asked)["gull"]["passed"]) == (3, 2)
+
+
+def test_two_processes_mark_as_one_does(asked: Place, monkeypatch) -> None:
+    asked.suite("sums", arithmetic_suite(4).replace("key: 4}", "key: 3}"))
+    alone = asked.json("mark", "sums", "--plan", "--processes", "1")
+    monkeypatch.setattr(portions, "WORTH_A_PROCESS", 0)
+    assert asked.json("mark", "sums", "--plan", "--processes", "2") == alone
+    assert asked.json("mark", "sums", "--processes", "2")["changes"] == alone["changes"]  # type: ignore[index,call-overload]
+    assert asked.json("mark", "sums", "--plan", "--processes", "1")["changes"] == []
+
+
+def test_a_process_that_dies_is_told(asked: Place, monkeypatch) -> None:
+    monkeypatch.setattr(portions, "WORTH_A_PROCESS", 0)
+    monkeypatch.setattr(portions, "_begin", _dies)
+    told = asked.run("mark", "sums", "--processes", "2")
+    assert (told.exit_code, "--processes 1" in told.stderr) == (3, True)
+
+
+def _dies(work: object) -> None:
+    os._exit(1)
 
 
 def test_a_scheme_that_reads_otherwise_flips_marks_and_the_old_ones_are_kept(asked: Place, monkeypatch) -> None:

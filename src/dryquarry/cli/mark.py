@@ -19,6 +19,7 @@ from dryquarry.errors import FileFault, UsageFault
 @click.option("--trial", "trials", type=click.IntRange(1), multiple=True, help="Only this trial.")
 @click.option("--set", "setting", metavar="pass|fail|0.8|void", help="Set the marks by hand; void without -e: for all.")
 @click.option("--because", metavar="TEXT", help="Why; kept with the mark, and shown.")
+@click.option("--processes", type=click.IntRange(1), help="Use so many processes (default: one a core).")
 @click.option("--take-back", is_flag=True, help="Let marks set by hand, or a void question, be as if never set.")
 @workspace_option
 @format_options()
@@ -30,6 +31,7 @@ def mark(
     trials: tuple[int, ...],
     setting: str | None,
     because: str | None,
+    processes: int | None,
     take_back: bool,
     workspace: Path | None,
     form: str,
@@ -45,7 +47,7 @@ def mark(
             raise UsageFault("--question, --trial and --because go with --set or --take-back")
         from dryquarry.showing.remarking import remarking_view
 
-        show(remarking_view(marks.again(reference, entrants, write=not plan)), form, out)
+        show(remarking_view(marks.again(reference, entrants, write=not plan, processes=processes)), form, out)
         return
     if question is None:
         raise UsageFault("name the question whose marks to set: --question ID")

@@ -172,6 +172,12 @@ def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, sec
     ]
 
 
+def count_replies(ledger: Ledger) -> int:
+    """Return how many replies the ledger holds, whoever gave them."""
+    with ledger.connected() as connection:
+        return int(connection.execute(sa.select(sa.func.count()).select_from(schema.replies)).scalar_one())
+
+
 def void_questions(ledger: Ledger, suite: str) -> list[VoidQuestion]:
     """Return the questions of a suite that are void for everybody."""
     table = schema.voids

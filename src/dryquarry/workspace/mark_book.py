@@ -10,6 +10,7 @@ from dryquarry.marking.model import Mark, Verdict
 from dryquarry.workspace.around_runs import alone
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_writing
+from dryquarry.workspace.portions import Work
 from dryquarry.workspace.remarking import Remarking, correct, remark, void_for_all
 
 
@@ -19,13 +20,19 @@ class MarkBook:
     def __init__(self, folder: Folder):
         self.folder = folder
 
-    def again(self, reference: str, names: Sequence[str] = (), *, write: bool = True) -> Remarking:
-        """Mark the stored replies again with the present keys and schemes; without `write` only say what would come."""
+    def again(
+        self, reference: str, names: Sequence[str] = (), *, write: bool = True, processes: int | None = None
+    ) -> Remarking:
+        """Mark the stored replies again with the present keys and schemes; without `write` only say what would come.
+
+        `processes` is how many to use at most where there are many replies; None for as many as there are cores.
+        """
         suite = self.folder.suite(reference)
         with ledger_for_writing(self.folder) as ledger, alone(ledger):
             if write:
                 ledger.note_questions(suite.asked())
-            return remark(ledger, suite, self._entrants(names), write=write)
+            work = Work(self.folder.root, suite.reference, write)
+            return remark(ledger, work, suite, self._entrants(names), processes)
 
     def set(
         self, reference: str, question: str, names: Sequence[str], trials: Sequence[int], setting: str, because: str

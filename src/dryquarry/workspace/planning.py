@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 from dryquarry.asking.engine import Key, Wanted, most_cost
 from dryquarry.asking.entrants import Entrant
@@ -18,6 +19,7 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question, Suite
 
+T = TypeVar("T")
 # Where nothing is known of an entrant yet.
 UNKNOWN = TypicalReply(0, 300.0, 5.0)
 AT_A_TIME = 2000
@@ -89,7 +91,7 @@ def slotted(ledger: Ledger, suite: Suite) -> Iterator[tuple[Sequence[Question], 
         yield questions, slots_of(ledger, questions)
 
 
-def in_parts(questions: Sequence[Question]) -> Iterator[Sequence[Question]]:
+def in_parts(questions: Sequence[T]) -> Iterator[Sequence[T]]:
     """Yield the questions so many at a time, few at first: the first request does not wait for the rest."""
     start, size = 0, FEW_AT_FIRST
     while start < len(questions):

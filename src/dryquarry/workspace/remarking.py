@@ -5,7 +5,8 @@ A mark is never deleted: another takes its place, and the ledger keeps when, by 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
@@ -17,20 +18,8 @@ from dryquarry.marking.model import Mark
 from dryquarry.standing.board import BoardRow, build_board
 from dryquarry.standing.results import EntrantResults, Result
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.marks import as_new_mark, mark_again
-from dryquarry.workspace.planning import slotted
+from dryquarry.workspace.portions import MarkChange, Portion, Work, portions
 from dryquarry.workspace.standings import items_of
-
-
-@dataclass(frozen=True, slots=True)
-class MarkChange:
-    """One reply whose mark is another than before."""
-
-    question: str
-    entrant: str
-    trial: int
-    before: Mark
-    after: Mark
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,37 +50,26 @@ class Remarking:
     written: bool
 
 
-def remark(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, write: bool) -> Remarking:
+def remark(
+    ledger: Ledger, work: Work, suite: Suite, entrants: Sequence[Entrant], processes: int | None = None
+) -> Remarking:
     """Mark all stored replies to a suite again, first and second tries; a person's mark stands until taken back."""
-    counts = {"first": 0, "same": 0, "kept": 0}
+    kinds: Counter[str] = Counter()
     changes: list[MarkChange] = []
-    results: dict[str, tuple[list[Result], list[Result]]] = {entrant.name: ([], []) for entrant in entrants}
-    for questions, slots in slotted(ledger, suite):
-        for entrant in entrants:
-            sitter_id = sitter_id_of(ledger, entrant.digest)
-            if sitter_id is None:
-                continue
-            new_marks: list[NewMark] = []
-            again = [slot for slot in slots if questions[slot.position].second_try]
-            first_tries = stored_replies(ledger, slots, sitter_id)
-            second_tries = stored_replies(ledger, again, sitter_id, second=True) if again else []
-            for number, reply in enumerate([*first_tries, *second_tries]):
-                question, marking_id = questions[reply.position], slots[reply.position].marking_id
-                kind, mark = mark_again(question, reply)
-                counts[kind] = counts.get(kind, 0) + 1
-                before = reply.present or reply.earlier
-                if kind == "changed" and before is not None:
-                    changes.append(MarkChange(question.id, entrant.name, reply.trial, before, mark))
-                if marking_id is not None and (reply.present is None or not reply.present.says(mark)):
-                    new_marks.append(as_new_mark(reply, marking_id, mark))
-                if number < len(first_tries):
-                    for side, known in zip(results[entrant.name], (before, mark), strict=True):
-                        side.append(_result(question, reply, known))
-            if write:
-                ledger.record_marks(new_marks)
-    standings = _standings(suite, entrants, results)
+    done: dict[str, list[Portion]] = {entrant.name: [] for entrant in entrants}
+    for portion in portions(ledger, work, suite, entrants, processes):
+        kinds += portion.kinds
+        changes += portion.changes
+        done[portion.entrant].append(portion)
+        if work.write:
+            ledger.record_marks(portion.new_marks)
+            portion.new_marks.clear()
+    # where nothing is another, neither are the standings
+    standings = _standings(suite, entrants, done) if changes or kinds["first"] else ()
     changes.sort(key=lambda change: (change.entrant, change.question, change.trial))
-    return Remarking(suite.reference, counts["first"], counts["same"], counts["kept"], tuple(changes), standings, write)
+    return Remarking(
+        suite.reference, kinds["first"], kinds["same"], kinds["kept"], tuple(changes), standings, work.write
+    )
 
 
 def correct(
@@ -160,25 +138,29 @@ def _set_by_hand(reply: StoredReply, marking_id: int, correction: Mark) -> NewMa
     return NewMark(reply.reply_id, marking_id, settled, "a person set another mark")
 
 
-def _result(question: Question, reply: StoredReply, known: Mark | None) -> Result:
-    score, verdict = (known.score, known.verdict) if known else (None, None)
-    return Result(question.id, reply.trial, reply.outcome, score, verdict)
-
-
 def _standings(
-    suite: Suite, entrants: Sequence[Entrant], results: dict[str, tuple[list[Result], list[Result]]]
+    suite: Suite, entrants: Sequence[Entrant], done: Mapping[str, Sequence[Portion]]
 ) -> tuple[StandingChange, ...]:
     """Return the entrants whose score or rank is another than before."""
-    items = items_of(suite)
     sides: list[dict[str, BoardRow]] = []
-    for side in (0, 1):
-        shown = [
-            EntrantResults(one.name, one.title, tuple(own)) for one in entrants if (own := results[one.name][side])
-        ]
-        sides.append({row.entrant: row for row in build_board(suite.name, suite.edition, items, shown).rows})
+    for side in ("before", "after"):
+        results = [EntrantResults(one.name, one.title, tuple(_results(done[one.name], side))) for one in entrants]
+        shown = [one for one in results if one.results]
+        board = build_board(suite.name, suite.edition, items_of(suite), shown)
+        sides.append({row.entrant: row for row in board.rows})
     before, after = sides
     return tuple(
         StandingChange(name, before[name].score, after[name].score, before[name].rank, after[name].rank)
         for name in after
         if name in before and (before[name].score, before[name].rank) != (after[name].score, after[name].rank)
     )
+
+
+def _results(done: Sequence[Portion], side: str) -> Iterator[Result]:
+    """Yield the results of an entrant's portions, as they were `before` or are `after`."""
+    for portion in done:
+        marks = portion.before if side == "before" else portion.after
+        for question, trial, outcome, (score, verdict) in zip(
+            portion.questions, portion.trials, portion.outcomes, marks, strict=True
+        ):
+            yield Result(question, trial, outcome, score, verdict)
