@@ -14,6 +14,8 @@ from hypothesis import strategies as st
 
 from conftest import Place, arithmetic_suite, completion
 from dryquarry.errors import DryQuarryError
+from dryquarry.marking.model import Marking
+from dryquarry.marking.registry import prepare_when_used
 from dryquarry.suites.diffing import diff_suites, word_diff
 from dryquarry.suites.editing import EditFault, with_state
 from dryquarry.suites.editions import EditionFault, read_edition, write_edition
@@ -479,3 +481,10 @@ def test_a_suite_and_an_edition_that_do_not_exist_are_told(place: Place) -> None
         assert (done.exit_code, words in done.stderr) == (2, True), reference
     assert place.run("suite", "retire", "sums", "q9", "--because", "x").exit_code == 2
     assert "known are q0, q1" in place.run("suite", "retire", "sums", "q9", "--because", "x").stderr
+
+
+def test_a_sealed_key_is_prepared_when_a_reply_is_marked_and_what_cannot_be_is_told() -> None:
+    prepared = prepare_when_used(Marking("number", "a dozen or so"))
+    mark = prepared("12")
+    assert (mark.verdict, "this version cannot mark by the sealed key" in mark.reason) == ("open", True)
+    assert prepare_when_used(Marking("number", 12))("It is 12.").verdict == "pass"

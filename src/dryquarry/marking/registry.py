@@ -61,6 +61,22 @@ def prepare(marking: Marking) -> Marker:
     return _prepared(marking, prepare)
 
 
+def prepare_when_used(marking: Marking) -> Marker:
+    """Return the marker of a sealed question, which is prepared when a reply is marked: most commands mark none."""
+    prepared: list[Marker] = []
+
+    def mark(text: str) -> Mark:
+        if not prepared:
+            try:
+                prepared.append(prepare(marking))
+            except MarkingFault as fault:
+                reason = f"this version cannot mark by the sealed key: {fault}; use the version that sealed it"
+                return Mark(None, Verdict.OPEN, reason)
+        return prepared[0](text)
+
+    return mark
+
+
 def prepare_judged(marking: Marking, judged: Mark) -> Marker:
     """Return the marker of a question of which a judge has marked the rubric, which may be a part of `all` or `any`."""
 

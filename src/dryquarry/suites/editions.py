@@ -159,6 +159,7 @@ def _defaults(header: Mapping[str, Any]) -> Defaults:
         known_fields=SEALED_FIELDS,
         outcomes=outcomes,
         form_required=ask.get("form") == "required",
+        sealed=True,
     )
 
 

@@ -40,7 +40,10 @@ def no_attachments(path: str) -> Attachment:
 
 @dataclass(frozen=True, slots=True)
 class Defaults:
-    """What a suite says for all its questions, and how files beside it are looked up."""
+    """What a suite says for all its questions, and how files beside it are looked up.
+
+    `sealed` questions were checked when they were sealed: their keys are prepared when a reply is marked.
+    """
 
     system: str | None = None
     answer_line: str | None = None
@@ -50,6 +53,7 @@ class Defaults:
     known_fields: frozenset[str] = DRAFT_FIELDS
     outcomes: Mapping[str, str] = field(default_factory=dict)
     form_required: bool = False
+    sealed: bool = False
 
 
 def read_question(
@@ -215,6 +219,8 @@ def _read_marking(
         said = f"no rubric '{named}' in the suite{closest(str(named), defaults.rubrics)}"
         fields.fault("unknown-rubric", said, "mark")
         return marking, unmarked
+    if defaults.sealed:
+        return marking, registry.prepare_when_used(marking)
     try:
         return marking, registry.prepare(marking)
     except MarkingFault as fault:
