@@ -92,7 +92,7 @@ FAULTY = [
     (QUESTION, 3, "no scheme"),
     (QUESTION + "    mark: {scheme: numbr}\n", 6, "did you mean 'number'"),
     (QUESTION + "    mark: {scheme: number, absolute: 1}\n", 6, "no option 'absolute'"),
-    (QUESTION + "    mark: {scheme: number, abs: x}\n", 6, "wants a whole number or a number"),
+    (QUESTION + "    mark: {scheme: number, abs: x}\n", 6, "wants a number, not"),
     (QUESTION + "    mark: {scheme: number, places: -1}\n", 6, "must be 0 or more"),
     (QUESTION + "    mark: {scheme: number}\n    kye: 2\n", 7, "did you mean 'key'"),
     (QUESTION + "    mark: {scheme: number}\n    state: lve\n", 7, "did you mean 'live'"),

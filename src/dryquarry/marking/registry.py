@@ -8,6 +8,7 @@ from typing import Any
 
 from dryquarry.errors import closest
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.options import check_options
 from dryquarry.marking.reading.claims import PlaceKind
 from dryquarry.marking.schemes import (
     abstain,
@@ -88,7 +89,7 @@ def prepare_judged(marking: Marking, judged: Mark) -> Marker:
 
 def _prepared(marking: Marking, nested: Any) -> Marker:
     scheme = scheme_named(marking.scheme)
-    check_options(scheme, marking.options)
+    check_options(scheme.name, scheme.options, marking.options)
     marker = scheme.prepare(marking, nested) if scheme.nests else scheme.prepare(marking)
     return _noting_form(marker, marking.form_required) if marking.answer_line else marker
 
@@ -126,24 +127,3 @@ def _noting_form(marker: Marker, required: bool) -> Marker:
         return replace(given, form_kept=kept)
 
     return mark
-
-
-def check_options(scheme: Scheme, options: Mapping[str, Any]) -> None:
-    """Raise MarkingFault for the first option that the scheme does not know or that has the wrong type."""
-    for name, value in options.items():
-        if name not in scheme.options:
-            raise MarkingFault(f"scheme '{scheme.name}' has no option '{name}'{closest(name, scheme.options)}")
-        kinds = scheme.options[name]
-        if not isinstance(value, kinds) or (isinstance(value, bool) and bool not in kinds):
-            wanted = " or ".join(KIND_WORDS.get(kind, kind.__name__) for kind in kinds)
-            raise MarkingFault(f"option '{name}' of scheme '{scheme.name}' wants {wanted}, not {value!r}")
-
-
-KIND_WORDS: Mapping[type, str] = {
-    bool: "true or false",
-    int: "a whole number",
-    float: "a number",
-    str: "a text",
-    list: "a list",
-    dict: "a mapping",
-}

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.declining import Says, abstention_in, refusal_in
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.texts import shortened
@@ -32,9 +33,16 @@ def prepare(marking: Marking) -> Marker:
     return mark
 
 
+@dataclass(frozen=True, slots=True)
+class PhraseOptions:
+    """`phrases` are more ways to say so than those that are built in."""
+
+    phrases: list[str] | None = None
+
+
 def phrases_of(marking: Marking) -> tuple[str, ...]:
     """Return the phrases that a suite adds to the built-in ones; raises MarkingFault."""
-    phrases = marking.options.get("phrases", [])
+    phrases = options_of(PhraseOptions, marking).phrases or []
     if not all(isinstance(phrase, str) and phrase.strip() for phrase in phrases):
         raise MarkingFault(f"option 'phrases' of scheme '{marking.scheme}' wants a list of texts")
     return tuple(phrases)
@@ -45,4 +53,6 @@ def _placed(mark: Mark, reply: Reply, says: Says) -> Mark:
     return replace(mark, answer=shortened(says.words, 200), read_by="whole reply", **place)  # type: ignore[arg-type]
 
 
-SCHEME = Scheme(name="abstain", options={"phrases": (list,)}, prepare=prepare, marks_refusals=True, reads_whole=True)
+SCHEME = Scheme(
+    name="abstain", options=option_types(PhraseOptions), prepare=prepare, marks_refusals=True, reads_whole=True
+)

@@ -7,10 +7,18 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.letters import Chosen, Options
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.texts import fold, shortened
+
+
+@dataclass(frozen=True, slots=True)
+class ChoiceOptions:
+    """`partial` gives a share of the score for some of several right options."""
+
+    partial: bool = False
 
 
 def prepare(marking: Marking) -> Marker:
@@ -19,7 +27,7 @@ def prepare(marking: Marking) -> Marker:
     if len(texts) < 2:
         raise MarkingFault("scheme 'choice' wants at least two `options` on the question")
     wanted = frozenset(_key_letters(marking.key, texts))
-    verdicts = _Letters(texts, wanted, bool(marking.options.get("partial", False)))
+    verdicts = _Letters(texts, wanted, options_of(ChoiceOptions, marking).partial)
     return reading_marker(marking, kind_of(marking), verdicts)
 
 
@@ -75,4 +83,4 @@ def _letter_of_text(said: str, texts: Mapping[str, str]) -> str | None:
     return next((letter for letter, text in texts.items() if fold(text) == folded), None)
 
 
-SCHEME = Scheme(name="choice", options={"partial": (bool,)}, prepare=prepare, kind=kind_of)
+SCHEME = Scheme(name="choice", options=option_types(ChoiceOptions), prepare=prepare, kind=kind_of)

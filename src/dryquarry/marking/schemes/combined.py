@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
 
 
@@ -19,8 +21,15 @@ def prepare_any(marking: Marking, prepare: Prepare) -> Marker:
     return _prepare(marking, _one, prepare)
 
 
+@dataclass(frozen=True, slots=True)
+class PartsOptions:
+    """The `parts`, each with a scheme, a key and options of its own."""
+
+    parts: list[Any] | None = None
+
+
 def _prepare(marking: Marking, together: Callable[[Sequence[Mark]], Verdict], prepare: Prepare) -> Marker:
-    parts = marking.options.get("parts")
+    parts = options_of(PartsOptions, marking).parts
     if not parts:
         raise MarkingFault(f"scheme '{marking.scheme}' wants `parts`, a list of {{scheme: …, key: …}}")
     markers = [
@@ -70,6 +79,6 @@ def _one(marks: Sequence[Mark]) -> Verdict:
     return Verdict.OPEN if any(one.verdict is Verdict.OPEN for one in marks) else Verdict.FAIL
 
 
-_OPTIONS = {"parts": (list,)}
+_OPTIONS = option_types(PartsOptions)
 ALL = Scheme(name="all", options=_OPTIONS, prepare=prepare_all, nests=True)
 ANY = Scheme(name="any", options=_OPTIONS, prepare=prepare_any, nests=True)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dryquarry.marking.model import Mark, Marker, Marking, Scheme, failed, passed
+from dryquarry.marking.options import option_types
 from dryquarry.marking.reading.declining import refusal_in
 from dryquarry.marking.reply.structure import take_apart
-from dryquarry.marking.schemes.abstain import phrases_of
+from dryquarry.marking.schemes.abstain import PhraseOptions, phrases_of
 from dryquarry.marking.values.texts import shortened
 
 
@@ -26,4 +27,6 @@ def prepare(marking: Marking) -> Marker:
     return mark
 
 
-SCHEME = Scheme(name="declines", options={"phrases": (list,)}, prepare=prepare, marks_refusals=True, reads_whole=True)
+SCHEME = Scheme(
+    name="declines", options=option_types(PhraseOptions), prepare=prepare, marks_refusals=True, reads_whole=True
+)

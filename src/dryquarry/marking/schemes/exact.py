@@ -3,23 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.phrases import Named, Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
-_DIFFERENCES = ("case", "accents", "punctuation", "articles")
+
+@dataclass(frozen=True, slots=True)
+class ExactOptions:
+    """The differences that count: none of them does unless it is set to true."""
+
+    case: bool = False
+    accents: bool = False
+    punctuation: bool = False
+    articles: bool = False
 
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for accepted texts; raises MarkingFault when the key is not text."""
     keys = accepted_texts(marking.key)
-    counts = {name: bool(marking.options.get(name, False)) for name in _DIFFERENCES}
+    counts = asdict(options_of(ExactOptions, marking))
     folded = {fold(key, **counts): key for key in reversed(keys)}
     return reading_marker(marking, kind_of(marking), _Texts(tuple(keys), folded, counts))
 
@@ -92,4 +101,4 @@ def accepted_texts(key: Any) -> list[str]:
     return texts
 
 
-SCHEME = Scheme(name="exact", options=dict.fromkeys(_DIFFERENCES, (bool,)), prepare=prepare, kind=kind_of)
+SCHEME = Scheme(name="exact", options=option_types(ExactOptions), prepare=prepare, kind=kind_of)

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.formulas_said import FormulasSaid, Said
 from dryquarry.marking.reply.view import view_of
@@ -26,6 +27,13 @@ SAME_DIGITS = 20
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)")
 
 
+@dataclass(frozen=True, slots=True)
+class ExpressionOptions:
+    """`variables` are names of more than one letter."""
+
+    variables: list[str] | None = None
+
+
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a formula; raises MarkingFault when the key cannot be read as one."""
     return reading_marker(marking, kind_of(marking), _Formulas(_wanted(marking), str(marking.key)))
@@ -34,11 +42,11 @@ def prepare(marking: Marking) -> Marker:
 def kind_of(marking: Marking) -> FormulasSaid:
     """Return how formulas are read: which letters are variables is a matter of notation, and the key's."""
     letters = frozenset(name for name in _wanted(marking).names() if len(name) == 1)
-    return FormulasSaid(tuple(marking.options.get("variables", [])), letters)
+    return FormulasSaid(tuple(options_of(ExpressionOptions, marking).variables or ()), letters)
 
 
 def _wanted(marking: Marking) -> Formula:
-    variables = marking.options.get("variables", [])
+    variables = options_of(ExpressionOptions, marking).variables or []
     if not all(isinstance(name, str) and re.fullmatch(r"[A-Za-z]\w*", name) for name in variables):
         raise MarkingFault("option 'variables' of scheme 'expression' wants a list of names")
     key = marking.key
@@ -104,4 +112,4 @@ def _real_value(formula: Formula, point: dict[str, Any], mp: Any) -> Any:
     return value if mp.isfinite(value) else None
 
 
-SCHEME = Scheme(name="expression", options={"variables": (list,)}, prepare=prepare, kind=kind_of)
+SCHEME = Scheme(name="expression", options=option_types(ExpressionOptions), prepare=prepare, kind=kind_of)

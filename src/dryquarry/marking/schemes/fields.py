@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, passed, scored
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.stances import Around, stance_of
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
@@ -19,17 +20,27 @@ DEEPEST = 40
 MOST_TOLD = 5
 
 
+@dataclass(frozen=True, slots=True)
+class FieldsOptions:
+    """`partial` credit by field, fields to `ignore`, and by `field` the scheme of some."""
+
+    partial: bool = False
+    ignore: list[str] | None = None
+    field: dict[str, Any] | None = None
+
+
 def prepare(marking: Marking, prepare_other: Prepare) -> Marker:
     """Return the marker for a mapping; raises MarkingFault when the key is none, or a field's scheme does not fit."""
     key = marking.key
     if not isinstance(key, Mapping) or not key:
         raise MarkingFault("the key wants a mapping; scheme 'fields' compares the fields of JSON objects")
-    ignored = frozenset(str(name) for name in marking.options.get("ignore", ()))
+    options = options_of(FieldsOptions, marking)
+    ignored = frozenset(str(name) for name in options.ignore or ())
     own = {
         str(name): prepare_part(spec, _at(key, str(name)), marking, f"field '{name}'", prepare_other)
-        for name, spec in marking.options.get("field", {}).items()
+        for name, spec in (options.field or {}).items()
     }
-    partial = bool(marking.options.get("partial", False))
+    partial = options.partial
     wanted = [path for path in _paths(key) if path not in ignored]
 
     def mark(text: str) -> Mark:
@@ -136,7 +147,7 @@ def _said(value: Any) -> str:
 
 SCHEME = Scheme(
     name="fields",
-    options={"partial": (bool,), "ignore": (list,), "field": (dict,)},
+    options=option_types(FieldsOptions),
     prepare=prepare,
     nests=True,
     reads_whole=True,

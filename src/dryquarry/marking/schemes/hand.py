@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.options import option_types, options_of
+
+
+@dataclass(frozen=True, slots=True)
+class HandOptions:
+    """`out_of` is how many points a person can give."""
+
+    out_of: float = 1
 
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker that leaves every reply to a person; raises MarkingFault when `out_of` is not positive."""
-    out_of = marking.options.get("out_of", 1)
+    out_of = options_of(HandOptions, marking).out_of
     if not 0 < out_of < float("inf"):
         raise MarkingFault(f"option 'out_of' of scheme 'hand' must be more than 0, not {out_of!r}")
 
@@ -18,4 +28,4 @@ def prepare(marking: Marking) -> Marker:
     return mark
 
 
-SCHEME = Scheme(name="hand", options={"out_of": (int, float)}, prepare=prepare, reads_whole=True)
+SCHEME = Scheme(name="hand", options=option_types(HandOptions), prepare=prepare, reads_whole=True)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.lists import Lists, Members
 from dryquarry.marking.reading.settling import Question
@@ -16,6 +17,18 @@ from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
 IsMember = Callable[[str], bool]
+
+
+@dataclass(frozen=True, slots=True)
+class MemberOptions:
+    """`partial` gives a share for some of the members, `extras: allowed` lets others stand beside them.
+
+    `member` is the scheme and options by which single members are compared.
+    """
+
+    partial: bool = False
+    extras: str | None = None
+    member: dict[str, Any] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +62,11 @@ Compared = Callable[[Sequence[Member], Sequence[str], bool], Comparison]
 
 def _prepare(marking: Marking, compared: Compared, prepare: Prepare) -> Marker:
     members = tuple(_members(marking, prepare))
-    if marking.options.get("extras") not in (None, "allowed"):
+    options = options_of(MemberOptions, marking)
+    if options.extras not in (None, "allowed"):
         raise MarkingFault(f"option 'extras' of scheme '{marking.scheme}' can only be allowed")
-    extras, partial = marking.options.get("extras") == "allowed", bool(marking.options.get("partial", False))
     ordered = compared is _compared_as_sequence
-    verdicts = _Lists(members, compared, extras, partial, ordered)
+    verdicts = _Lists(members, compared, options.extras is not None, options.partial, ordered)
     return reading_marker(marking, kind_of(marking), verdicts)
 
 
@@ -135,7 +148,7 @@ def _members(marking: Marking, prepare: Prepare) -> list[Member]:
     key = marking.key
     if not isinstance(key, list | tuple) or not key:
         raise MarkingFault(f"the key wants a list of members; scheme '{marking.scheme}' compares lists")
-    spec = marking.options.get("member")
+    spec = options_of(MemberOptions, marking).member
     return [_member(one, spec, marking, number, prepare) for number, one in enumerate(key, start=1)]
 
 
@@ -148,6 +161,6 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
     return Member(spellings[0], lambda text: any(fold(said) in folded for said in (text, without_one(text))))
 
 
-_OPTIONS = {"partial": (bool,), "extras": (str,), "member": (dict,)}
+_OPTIONS = option_types(MemberOptions)
 SET = Scheme(name="set", options=_OPTIONS, prepare=prepare_set, nests=True, kind=kind_of)
 SEQUENCE = Scheme(name="sequence", options=_OPTIONS, prepare=prepare_sequence, nests=True, kind=kind_of)

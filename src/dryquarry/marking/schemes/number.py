@@ -9,6 +9,7 @@ from fractions import Fraction
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
@@ -89,6 +90,19 @@ class NumberKey:
         return f"{' or '.join(self.said(key) for key in self.keys)}, {self.tolerance}"
 
 
+@dataclass(frozen=True, slots=True)
+class NumberOptions:
+    """How near a value must be (`abs`, `rel`, `places`, `range`), its `unit`, and the `decimal` mark of the replies."""
+
+    abs: float | None = None
+    rel: float | None = None
+    places: int | None = None
+    unit: str | None = None
+    unit_required: bool = False
+    range: list[float] | None = None
+    decimal: str | None = None
+
+
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a numeric key; raises MarkingFault when the key is not a number."""
     return reading_marker(marking, kind_of(marking), _Numbers(number_key(marking)))
@@ -128,17 +142,17 @@ class _Numbers(Verdicts[Quantity]):
 
 def number_key(marking: Marking) -> NumberKey:
     """Return what a numeric marking holds a value against; raises MarkingFault when key or options do not fit."""
-    options = marking.options
-    decimal = options.get("decimal")
+    options = options_of(NumberOptions, marking)
+    decimal = options.decimal
     if decimal not in (None, ",", "."):
         raise MarkingFault(f"option 'decimal' of scheme 'number' is \",\" or \".\", not {decimal!r}")
-    unit = unit_for(options["unit"], decimal) if options.get("unit") is not None else None
-    between = _range(options.get("range"))
+    unit = unit_for(options.unit, decimal) if options.unit is not None else None
+    between = _range(options.range)
     keys = () if between is not None and marking.key is None else _keys(marking.key, unit)
-    required = bool(options.get("unit_required", False))
+    required = options.unit_required
     if required and unit is None:
         raise MarkingFault("option 'unit_required' of scheme 'number' wants a 'unit'")
-    return NumberKey(keys, _tolerance(marking), between, unit, required, unit.find if unit else plain_find(decimal))
+    return NumberKey(keys, _tolerance(options), between, unit, required, unit.find if unit else plain_find(decimal))
 
 
 def _keys(key: Any, unit: Unit | None) -> tuple[Fraction, ...]:
@@ -192,13 +206,11 @@ def _range(given: Any) -> tuple[Fraction, Fraction] | None:
     return low, high
 
 
-def _tolerance(marking: Marking) -> Tolerance:
-    options = marking.options
-    for name in ("abs", "rel", "places"):
-        value = options.get(name)
+def _tolerance(options: NumberOptions) -> Tolerance:
+    absolute, relative, places = options.abs, options.rel, options.places
+    for name, value in (("abs", absolute), ("rel", relative), ("places", places)):
         if value is not None and not (math.isfinite(value) and value >= 0):
             raise MarkingFault(f"option '{name}' of scheme 'number' must be 0 or more, not {value!r}")
-    absolute, relative, places = options.get("abs"), options.get("rel"), options.get("places")
     if places is not None and places > 30:
         raise MarkingFault(f"option 'places' of scheme 'number' must be at most 30, not {places}")
     if absolute is relative is places is None:
@@ -228,15 +240,7 @@ def _said(value: Fraction) -> str:
 
 SCHEME = Scheme(
     name="number",
-    options={
-        "abs": (int, float),
-        "rel": (int, float),
-        "places": (int,),
-        "unit": (str,),
-        "unit_required": (bool,),
-        "range": (list,),
-        "decimal": (str,),
-    },
+    options=option_types(NumberOptions),
     prepare=prepare,
     kind=kind_of,
 )

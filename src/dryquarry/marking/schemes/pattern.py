@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.phrases import Named
 from dryquarry.marking.schemes.exact import kind_of
@@ -18,14 +19,22 @@ MOST_MEMORY_BYTES = 8 << 20
 _TELLS_ITS_ENDS = re.compile(r"\\b|\\A|\\z|^\(\?[a-z]+\)\^|^\^|\$$|\.\*")
 
 
+@dataclass(frozen=True, slots=True)
+class PatternOptions:
+    """`case` makes letter case count, `whole` wants the pattern to account for the whole answer."""
+
+    case: bool = False
+    whole: bool = False
+
+
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a pattern; raises MarkingFault when it cannot be read.
 
     The pattern is looked for in the answer. With `whole` it accounts for the whole answer; one that says itself where
     it begins or ends (by `^`, `$` or `\\b`) is then looked for in the whole reply. Letter case counts only with `case`.
     """
-    compiled = _compiled(marking.key, bool(marking.options.get("case", False)))
-    whole = bool(marking.options.get("whole", False))
+    options = options_of(PatternOptions, marking)
+    compiled, whole = _compiled(marking.key, options.case), options.whole
     reads = reading_marker(marking, kind_of(marking), _Matches(marking.key, compiled, whole))
     if not whole or not _TELLS_ITS_ENDS.search(marking.key):
         return reads
@@ -92,4 +101,4 @@ def _compiled(key: Any, case: bool) -> Any:
         raise MarkingFault(f"the key is no regular expression that can be used (RE2 syntax): {said}") from None
 
 
-SCHEME = Scheme(name="pattern", options={"case": (bool,), "whole": (bool,)}, prepare=prepare, kind=kind_of)
+SCHEME = Scheme(name="pattern", options=option_types(PatternOptions), prepare=prepare, kind=kind_of)

@@ -22,6 +22,7 @@ from dryquarry.marking.model import (
     Verdict,
     failed,
 )
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.values.json_text import find_objects
 
 DEFAULT_PASS_AT = 0.6
@@ -48,13 +49,22 @@ class UnreadableVerdict(ValueError):
     """The judge's answer is not the JSON asked for; the message says what is amiss."""
 
 
+@dataclass(frozen=True, slots=True)
+class RubricOptions:
+    """The `rubric` by its name, the `judge` who marks by it, and the share of its points that passes."""
+
+    rubric: str | None = None
+    judge: str | None = None
+    pass_at: float = DEFAULT_PASS_AT
+
+
 def prepare(marking: Marking) -> Marker:
     """Return a marker that leaves every reply with text open for the judge."""
     if marking.rubric is None:
         raise MarkingFault("scheme 'rubric' wants `rubric: NAME`, one of the suite's `rubrics`")
     if marking.key is not None and not isinstance(marking.key, str):
         raise MarkingFault("the key of scheme 'rubric' is a model answer, a text, or absent")
-    pass_at = marking.options.get("pass_at", DEFAULT_PASS_AT)
+    pass_at = options_of(RubricOptions, marking).pass_at
     if not 0 < pass_at <= 1:
         raise MarkingFault(f"option 'pass_at' of scheme 'rubric' is a share above 0 and up to 1, not {pass_at!r}")
 
@@ -107,7 +117,7 @@ def mark_from_points(points: tuple[Point, ...], marking: Marking, judge: str) ->
     most = {criterion.id: criterion.points for criterion in marking.rubric.criteria}
     got = sum(point.points for point in points)
     score = got / marking.rubric.points
-    pass_at = marking.options.get("pass_at", DEFAULT_PASS_AT)
+    pass_at = options_of(RubricOptions, marking).pass_at
     verdict = Verdict.PASS if score >= pass_at - 1e-9 else Verdict.FAIL
     lost = [
         f"{point.criterion} {point.points:g}/{most[point.criterion]:g}" + (f" ({point.why})" if point.why else "")
@@ -142,7 +152,7 @@ def _json_object(text: str) -> Mapping[str, Any]:
 
 SCHEME = Scheme(
     name="rubric",
-    options={"rubric": (str,), "judge": (str,), "pass_at": (int, float)},
+    options=option_types(RubricOptions),
     prepare=prepare,
     needs_judge=True,
     reads_whole=True,

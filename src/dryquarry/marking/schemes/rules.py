@@ -14,11 +14,12 @@ Each rule is a mapping with one of the names below, and what it wants:
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry.errors import closest
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, passed, scored
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.phrases import Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reply.structure import take_apart
@@ -30,16 +31,24 @@ from dryquarry.marking.values.texts import shortened
 MOST_TOLD = 4
 
 
+@dataclass(frozen=True, slots=True)
+class RulesOptions:
+    """`rules` that the text must keep, `on: answer` where only the answer must; `partial` gives a share for some."""
+
+    rules: list[Any] | None = None
+    partial: bool = False
+    on: str | None = None
+
+
 def prepare(marking: Marking) -> Marker:
     """Return the marker for rules; raises MarkingFault when a rule is not known or wants something else."""
-    given = marking.options.get("rules")
-    if not given:
+    options = options_of(RulesOptions, marking)
+    if not options.rules:
         raise MarkingFault("scheme 'rules' wants `rules`, a list of rules such as {words: 5}")
-    rules = [read_rule(one, number) for number, one in enumerate(given, start=1)]
-    on = marking.options.get("on")
+    rules = [read_rule(one, number) for number, one in enumerate(options.rules, start=1)]
+    on, partial = options.on, options.partial
     if on not in (None, "answer"):
         raise MarkingFault(f"option 'on' of scheme 'rules' can only be answer, not '{on}'")
-    partial = bool(marking.options.get("partial", False))
 
     def mark(text: str) -> Mark:
         read: dict[str, Any] = {}
@@ -117,7 +126,7 @@ _RULES: Mapping[str, tuple[Read, tuple[str, ...]]] = {
 
 SCHEME = Scheme(
     name="rules",
-    options={"rules": (list,), "partial": (bool,), "on": (str,)},
+    options=option_types(RulesOptions),
     prepare=prepare,
     reads_whole=True,
 )

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
+from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
 from dryquarry.marking.reading.places import LONGEST_PLACE
@@ -40,9 +41,16 @@ _OTHER_WORDS = {word: number for text in _FORM_TEXT for number, word in enumerat
 _OTHER = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WORDS, key=len, reverse=True))})\b", re.IGNORECASE)
 
 
+@dataclass(frozen=True, slots=True)
+class SelfCountOptions:
+    """What the reply counts of itself."""
+
+    of: str = "words"
+
+
 def prepare(marking: Marking) -> Marker:
     """Return the marker; raises MarkingFault when `of` is nothing that can be counted."""
-    of = marking.options.get("of", "words")
+    of = options_of(SelfCountOptions, marking).of
     if of not in COUNTED:
         raise MarkingFault(f"option 'of' of scheme 'self_count' is one of {', '.join(COUNTED)}, not '{of}'")
     beside = re.compile(rf"\s*(?:[\w-]+\s+){{0,2}}(?:{_NOUNS[of]})\b", re.IGNORECASE)
@@ -107,4 +115,4 @@ def _without_withdrawn(reply: Reply, claims: list[Claim[Quantity]]) -> list[Clai
     return later if last >= 0 and later else claims
 
 
-SCHEME = Scheme(name="self_count", options={"of": (str,)}, prepare=prepare, reads_whole=True)
+SCHEME = Scheme(name="self_count", options=option_types(SelfCountOptions), prepare=prepare, reads_whole=True)
