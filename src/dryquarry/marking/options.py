@@ -22,9 +22,13 @@ KIND_WORDS: Mapping[type, str] = {
 }
 
 
-@cache
-def option_types(kind: Any) -> Mapping[str, tuple[type, ...]]:
+def option_types(kind: type) -> Mapping[str, tuple[type, ...]]:
     """Return the name of each option in a dataclass, with the types that its value may have."""
+    return _known(kind)
+
+
+@cache
+def _known(kind: Any) -> Mapping[str, tuple[type, ...]]:
     hints = get_type_hints(kind)
     return {one.name: _types(hints[one.name]) for one in fields(kind)}
 
