@@ -480,6 +480,7 @@ CUES = {
     ),
     "or": (r"or",),
     "abstains": (
+        r"(?:more|further|additional) (?:information|data|facts|details|context) (?:is|are|would be|was) (?:needed|required|necessary)",
         r"(?:can(?:not|'t| not)|could ?(?:not|n't)|(?:is|it's|it is|was|'s) (?:not|n't|im)possible (?:to|for)|impossible to|no (?:way|means|basis) (?:to|of|for)|unable to|not able to|isn't possible to|(?:is|are) not to be|nothing (?:lets|allows) \w+ (?:to )?|don't (?:see how|have (?:a|any) way) to|hard to|can never|no one can|nobody can|neither can be|there's no)(?: \w+ly)? ?(?:(?:be|us|me|you|we|one|i|for (?:us|me|anyone) to) )?(?:\w+ly )?(?:determin\w+|answer\w*|know\w*|sa(?:y|id)|tell\w*|told|decid\w+|work\w* (?:(?:it|this|that|the \w+) )?out|calculat\w+|comput\w+|infer\w*|deduc\w+|found|find\w*|establish\w*|solv\w+|conclud\w+|give|given|name[ds]?|stat(?:e|ed)|settl\w+|derive[ds]?|specif\w+|figur\w+ (?:(?:it|this) )?out|reconstruct\w*|pin\w* down|read off|guess\w*|identif\w+|see|seen)",
         r"(?:not|in|n't|without|lack(?:s|ing)?|too little|no|hardly|never) ?(?:have |contain |provide |offer |give |has |any |there is |there's )?(?:us )?(?:enough|sufficient|adequate|the (?:necessary|needed|required)|complete|much)? ?(?:information|data|details?|facts?|clues?|evidence|context|hint)",
         r"insufficient(?:ly)?",

@@ -27,7 +27,7 @@ _NO_ANSWER = re.compile(
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
 # "Kari, though strictly speaking it isn't stated"
 _CONCEDED = re.compile(
-    r"\W*(?P<said>\w+(?:\s+\w+){0,2}),?\s+(?:though|although|even though|albeit|but)\b", re.IGNORECASE
+    r"\W*(?P<said>\w+(?:\s+\w+){0,2})(?:,?\s+(?:though|although|even though|albeit|but)\b|\s+\()", re.IGNORECASE
 )
 LONGEST_OPENING_WORDS = 3
 
@@ -151,7 +151,7 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     own = _abstains(reply, stretch, place.start, phrases)
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(stretch)
     conceded = _CONCEDED.match(stretch)
-    if own is not None and conceded and not _NO_ANSWER.fullmatch(conceded["said"]) and own.start >= place.start + 1:
+    if own is not None and conceded and not _NO_ANSWER.fullmatch(conceded["said"]) and own.start >= place.start + conceded.end("said"):
         return Abstention(own, Says(conceded["said"].strip(), place.start, place.start + conceded.end("said")))
     if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
         return Abstention(own)

@@ -309,7 +309,7 @@ def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[
 
 _PLACED = re.compile(
     r"(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:(?P<name>[^,;.]{1,40}?)\s+(?:is|was|came|comes|went|goes|finished|arrived|"
-    r"ended(?:\s+up)?|finishes|arrives)\s+(?:in\s+)?(?P<place>first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th)|"
+    r"ended(?:\s+up)?|finishes|arrives)\s+(?:in\s+)?(?P<place>the\s+\w+est|first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th)|"
     r"(?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?|after\s+(?:that|which)\s+"
     r"(?:came|comes))\s+(?P<next>[^,;.]{1,40}?))(?=[,;.]|\s+and\b|\s*\Z)",
     re.IGNORECASE,
@@ -328,7 +328,7 @@ def _told_in_order(text: str, start: int, end: int) -> tuple[tuple[str, int, int
         placed.append((at, _member(text, *own)))
     named = [member for _, member in placed if member[0]]
     explicit = sum(match["place"] is not None for match in _PLACED.finditer(text, start, end))
-    if len(named) < 3 or explicit < 2 or len({member[0].casefold() for member in named}) < len(named):
+    if len(named) < 3 or explicit < 1 or len({member[0].casefold() for member in named}) < len(named):
         return ()
     return tuple(member for _, member in sorted(placed, key=lambda one: one[0]))
 

@@ -35,7 +35,7 @@ _CLEFT = re.compile(
 )
 _TAIL = re.compile(
     r"\s+(?:is|are|was|were)\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
-    r"one|solution|choice|correct|right)\b.*$",
+    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 _ASKS_WHOSE = re.compile(r"\bwhose\b", re.IGNORECASE)
@@ -46,6 +46,9 @@ _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>
 _PLACED_FIRST = re.compile(
     r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
 )
+_ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
+# "Three sides make a triangle, four a quadrilateral."
+_MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?)\s+", re.IGNORECASE)
 # "It turns from red to blue."
 _FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 _PART = re.compile(
@@ -160,6 +163,11 @@ class Phrases:
             if complement_echoes and not _echoes(text[slice(*subject)], asked):
                 yield from narrowed(text, *subject)
             yield from narrowed(text, *complement)
+        arrows = list(_ARROW.finditer(text, start, end))
+        if arrows:
+            yield arrows[-1].end(), end
+        if made := _MAKES.search(stretch):
+            yield from narrowed(text, start + made.end(), end)
         if (turned := _FROM_TO.search(stretch)) and not re.search(r"\bfrom\b", asked):
             yield start + turned.start("one"), end
         said = _OF_IT.search(stretch) if _PLACED_FIRST.match(stretch) else _OF_IT.match(stretch)

@@ -98,6 +98,7 @@ def _denied(around: Around) -> str | None:
     reach = before[last.end() :]
     named = (
         re.fullmatch(r"[^:;.!?—]*:\s+(?:the |an? )?", reach)
+        and not re.match(r"\s*(?:the\s+)?[A-Z0-9]\w*\s*:", reach)  # "not C: D"
         and len(around.text[around.start : around.high].split()) <= SHORTEST_CLAUSE
     )
     if re.search(r"[;.!?:—]\s|\s[–-]\s|\)", reach) and not named:
