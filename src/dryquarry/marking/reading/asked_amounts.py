@@ -17,7 +17,9 @@ from dryquarry.marking.values.quantities import Quantity
 
 # How much more of what was asked a clause takes up that is taken for the answer against another one.
 CLEARLY = 0.4
-_CLAUSE = re.compile(r";\s|,\s(?:and|while|whereas|but)\s", re.IGNORECASE)
+_CLAUSE = re.compile(
+    r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
+)
 _LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
 _COUNTED = re.compile(
     r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|"

@@ -27,7 +27,9 @@ _NO_ANSWER = re.compile(
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
 # "Kari, though strictly speaking it isn't stated"
 _CONCEDED = re.compile(
-    r"\W*(?P<said>\w+(?:\s+\w+){0,2})(?:,?\s+(?:though|although|even though|albeit|but)\b|\s+\()", re.IGNORECASE
+    r"\W*(?!(?:sadly|unfortunately|well|sorry|honestly|sure|yes|okay|ok|leider)\b)(?P<said>\w+(?:\s+\w+){0,2})"
+    r"(?:,?\s+(?:though|although|even though|albeit|but|auch wenn|obwohl|même si|bien que|aunque)\b|\s+\()",
+    re.IGNORECASE,
 )
 LONGEST_OPENING_WORDS = 3
 
@@ -150,9 +152,8 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     stretch = reply.text[place.start : place.end]
     own = _abstains(reply, stretch, place.start, phrases)
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(stretch)
-    conceded = _CONCEDED.match(stretch)
-    if own is not None and conceded and not _NO_ANSWER.fullmatch(conceded["said"]) and own.start >= place.start + conceded.end("said"):
-        return Abstention(own, Says(conceded["said"].strip(), place.start, place.start + conceded.end("said")))
+    if own is not None and (said_anyway := _conceded(stretch, place.start, own)) is not None:
+        return Abstention(own, said_anyway)
     if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
         return Abstention(own)
     if own is None and said is not None and _NO_ANSWER.fullmatch(stretch.strip()):
@@ -164,6 +165,14 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     ):
         return Abstention(Says(stretch.strip(), place.start, place.end))
     return Abstention(own or said, Says(stretch.strip(), place.start, place.end))
+
+
+def _conceded(text: str, offset: int, own: Says) -> Says | None:
+    """Return an answer that stands before the words that there is none: "Kari, though it isn't stated"."""
+    match = _CONCEDED.match(text)
+    if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
+        return None
+    return Says(match["said"], offset + match.start("said"), offset + match.end("said"))
 
 
 def _last_words(reply: Reply, roles: Sequence[Told], phrases: Sequence[str]) -> tuple[int, Says | None] | None:
@@ -180,6 +189,8 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
     """Return an answer that stands after, or beside, the words that there is none."""
     sentence = reply.sentences[last]
     own = _abstains(reply, sentence.text, sentence.start, phrases)
+    if own is not None and (conceded := _conceded(sentence.text, sentence.start, own)) is not None:
+        return conceded
     after = reply.text[own.end if own else sentence.start : sentence.end]
     start = own.end if own else sentence.start
     if (found := _gives(after, start)) is not None:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo, is_echo, question_in
+from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
+from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -28,6 +29,13 @@ _BETWEEN = re.compile(
 )
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
+_DENIED_AFTER = re.compile(
+    r"[,;]\s+(?:but\s+|while\s+|and\s+)?(?:the\s+)?[^\s,;]+(?:\s[^\s,;]+)?\s+(?:do|does|did|is|are|was|were|has|have|can)(?:n't|\s+not)\b.*$",
+    re.IGNORECASE | re.DOTALL,
+)
+_DENIED_BEFORE = re.compile(
+    r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
+)
 _STRONG = re.compile(r"[,;]\s*(?=\S)")
 _LEAD = re.compile(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
@@ -44,6 +52,7 @@ _MEMBER_LEAD = re.compile(
     re.IGNORECASE,
 )
 _REMARK = re.compile(
+    r"\s+(?:do|does|did|are|is|can|have|has)\W*$|"
     r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
     r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
     r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|came|goes|went|is|are|was|were)\s+(?:\w+ed\s+)?(?:first|second|third|fourth|fifth|last|"
@@ -125,7 +134,13 @@ class Lists:
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
             if drawn and _BETWEEN.search(text, drawn[-1].end(), end):
                 start = drawn[-1].end()
-            told = _told_in_order(text, start, end)
+            denied = _DENIED_BEFORE.match(text[start:end])
+            if denied and _BETWEEN.search(text, start + denied.end(), end):
+                start += denied.end()
+            denied = _DENIED_AFTER.search(text, start + 1, end)
+            if denied and _BETWEEN.search(text, start, denied.start()):
+                end = denied.start()
+            told = tuple(_member(text, *span) for span in told_in_order(text, start, end))
             if told:
                 found.append(Found(Members(told), told[0][1], told[-1][2]))
                 continue
@@ -181,6 +196,8 @@ class Lists:
             if listed:
                 yield start, match.start()
         yield start, end
+        if (verb := _verb_of(text, start, end, asked)) is not None and verb > start:
+            yield start, verb
         comes = re.compile(
             r"\b(?:come|comes|goes|go|follow|follows)\s+(?:first|next|last)\b,?|\s+(?:attract|react|live|"
             r"nest|have|has|belong|need)s?\b.*$",
@@ -226,6 +243,16 @@ class Lists:
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         others = tuple(claim for claim in firm[1:] if len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED)
         return Choice(firm[0], others)
+
+
+def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
+    """Return where the question's own words go on behind a list: "rye and oats grow there"."""
+    listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
+    for word in re.compile(r"\s+([^\W\d_]{3,})").finditer(text, start, end):
+        own = is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed
+        if own and _BETWEEN.search(text, start, word.start()):
+            return word.start()
+    return None
 
 
 def _new_share(phrase: str, asked: str) -> float:
@@ -307,32 +334,6 @@ def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[
     return tuple(members)
 
 
-_PLACED = re.compile(
-    r"(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:(?P<name>[^,;.]{1,40}?)\s+(?:is|was|came|comes|went|goes|finished|arrived|"
-    r"ended(?:\s+up)?|finishes|arrives)\s+(?:in\s+)?(?P<place>the\s+\w+est|first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th)|"
-    r"(?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?|after\s+(?:that|which)\s+"
-    r"(?:came|comes))\s+(?P<next>[^,;.]{1,40}?))(?=[,;.]|\s+and\b|\s*\Z)",
-    re.IGNORECASE,
-)
-_ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}
-
-
-def _told_in_order(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]:
-    """Return the order of "Maro was first, followed by Pil; then came Nuno, and Tove was last"; empty where none is."""
-    placed = []
-    at = 0
-    for match in _PLACED.finditer(text, start, end):
-        own = match.span("name") if match["name"] else match.span("next")
-        said = (match["place"] or "").lower()
-        at = MOST_MEMBERS if said == "last" or at == MOST_MEMBERS else _ORDINALS.get(said, at + 1)
-        placed.append((at, _member(text, *own)))
-    named = [member for _, member in placed if member[0]]
-    explicit = sum(match["place"] is not None for match in _PLACED.finditer(text, start, end))
-    if len(named) < 3 or explicit < 1 or len({member[0].casefold() for member in named}) < len(named):
-        return ()
-    return tuple(member for _, member in sorted(placed, key=lambda one: one[0]))
-
-
 _WAY_THERE = re.compile(
     r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
 )
@@ -378,10 +379,14 @@ def _plain(member: str) -> str:
     return re.sub(r"^(?:the|an?)\s+", "", member.casefold().strip())
 
 
+_THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
+_LISTED = re.compile(rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}", re.IGNORECASE)
+
+
 def _listed_in(asked: str) -> list[str]:
     """Return the things that a question lists: "Which of the birds curlew, gannet and swift are waders?"."""
     best: list[str] = []
-    for match in re.finditer(r"(?:[^,.:;?!\n]+,\s*)+[^,.:;?!\n]+?\s*,?\s(?:and|or)\s+[^,.:;?!\n]+", asked):
+    for match in _LISTED.finditer(asked):
         parts = [
             part.strip() for part in re.split(r",\s*(?:and\s+|or\s+)?|\s+(?:and|or)\s+", match.group()) if part.strip()
         ]

@@ -38,9 +38,16 @@ _TAIL = re.compile(
     r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
-_ASKS_WHOSE = re.compile(r"\bwhose\b", re.IGNORECASE)
+_ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
 # "Ada's coat is blue."
-_OWNER = re.compile(r"\b[A-Z]\w+(?:'s|s')")
+_OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')")
+_COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
+# "They're wrong; Osten's is."
+_ONLY_JUDGES = re.compile(
+    r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
+    r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*",
+    re.IGNORECASE,
+)
 # "It curves upwards."
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 _PLACED_FIRST = re.compile(
@@ -108,6 +115,8 @@ class Phrases:
         for start, end in parts:
             if len(parts) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
                 continue
+            if len(parts) > 1 and _ONLY_JUDGES.fullmatch(reply.text, start, end):
+                continue
             if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
                 continue
             if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
@@ -135,6 +144,9 @@ class Phrases:
             without = without_brackets(text, first, end)
             spans += [without, *without_asides(text, *without)]
         body = spans[-1]
+        compared = _COMPARED.search(text, *body)
+        if compared:
+            body = (body[0], compared.start())  # "older than that of Osten" names no Osten
         told = [*_of_what_is_asked(text, start, end, question_in(self.question.asked)), *self._told(text, *body)]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *told] if whole_first else [*told, *spans]
@@ -143,9 +155,10 @@ class Phrases:
     def _told(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
         stretch = text[start:end]
-        if _ASKS_WHOSE.search(self.question.asked):
+        if _ASKS_WHOSE.search(question_in(self.question.asked)):
             for match in _OWNER.finditer(text, start, end):
                 yield match.span()
+                yield match.span("one")
         cleft = _CLEFT.match(stretch)
         if cleft:
             yield from narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
@@ -273,6 +286,7 @@ def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[t
         yield own[0].span("one")
 
 
+_ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
 
@@ -282,12 +296,14 @@ def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int
     own = next((number for number, word in enumerate(words) if not _of_the_question(word.group(), asked)), 0)
     # "In the winter of 1911 Runa Holm repaired it": the subject may stand after what the question said
     for first in dict.fromkeys((own, 0)):
-        for before, word in itertools.pairwise(words[first : first + LONGEST_SUBJECT_WORDS + 1]):
+        taken = itertools.pairwise(words[first : first + LONGEST_SUBJECT_WORDS + 1])
+        for number, (before, word) in enumerate(taken, start=first):
             rest = text[word.start() : end]
             if _is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
                 takes_up = _share_echoed(rest, asked) >= LEAST_ECHO and not _OF_ANOTHER.search(rest)
                 if not asked or takes_up or _DID_IT.fullmatch(rest):
-                    yield words[first].start() if first else start, before.end()
+                    last = number if before.group().lower() not in _ADVERBS else number - 1
+                    yield words[first].start() if first else start, words[max(first, last)].end()
 
 
 def _of_the_question(word: str, asked: str) -> bool:

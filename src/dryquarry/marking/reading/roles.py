@@ -38,7 +38,9 @@ _LEAD = (
     r"still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]*"
 )
 _LONGEST_HEADING_WORDS = 7
-_TURNS = re.compile(r"\b(?:but|however|yet|in fact|actually|in reality)\b", re.IGNORECASE)
+_TURNS = re.compile(
+    r"\b(?:but|however|yet|in fact|actually|in reality|then (?:saw|noticed|realised|realized|found))\b", re.IGNORECASE
+)
 _YES = re.compile(r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z", re.IGNORECASE)
 
 

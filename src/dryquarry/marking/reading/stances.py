@@ -125,7 +125,7 @@ def _reported(around: Around) -> str | None:
     reach = before[last.end() :]
     turned = re.search(
         r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|"
-        r"\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
+        r",\s(?:then|now|until)\s|\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
         reach,
         re.IGNORECASE,
     )

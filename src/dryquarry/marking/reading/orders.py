@@ -1,0 +1,40 @@
+"""An order that is told in clauses: "Maro was first, followed by Pil; then came Nuno, and Tove was last"."""
+
+from __future__ import annotations
+
+import re
+
+LEAST_MEMBERS = 3
+_LAST = 1000
+_PLACE = r"first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|the\s+\w+est"
+_PLACED = re.compile(
+    rf"""(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
+      (?P<name>[^,;.]{{1,40}}?)\s+
+        (?:(?:is|was|came|comes|went|goes|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
+    | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
+        |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
+    )(?=[,;.]|\s+and\b|\s*\Z)""",
+    re.IGNORECASE | re.VERBOSE,
+)
+_ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}
+
+
+def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
+    """Return where the members of an order stand, in that order; nothing where a stretch tells none."""
+    placed: list[tuple[int, tuple[int, int]]] = []
+    explicit = at = 0
+    for match in _PLACED.finditer(text[start:end]):
+        said = " ".join((match["place"] or "").lower().split())
+        explicit += bool(said)
+        if said == "last":
+            at = _LAST
+        elif said.startswith("in "):
+            at = _LAST // 2
+        else:
+            at = _ORDINALS.get(said, at + 1)
+        first, last = match.span("name" if match["name"] else "next")
+        placed.append((at, (start + first, start + last)))
+    names = {text[first:last].casefold() for _, (first, last) in placed}
+    if len(placed) < LEAST_MEMBERS or not explicit or len(names) < len(placed):
+        return ()
+    return tuple(span for _, span in sorted(placed))
