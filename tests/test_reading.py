@@ -238,3 +238,10 @@ def test_what_fuzzing_found_is_no_fault_any_more(said: str) -> None:
         options = {"of": "words"} if scheme == "self_count" else {}
         assert prepare(Marking(scheme, key, options, choices, LINE))(said).verdict in ("pass", "fail")
     assert prepare(Marking("number", "6000000", {}, (), None))("ſix mİllion").verdict == "pass"
+
+
+def test_the_words_that_count_are_told_as_the_answer_with_their_place() -> None:
+    text = "The deepest point of the sea floor lies in the **Mariana Trench**, they say."
+    mark = prepare(Marking("exact", ["Mariana Trench"], asked="In which trench lies the deepest point?"))(text)
+    assert (mark.verdict, mark.answer) == ("pass", "Mariana Trench")
+    assert text[mark.start : mark.end] == "Mariana Trench"

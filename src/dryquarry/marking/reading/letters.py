@@ -241,7 +241,8 @@ class Options:
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence decides: whether it names options and says that they are right."""
         found = self.find(reply, place)
-        if not found or (self._is_listed(reply.text[place.start : place.end]) and self._restates(reply)):
+        line = reply.text[reply.text.rfind("\n", 0, place.start) + 1 : place.end]
+        if not found or (self._is_listed(line) and self._restates(reply)):
             return None
         text = reply.text[place.start : place.end]
         right = cue("right", r"").search(text) is not None

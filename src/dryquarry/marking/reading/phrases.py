@@ -148,6 +148,9 @@ class Phrases:
         if compared:
             body = (body[0], compared.start())  # "older than that of Osten" names no Osten
         told = [*_of_what_is_asked(text, start, end, question_in(self.question.asked)), *self._told(text, *body)]
+        if not told and body[1] < end:
+            # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
+            told = list(self._told(text, *next(without_asides(text, *without_brackets(text, body[0], end)))))
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *told] if whole_first else [*told, *spans]
         return list(_unlike(text, ordered, place))

@@ -46,6 +46,11 @@ class _Texts(Verdicts[Named]):
     folded: Mapping[str, str]
     counts: Mapping[str, bool]
 
+    def where(self, claim: Claim[Named]) -> tuple[int, int]:
+        match = self._match(claim)
+        read = match[0] if match else claim.value.texts[0]
+        return next((start, end) for text, start, end in claim.value.readings if text == read)
+
     def _match(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return the reading that is an accepted text, and which it is."""
         for reading in claim.value.texts:

@@ -40,6 +40,10 @@ class Verdicts(Protocol, Generic[Compared]):
         """Return what is missing where nothing was read."""
         ...
 
+    def where(self, claim: Claim[Compared]) -> tuple[int, int]:
+        """Return where in the view the words stand that count as the answer: of a claim, or of a reading of it."""
+        return claim.start, claim.end
+
     def names(self, claim: Claim[Compared]) -> bool:
         """Tell whether the key stands anywhere in the words of a claim, which may say more than that."""
         return self.score(claim) >= 1
@@ -123,8 +127,8 @@ def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) ->
     said = _words(reply, final)
     if beside:
         reason = f"two final answers, '{shortened(said)}' and '{shortened(_words(reply, beside[0]))}'; {key}"
-        return _placed(failed(reason), reply, settled, final)
-    mark = _placed(scored(score, f"{verdicts.said(final)}; {key}"), reply, settled, final)
+        return _placed(failed(reason), reply, settled, verdicts.where(final))
+    mark = _placed(scored(score, f"{verdicts.said(final)}; {key}"), reply, settled, verdicts.where(final))
     for rival in settled.rivals:
         if (verdicts.score(rival) >= 1) is not (score >= 1):
             return _unsure(mark, reply, rival, "also stands as an answer")
@@ -158,13 +162,14 @@ def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], ke
     return mark
 
 
-def _placed(mark: Mark, reply: Reply, settled: Settled[Value], final: Claim[Value]) -> Mark:
+def _placed(mark: Mark, reply: Reply, settled: Settled[Value], where: tuple[int, int]) -> Mark:
+    start, end = where
     return replace(
         mark,
-        answer=shortened(_words(reply, final), MOST_ANSWER),
+        answer=shortened(reply.text[start:end].strip(), MOST_ANSWER),
         read_by=str(settled.place.kind) if settled.place else None,
-        start=reply.origin(final.start),
-        end=reply.origin(max(final.start, final.end - 1)) + 1,
+        start=reply.origin(start),
+        end=reply.origin(max(start, end - 1)) + 1,
         rule=settled.rule,
     )
 
