@@ -148,7 +148,7 @@ class Phrases:
         if compared:
             body = (body[0], compared.start())  # "older than that of Osten" names no Osten
         told = [*_of_what_is_asked(text, start, end, question_in(self.question.asked)), *self._told(text, *body)]
-        if not told and body[1] < end:
+        if not place.telling and body[1] < end and not set(told) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
             told = list(self._told(text, *next(without_asides(text, *without_brackets(text, body[0], end)))))
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
