@@ -27,6 +27,7 @@ from dryquarry.marking.values.written import formula_in
 BLIND = [json.loads(line) for line in (Path(__file__).parent / "data" / "blind.jsonl").read_text("utf-8").splitlines()]
 # "€31.20 before and €23.40 after the discount": which of two is asked for, only the words beside them tell.
 READ_OTHERWISE = {
+    "b8-038-number",
     "bl-034-number",
     "b2-022-number",
     "b2-047-exact",

@@ -299,6 +299,7 @@ CUES = {
         r"but (?:hold on|wait|no)",
     ),
     "wrong": (
+        r",? which (?:is|would be) (?:far |much |clearly )?(?:too \w+|wrong|impossible|incorrect)",
         r"(?:(?:is|was|are|were|'s|seems?|would be|turns? out|must be|looks?)(?: (?:clearly|simply|obviously|therefore|thus|hence|also|just|then|not only|too|all|both|definitely))?|[:=→–-]|->) ?(?:to be )?(?:wrong|false|incorrect|mistaken|untrue|out(?: of the question| because| since| as)?|impossible|ruled out|eliminated|excluded|invalid|a mistake|an error|no(?:t|pe)?(?=\s*(?:[.,;:!?)]|\Z|because|since|as\b))|not (?:so|true|right|correct|possible|it|an? (?:square|option|solution|match)|the (?:answer|one|shortest|case|right)|valid|divisible|allowed)|off|too (?:high|low|large|small|many|few)|the (?:trap|distractor))",
         r"(?:is|looks?|seems?|sounds?|was) (?:\w+ )?(?:tempting|plausible|close|likely|popular|natural|right|good|fine)(?: at first)?,? but (?:it(?:'s| is) )?(?:wrong|not|incorrect|false|too|a trap)",
         r"(?:can(?:'t|not| not)|could(?:n't| not)|can never) (?:be(?: (?:right|correct|it|true|the answer))?|hold|work|fit)(?=\s*(?:[.,;:!?)]|because|since|as|so|\Z))",
@@ -480,6 +481,7 @@ CUES = {
     ),
     "or": (r"or",),
     "abstains": (
+        r"no (?:\w+ ){1,3}(?:can|could) be (?:determined|derived|given|inferred|deduced|calculated|computed|worked out|told|named|known)",
         r"(?:more|further|additional) (?:information|data|facts|details|context) (?:is|are|would be|was) (?:needed|required|necessary)",
         r"(?:can(?:not|'t| not)|could ?(?:not|n't)|(?:is|it's|it is|was|'s) (?:not|n't|im)possible (?:to|for)|impossible to|no (?:way|means|basis) (?:to|of|for)|unable to|not able to|isn't possible to|(?:is|are) not to be|nothing (?:lets|allows) \w+ (?:to )?|don't (?:see how|have (?:a|any) way) to|hard to|can never|no one can|nobody can|neither can be|there's no)(?: \w+ly)? ?(?:(?:be|us|me|you|we|one|i|for (?:us|me|anyone) to) )?(?:\w+ly )?(?:determin\w+|answer\w*|know\w*|sa(?:y|id)|tell\w*|told|decid\w+|work\w* (?:(?:it|this|that|the \w+) )?out|calculat\w+|comput\w+|infer\w*|deduc\w+|found|find\w*|establish\w*|solv\w+|conclud\w+|give|given|name[ds]?|stat(?:e|ed)|settl\w+|derive[ds]?|specif\w+|figur\w+ (?:(?:it|this) )?out|reconstruct\w*|pin\w* down|read off|guess\w*|identif\w+|see|seen)",
         r"(?:not|in|n't|without|lack(?:s|ing)?|too little|no|hardly|never) ?(?:have |contain |provide |offer |give |has |any |there is |there's )?(?:us )?(?:enough|sufficient|adequate|the (?:necessary|needed|required)|complete|much)? ?(?:information|data|details?|facts?|clues?|evidence|context|hint)",

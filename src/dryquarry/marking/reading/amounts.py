@@ -96,7 +96,8 @@ class Amounts:
             kept += [Found(one, one.start, one.end) for one in spoken if not any(a <= one.start < b for a, b in taken)]
             kept.sort(key=lambda one: one.start)
         said = [one for one in kept if not _is_pronoun(reply.text, one.value)]
-        return said or (kept if place.telling or place.kind is PlaceKind.STATEMENT else [])
+        alone = len(kept) == 1 and reply.text[place.start : place.end].strip(" .!") == kept[0].value.text
+        return said or (kept if alone or place.telling or place.kind is PlaceKind.STATEMENT else [])
 
     def _only_restates(self, claim: Claim[Quantity], question: Question) -> bool:
         """Tell whether a quantity is one that the question gives, in its unit and not in the one asked for."""

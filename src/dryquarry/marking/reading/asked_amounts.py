@@ -64,7 +64,7 @@ def of_whom_is_asked(
 def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep the numbers of the clause that takes up what was asked, where one does so far more than the others."""
     ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
-    if len(claims) < 2 or not ends:
+    if len(claims) < 2 or not ends or any(claim.value.relation for claim in claims):
         return claims
     clauses = list(itertools.pairwise([place.start, *ends, place.end]))
     shares = [echo(text[start:end], question.asked) for start, end in clauses]

@@ -33,6 +33,9 @@ _EXAMPLE = re.compile(
 _UNIT = re.compile(
     r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
 )
+_ENDS_VALUE = re.compile(r"[\w)}\]]\s*$")
+# "x(x+1) m²"
+_LETTER_OF_UNIT = re.compile(r"\s+(?P<unit>[a-zA-Z])m?(?:\s?\^\s?\{?[23]\}?|[²³])?\s*$")
 # "3x + 4 mg": a unit, and no product of variables
 _LAST_WORD = re.compile(r"(?<=[\w)}\]])\s+([A-Za-z]{2,})\.?$")
 _LEAD = re.compile(
@@ -99,6 +102,9 @@ class FormulasSaid:
                 and unit[1] not in self.variables
             ):
                 said, last = said[: unit.start()], first + text[first:last].find(said) + unit.start()
+            letter = _LETTER_OF_UNIT.search(said)
+            if letter and letter["unit"] not in self.letters and _ENDS_VALUE.search(said[: letter.start()]):
+                said, last = said[: letter.start()], first + text[first:last].find(said) + letter.start()
             if not said or not re.search(r"[\w√π]", said):
                 continue
             try:

@@ -190,8 +190,9 @@ class Options:
     def _named_by_text(self, stretch: str, offset: int) -> list[Found[Chosen]]:
         """Return the options whose text stands in a stretch, the longest texts first, none inside another."""
         found: list[Found[Chosen]] = []
+        shared = _last_words_shared(tuple(self.texts.values()))
         for letter, option in sorted(self.texts.items(), key=lambda item: -len(item[1])):
-            pattern = _text_pattern(option)
+            pattern = _text_pattern(option, option.split()[-1:] == [shared])
             for match in pattern.finditer(stretch) if pattern else ():
                 one = Found(Chosen(frozenset({letter}), by_text=True), offset + match.start(), offset + match.end())
                 if not _inside(one, found):
@@ -356,18 +357,30 @@ def _letter_pattern(letters: str) -> re.Pattern[str]:
     return re.compile(rf"(?<![\w'’-])[(\[]?([{letters}])(?:[)\]](?!\w))?(?![\w'’])(?!-\w)")
 
 
+@lru_cache(maxsize=256)
+def _last_words_shared(options: tuple[str, ...]) -> str | None:
+    """Return the word that two options or more end with, where there is just one."""
+    last = [option.split()[-1] for option in options if len(option.split()) > 1]
+    shared = {word for word in last if last.count(word) > 1}
+    return shared.pop() if len(shared) == 1 else None
+
+
 @lru_cache(maxsize=1024)
-def _text_pattern(option: str) -> re.Pattern[str] | None:
-    """Return the pattern that finds an option's text as whole words, whatever case, articles and signs between them."""
+def _text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
+    """Return the pattern that finds an option's text as whole words, whatever case, articles and signs between them.
+
+    With `one` its last word may be "one": "the gold one" of several boxes.
+    """
     words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
     if len(words) > 1 and words[0].lower() in ("the", "a", "an"):
         words = words[1:]
     if not words:
         return re.compile(re.escape(option.strip())) if option.strip() else None
+    last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else re.escape(words[-1])
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
     return re.compile(
         rf"(?<![\w.,/])(?<![-−](?=\d)){sign}"
-        + r"\W{1,3}(?:the\s|an?\s)?".join(map(re.escape, words))
+        + r"\W{1,3}(?:the\s|an?\s)?".join([*map(re.escape, words[:-1]), last])
         + r"(?![\w/]|[.,]\d)",
         re.IGNORECASE,
     )

@@ -34,7 +34,7 @@ _CLEFT = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _TAIL = re.compile(
-    r"\s+(?:is|are|was|were)\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
+    r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
     r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )

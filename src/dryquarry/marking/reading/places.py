@@ -93,7 +93,8 @@ def _after(reply: Reply, number: int, start: int, kind: PlaceKind) -> Iterator[P
     below = None
     if not _EMPTY.match(reply.text, start, end):
         stretch = reply.text[start:end]
-        if stretch.rstrip().endswith(":") and (below := _below(reply, number, end)):
+        listed = re.match(r"\s*[-*•]\s", stretch) is not None
+        if (listed or stretch.rstrip().endswith(":")) and (below := _below(reply, number, end)):
             end = below[1]
         if not _POINTER.match(stretch):
             yield Place(kind, start, min(end, start + (LONGEST_LIST if below else LONGEST_PLACE)), number)

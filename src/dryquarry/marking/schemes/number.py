@@ -15,6 +15,7 @@ from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.formulas import FormulaFault
+from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import CLOCK, Find, Quantity, Unit, plain_find, unit_for
 from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.values.written import formula_in, number_in
@@ -105,7 +106,9 @@ class NumberOptions:
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a numeric key; raises MarkingFault when the key is not a number."""
-    return reading_marker(marking, kind_of(marking), _Numbers(number_key(marking)))
+    return reading_marker(
+        marking, kind_of(marking), _Numbers(number_key(marking), options_of(NumberOptions, marking).decimal is not None)
+    )
 
 
 def kind_of(marking: Marking) -> Amounts:
@@ -113,11 +116,16 @@ def kind_of(marking: Marking) -> Amounts:
     return Amounts(number_key(marking).find, _ASKS_WHICH.search(marking.asked) is not None)
 
 
+# "86.400" and "1,234": with one mark before three digits, it may be that of thousands or that of decimals
+_EITHER_MARK = re.compile(r"[1-9]\d{0,2}(?P<mark>[.,])\d{3}(?!\d)")
+
+
 @dataclass(frozen=True, slots=True)
 class _Numbers(Verdicts[Quantity]):
     """How a number that was read compares with the key."""
 
     key: NumberKey
+    mark_known: bool
 
     def said_key(self) -> str:
         return str(self.key)
@@ -138,6 +146,14 @@ class _Numbers(Verdicts[Quantity]):
 
     def nothing(self) -> str:
         return "no number"
+
+    def otherwise(self, claim: Claim[Quantity]) -> str | None:
+        number = claim.value
+        match = None if self.mark_known or number.shape is not Shape.NUMBER else _EITHER_MARK.match(number.text)
+        if match is None or number.fault is not None:
+            return None
+        value = number.value * 1000 if match["mark"] == "." else number.value / 1000
+        return f"'{number.text}' may be meant as {self.key.said(value)}" if self.key.holds(value) else None
 
 
 def number_key(marking: Marking) -> NumberKey:

@@ -44,6 +44,10 @@ class Verdicts(Protocol, Generic[Compared]):
         """Return where in the view the words stand that count as the answer: of a claim, or of a reading of it."""
         return claim.start, claim.end
 
+    def otherwise(self, claim: Claim[Compared]) -> str | None:
+        """Return how a claim that fails may be read otherwise so that it passes; None where it cannot."""
+        return None
+
     def names(self, claim: Claim[Compared]) -> bool:
         """Tell whether the key stands anywhere in the words of a claim, which may say more than that."""
         return self.score(claim) >= 1
@@ -129,6 +133,8 @@ def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) ->
         reason = f"two final answers, '{shortened(said)}' and '{shortened(_words(reply, beside[0]))}'; {key}"
         return _placed(failed(reason), reply, settled, verdicts.where(final))
     mark = _placed(scored(score, f"{verdicts.said(final)}; {key}"), reply, settled, verdicts.where(final))
+    if score < 1 and (otherwise := verdicts.otherwise(final)) is not None:
+        return replace(mark, sure=False, unsure_because=otherwise)
     for rival in settled.rivals:
         if (verdicts.score(rival) >= 1) is not (score >= 1):
             return _unsure(mark, reply, rival, "also stands as an answer")
