@@ -44,10 +44,11 @@ def fill(opened: Workspace, questions: int = QUESTIONS) -> None:
             " input_tokens, output_tokens, received_at) VALUES (?, ?, 1, ?, 1, 'answered', ?, 1.0, 20, 90, '2026')",
             ((ask, sitter, sitting, f"{working}\n\nAnswer: {keys[ask]}") for ask in range(1, most + 1)),
         )
-    raw.executemany(
+    raw.execute("CREATE TEMP TABLE of_ask (ask_id INTEGER PRIMARY KEY, marking_id INTEGER)")
+    raw.executemany("INSERT INTO of_ask VALUES (?, ?)", ((slot.ask_id, slot.marking_id) for slot in slots))
+    raw.execute(
         "INSERT INTO marks (reply_id, marking_id, current, score, verdict, reason, marked_at, tool_version)"
-        " SELECT id, ?, 1, 1.0, 'pass', 'read', '2026', '0' FROM replies WHERE ask_id = ?",
-        ((slot.marking_id, slot.ask_id) for slot in slots),
+        " SELECT id, marking_id, 1, 1.0, 'pass', 'read', '2026', '0' FROM replies JOIN of_ask USING (ask_id)"
     )
     raw.commit()
     raw.close()

@@ -53,12 +53,18 @@ def of_whom_is_asked(
     names = [
         (match.start(), stem(match.group()))
         for match in re.compile(r"[A-Z][^\W\d_]+").finditer(text, place.start, place.end)
-        if stem(match.group()) in names_in(f" , {question.asked}")
+        if stem(match.group()) in _named(question.asked)
     ]
     if len(asked) != 1 or len({name for _, name in names}) < 2:
         return claims
     own = [next((name for at, name in reversed(names) if at < claim.start), None) for claim in claims]
     return [claim for claim, name in zip(claims, own, strict=True) if name in asked] or claims
+
+
+@lru_cache(maxsize=256)
+def _named(asked: str) -> frozenset[str]:
+    """Return the names in a question, also one that it begins with."""
+    return names_in(f", {asked}")
 
 
 def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -16,6 +17,7 @@ from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
 MOST_MEMBERS = 500
+LONGEST_QUESTION = 4000
 # A line of no more words than this, without a full stop, may be one of a list of lines without signs.
 MOST_WORDS_IN_LINE = 4
 _BETWEEN = re.compile(
@@ -247,10 +249,12 @@ class Lists:
 
 def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
     """Return where the question's own words go on behind a list: "rye and oats grow there"."""
+    parted = _BETWEEN.search(text, start, end)
+    if parted is None:
+        return None
     listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
-    for word in re.compile(r"\s+([^\W\d_]{3,})").finditer(text, start, end):
-        own = is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed
-        if own and _BETWEEN.search(text, start, word.start()):
+    for word in re.compile(r"\s+([^\W\d_]{3,})").finditer(text, parted.end(), end):
+        if is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed:
             return word.start()
     return None
 
@@ -383,14 +387,15 @@ _THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
 _LISTED = re.compile(rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}", re.IGNORECASE)
 
 
-def _listed_in(asked: str) -> list[str]:
+@lru_cache(maxsize=256)
+def _listed_in(asked: str) -> tuple[str, ...]:
     """Return the things that a question lists: "Which of the birds curlew, gannet and swift are waders?"."""
     best: list[str] = []
-    for match in _LISTED.finditer(asked):
+    for match in _LISTED.finditer(asked[-LONGEST_QUESTION:]):
         parts = [
             part.strip() for part in re.split(r",\s*(?:and\s+|or\s+)?|\s+(?:and|or)\s+", match.group()) if part.strip()
         ]
         if len(parts) > len(best):
             width = max((len(part.split()) for part in parts[1:-1]), default=1)
             best = [" ".join(parts[0].split()[-width:]), *parts[1:-1], " ".join(parts[-1].split()[:width])]
-    return best
+    return tuple(best)
