@@ -269,7 +269,7 @@ class Options:
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
         if not place.telling:
-            claims = _of_what_is_asked(text, place, claims, question)
+            claims = _of_what_is_asked(text, place, _after_reason(text, place, claims), question)
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
         taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
@@ -298,6 +298,15 @@ class Options:
         return Choice(
             final, tuple(claim for claim in others if claim.value.letters != final.value.letters), tuple(rivals)
         )
+
+
+_REASON = re.compile(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)
+
+
+def _after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Leave out what only stands in the reason that a sentence begins with: "Since A and B are out, only C fits"."""
+    reason = _REASON.match(text, place.start, claims[-1].start)
+    return [claim for claim in claims if claim.start >= reason.end()] if reason else claims
 
 
 _CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s", re.IGNORECASE)

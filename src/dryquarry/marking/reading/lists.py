@@ -18,6 +18,8 @@ from dryquarry.marking.values.texts import trimmed
 
 MOST_MEMBERS = 500
 LONGEST_QUESTION = 4000
+LEAST_DASHED = 3
+_DASH = re.compile(r"\s+[–—-]\s+")
 # A line of no more words than this, without a full stop, may be one of a list of lines without signs.
 MOST_WORDS_IN_LINE = 4
 _BETWEEN = re.compile(
@@ -131,6 +133,8 @@ class Lists:
             members = tuple(_member(text, start, end) for start, end in items)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
             return [Found(Members(members), items[0][0], items[-1][1])]
+        if ticked := _ticked(text, place):
+            return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
         for start, end in _alternatives(text, place):
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
@@ -154,6 +158,8 @@ class Lists:
         return found
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
+        if dashed := _dashed(text, start, end):
+            yield dashed
         aside = _ASIDE_START.search(text, start + 1, end)
         cut = aside.start() if aside and text[start : aside.start()].strip() else end
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
@@ -245,6 +251,27 @@ class Lists:
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         others = tuple(claim for claim in firm[1:] if len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED)
         return Choice(firm[0], others)
+
+
+_TICKS = re.compile(r"(?P<one>[^\s,;|✓✔✅✗✘❌][^,;|\n✓✔✅✗✘❌]{0,60}?)\s*:?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])")
+
+
+def _ticked(text: str, place: Place) -> tuple[tuple[str, int, int], ...]:
+    """Return what is ticked where each thing is ticked or crossed: "red ✓, white ✗, blue ✓"."""
+    judged = list(_TICKS.finditer(text, place.start, place.end))
+    right = [match for match in judged if match["right"]]
+    if not right or len(judged) < 2:
+        return ()
+    return tuple(_member(text, *match.span("one")) for match in right)
+
+
+def _dashed(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]:
+    """Return three members or more of few words each between dashes: "noon – dusk – midnight"."""
+    colon = text.rfind(": ", start, end)
+    start = colon + 2 if colon >= 0 else start
+    members = _parted(text, start, end, _DASH)
+    short = all(len(member.split()) <= MOST_WORDS_IN_LINE for member, _, _ in members)
+    return members if short and len(members) >= LEAST_DASHED else ()
 
 
 def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:

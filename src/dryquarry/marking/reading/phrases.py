@@ -55,7 +55,20 @@ _PLACED_FIRST = re.compile(
 )
 _ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
 # "Three sides make a triangle, four a quadrilateral."
-_MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?)\s+", re.IGNORECASE)
+_MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+", re.IGNORECASE)
+# "That's what the compass is for."
+_WHAT_FOR = re.compile(r"\bwhat\s+(?P<one>\S.{0,60}?)\s+(?:is|are|was)\s+for\b", re.IGNORECASE)
+# "The shortest is Mira, the tallest Finn."
+_MOST = re.compile(
+    r"(?:^|[,;]\s+|\sand\s+)(?:the\s+)?(?P<what>\w+est|first|last|(?:most|least)\s+\w+)(?:\s+(?:of|in)\s+[^,;]{1,30}?|\s+one)?\s+"
+    r"(?:is\s+|was\s+)?(?P<one>(?:the\s+)?[^\s,;.]+(?:\s[^\s,;.]+)?)(?=[,;.!]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "…, so she's the tallest": who that is, the sentence said before
+_OF_HER = re.compile(
+    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s|'re|\s+(?:is|was|are|must\s+be))\s+(?P<rest>\S.*)",
+    re.IGNORECASE | re.DOTALL,
+)
 # "It turns from red to blue."
 _FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 _PART = re.compile(
@@ -147,7 +160,13 @@ class Phrases:
         compared = _COMPARED.search(text, *body)
         if compared:
             body = (body[0], compared.start())  # "older than that of Osten" names no Osten
-        told = [*_of_what_is_asked(text, start, end, question_in(self.question.asked)), *self._told(text, *body)]
+        asked = question_in(self.question.asked)
+        extremes = list(_MOST.finditer(text[start:end]))
+        own = [one for one in extremes if _share_echoed(one["what"], asked) > 0]
+        if len(extremes) > 1 and len(own) == 1:
+            return list(_unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
+        told = [*_of_what_is_asked(text, start, end, asked), *self._told(text, *body)]
+        told += _who_it_was(text, place.start, start, end, asked)
         if not place.telling and body[1] < end and not set(told) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
             told = list(self._told(text, *next(without_asides(text, *without_brackets(text, body[0], end)))))
@@ -182,6 +201,8 @@ class Phrases:
         arrows = list(_ARROW.finditer(text, start, end))
         if arrows:
             yield arrows[-1].end(), end
+        if (purpose := _WHAT_FOR.search(stretch)) is not None:
+            yield start + purpose.start("one"), start + purpose.end("one")
         if made := _MAKES.search(stretch):
             yield from narrowed(text, start + made.end(), end)
         if (turned := _FROM_TO.search(stretch)) and not re.search(r"\bfrom\b", asked):
@@ -279,6 +300,16 @@ class Phrases:
         )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
+
+
+def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the subject of a sentence to which a later clause comes back: "Mira is …, so she's the tallest"."""
+    said = _OF_HER.match(text, start, end)
+    if said is None or start <= first or not _echoes(said["rest"], asked):
+        return
+    verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
+    if verb:
+        yield first, verb.start()
 
 
 def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:

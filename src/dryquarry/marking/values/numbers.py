@@ -254,7 +254,10 @@ def _goes_on(text: str, last: MathToken, token: MathToken) -> bool:
             and re.match(r"\s*[-+*/×·=)]", text[token.end : token.end + 3]) is not None
         )
     if token.kind in ("PLUS", "MINUS") and between and ends_value:
-        # "5 -3" in a list of numbers; "5 – a remark"
+        # "5 -3" in a list of numbers; "5 – a remark", "12 – four at the top"
+        after = text[token.end : token.end + 2].lstrip()[:1]
+        if token.value in ("-", "–") and after.isalpha() and after != "π":
+            return False
         return text[token.end : token.end + 1].isspace() or token.value in ("plus", "minus")
     return True
 
