@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.errors import UsageFault, closest
 from dryquarry.marking.model import Mark
@@ -40,7 +40,15 @@ def try_text(suite: Suite, question_id: str, text: str) -> Tried:
     readings = (
         readings_in(text, question.marking, kind(question.marking)) if kind and outcome is Outcome.ANSWERED else ()
     )
-    return Tried(suite, question, text, outcome, _most_telling(readings), mark)
+    return Tried(suite, question, text, outcome, _most_telling(_as_counted(readings, mark)), mark)
+
+
+def _as_counted(readings: Sequence[Reading], mark: Mark) -> Sequence[Reading]:
+    """Return the readings, of the one that stands the words that counted: a clause can be read in several ways."""
+    standing = [one for one in readings if one.stands]
+    if len(standing) != 1 or mark.start is None or mark.answer is None:
+        return readings
+    return [replace(one, text=mark.answer, start=mark.start) if one.stands else one for one in readings]
 
 
 def _most_telling(readings: Sequence[Reading]) -> tuple[Reading, ...]:

@@ -60,11 +60,12 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Found(Generic[Value]):
-    """A value in a stretch of the view, before its stance is known."""
+    """A value in a stretch of the view, before its stance is known; `denied` are words in it that deny it."""
 
     value: Value
     start: int
     end: int
+    denied: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -134,7 +134,9 @@ class Phrases:
                 continue
             if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
                 named = _after_denial(reply.text, start, end)
-                found.append(Found(Named(()), start, min(end, start + 60)))
+                denies = cue("denies").search(reply.text, start, end)
+                said = denies.group() if denies else reply.text[start:end].split()[0]
+                found.append(Found(Named(()), start, min(end, start + 60), said))
                 if named is None:
                     continue
                 start, end = named

@@ -191,7 +191,7 @@ def claims_at(reply: Reply, question: Question, kind: Kind[Value], place: Place)
         low = min(low, reply.sentences[place.sentence].start)
     for one in found:
         around = Around(reply.text, low, place.end, one.start, one.end, question.asked, kind.lists)
-        stance, words = stance_of(around)
+        stance, words = (Stance.DENIED, one.denied) if one.denied else stance_of(around)
         claims.append(Claim(one.value, one.start, one.end, place, stance, words))
     return _with_withdrawals(reply, place, _denied_together(reply, claims) if kind.lists else claims)
 
