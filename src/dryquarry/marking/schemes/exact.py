@@ -73,9 +73,13 @@ class _Texts(Verdicts[Named]):
     def score(self, claim: Claim[Named]) -> float:
         return float(self._match(claim) is not None)
 
-    def names(self, claim: Claim[Named]) -> bool:
-        said = [f" {fold(reading, **self.counts)} " for reading in claim.value.texts]
-        return any(f" {key} " in reading for reading in said for key in self.folded)
+    def names(self, claim: Claim[Named]) -> tuple[int, int] | None:
+        holding = [
+            (start, end)
+            for text, start, end in claim.value.readings
+            if any(f" {key} " in f" {fold(text, **self.counts)} " for key in self.folded)
+        ]
+        return min(holding, key=lambda span: span[1] - span[0], default=None)
 
     def said(self, claim: Claim[Named]) -> str:
         match = self._match(claim)

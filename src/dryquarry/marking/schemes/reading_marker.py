@@ -48,9 +48,9 @@ class Verdicts(Protocol, Generic[Compared]):
         """Return how a claim that fails may be read otherwise so that it passes; None where it cannot."""
         return None
 
-    def names(self, claim: Claim[Compared]) -> bool:
-        """Tell whether the key stands anywhere in the words of a claim, which may say more than that."""
-        return self.score(claim) >= 1
+    def names(self, claim: Claim[Compared]) -> tuple[int, int] | None:
+        """Return where words stand that hold the key, in a claim that may say more than that; None where none do."""
+        return self.where(claim) if self.score(claim) >= 1 else None
 
 
 def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value]) -> Marker:
@@ -64,8 +64,8 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
         if not mark.sure or mark.verdict != Verdict.FAIL or (settled.place is not None and settled.place.telling):
             return mark
         claims = (*settled.claims, *not_heard(reply, question, kind, settled))
-        said = next((claim for claim in claims if claim.stands and verdicts.names(claim)), None)
-        return mark if said is None else _unsure(mark, reply, said, "is said, too")
+        said = next((said for claim in claims if claim.stands and (said := verdicts.names(claim))), None)
+        return mark if said is None else _unsure(mark, reply.text[slice(*said)], "is said, too")
 
     by_line = lru_cache(maxsize=KNOWN_LINES)(read)
 
@@ -137,12 +137,12 @@ def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) ->
         return replace(mark, sure=False, unsure_because=otherwise)
     for rival in settled.rivals:
         if (verdicts.score(rival) >= 1) is not (score >= 1):
-            return _unsure(mark, reply, rival, "also stands as an answer")
+            return _unsure(mark, _words(reply, rival), "also stands as an answer")
     return mark
 
 
-def _unsure(mark: Mark, reply: Reply, claim: Claim[Value], why: str) -> Mark:
-    return replace(mark, sure=False, unsure_because=f"'{shortened(_words(reply, claim), 40)}' {why}")
+def _unsure(mark: Mark, words: str, why: str) -> Mark:
+    return replace(mark, sure=False, unsure_because=f"'{shortened(words.strip(), 40)}' {why}")
 
 
 def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], key: str) -> Mark:
@@ -164,7 +164,7 @@ def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], ke
         )
     for claim in settled.claims:
         if claim.stance in _DEFENSIBLE and verdicts.score(claim) >= 1:
-            return _unsure(mark, reply, claim, f"is {claim.stance}, and may be meant as the answer")
+            return _unsure(mark, _words(reply, claim), f"is {claim.stance}, and may be meant as the answer")
     return mark
 
 
