@@ -183,3 +183,30 @@ def test_a_required_form_that_is_not_kept_fails_a_right_answer_and_says_so(place
     board = json.loads(place.run("board", "sums", "--format", "json").stdout)
     assert board["rows"][0]["form_kept"] == 0.5
     assert "form kept" in place.run("board", "sums").stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("--set", "pass", "--because", "shown", "-e", "gull"), "a person would set: 1 of sums/q1"),
+        (("--set", "void", "--because", "shown"), "sums/q1 would count for nobody"),
+        (("--take-back", "-e", "knot"), "would be taken back: 1 of sums/q1"),
+        ((), None),
+    ],
+)
+def test_with_plan_nothing_is_written(asked: Place, arguments: tuple[str, ...], said: str | None) -> None:
+    asked.run("mark", "sums", "--question", "q1", "-e", "knot", "--set", "fail", "--because", "first")
+    before, marks = asked.json("board", "sums"), asked.json("replies", "sums")
+    files = {path: path.read_bytes() for path in asked.root.rglob("*") if path.is_file()}
+    chosen = ("--question", "q1") if arguments else ()
+    done = asked.run("mark", "sums", "--plan", *chosen, *arguments)
+    assert (done.exit_code, said is None or said in done.stderr) == (0, True), done.output
+    assert {path: path.read_bytes() for path in asked.root.rglob("*") if path.is_file()} == files
+    assert (asked.json("board", "sums"), asked.json("replies", "sums")) == (before, marks)
+
+
+def test_a_plan_before_the_first_run_makes_no_ledger(place: Place) -> None:
+    place.entrant("knot", "http://127.0.0.1:9/v1")
+    place.suite("sums", arithmetic_suite(4))
+    assert '"to_ask": 4' in place.run("run", "sums", "--plan", "--format", "json").stdout
+    assert not (place.root / ".dryquarry").exists()

@@ -9,6 +9,7 @@ import click
 
 from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option
 from dryquarry.errors import FileFault, UsageFault
+from dryquarry.workspace.mark_book import Chosen
 
 
 @click.command()
@@ -52,11 +53,12 @@ def mark(
     if question is None:
         raise UsageFault("name the question whose marks to set: --question ID")
     if take_back:
-        hint(marks.take_back(reference, question, entrants, trials))
+        hint(marks.take_back(Chosen(reference, question, entrants, trials), write=not plan))
         return
     if not because or not because.strip():
         raise UsageFault('say why the mark is set: --because "…"')
-    hint(marks.set(reference, question, entrants, trials, setting or "", because.strip()))
+    chosen = Chosen(reference, question, entrants, trials)
+    hint(marks.set(chosen, setting or "", because.strip(), write=not plan))
 
 
 @click.command("try")

@@ -40,6 +40,14 @@ def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
     return engine
 
 
+def open_empty(tool_version: str) -> sa.Engine:
+    """Return an engine on a ledger in memory that holds nothing, for plans made before anything was asked."""
+    engine = sa.create_engine("sqlite://", poolclass=sa.pool.StaticPool)
+    with engine.begin() as connection:
+        _create(connection, tool_version)
+    return engine
+
+
 def _create(connection: sa.Connection, tool_version: str) -> None:
     schema.metadata.create_all(connection)
     facts = {"schema": str(schema.SCHEMA_NUMBER), "made_by": f"dryquarry {tool_version}"}

@@ -37,6 +37,11 @@ class Ledger:
         """Open an existing ledger for reading only; raises FileFault."""
         return cls(opening.open_for_reading(path, tool_version), path, tool_version)
 
+    @classmethod
+    def empty(cls, path: Path, tool_version: str) -> Ledger:
+        """Return a ledger in memory that holds nothing, in place of one that is not there yet."""
+        return cls(opening.open_empty(tool_version), path, tool_version)
+
     def close(self) -> None:
         """Close all connections."""
         self.engine.dispose()

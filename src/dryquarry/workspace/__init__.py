@@ -15,7 +15,7 @@ from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.mark_book import MarkBook
-from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
+from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
@@ -75,7 +75,7 @@ class Workspace:
     def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
         """Return what a run would ask of the named entrants, and what that would take; asks nothing."""
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
-        with ledger_for_writing(self.folder) as ledger:
+        with ledger_for_planning(self.folder) as ledger:
             return plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
 
     def run(

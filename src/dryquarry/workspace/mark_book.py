@@ -2,16 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Verdict
+from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone
 from dryquarry.workspace.folder import Folder
-from dryquarry.workspace.opening import ledger_for_writing
+from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.portions import Work
 from dryquarry.workspace.remarking import Remarking, correct, remark, void_for_all
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """The replies whose marks a person sets: to a question of a suite (`NAME[@N]`), by entrants, of some trials or all."""
+
+    suite: str
+    question: str
+    entrants: tuple[str, ...] = ()
+    trials: tuple[int, ...] = ()
 
 
 class MarkBook:
@@ -28,39 +42,49 @@ class MarkBook:
         `processes` is how many to use at most where there are many replies; None for as many as there are cores.
         """
         suite = self.folder.suite(reference)
-        with ledger_for_writing(self.folder) as ledger, alone(ledger):
-            if write:
-                ledger.note_questions(suite.asked())
+        with self._ledger(suite, write) as ledger:
             work = Work(self.folder.root, suite.reference, write)
             return remark(ledger, work, suite, self._entrants(names), processes)
 
-    def set(
-        self, reference: str, question: str, names: Sequence[str], trials: Sequence[int], setting: str, because: str
-    ) -> str:
+    def set(self, of: Chosen, setting: str, because: str, *, write: bool = True) -> str:
         """Set marks by hand to `pass`, `fail`, `void` or a score in [0, 1]; return what was done in a sentence.
 
-        `void` without entrants is for the question as a whole, until its key changes.
+        `void` without entrants is for the question as a whole, until its key changes. Without `write` nothing is
+        done but to say what would be.
         """
-        suite, correction = self.folder.suite(reference), _correction(setting, because)
+        suite, correction = self.folder.suite(of.suite), _correction(setting, because)
+        with self._ledger(suite, write) as ledger:
+            if not of.entrants and correction.verdict is Verdict.VOID:
+                void_for_all(ledger, suite, of.question, because, write=write)
+                counts = "counts" if write else "would count"
+                return f"{suite.name}/{of.question} {counts} for nobody until its key changes, or it is taken back"
+            if not of.entrants:
+                raise UsageFault("name the entrants whose marks to set: -e NAME")
+            people = self._entrants(of.entrants)
+            count = correct(ledger, suite, people, of.question, correction, of.trials, write=write)
+        done = "set by a person" if write else "a person would set"
+        return f"{done}: {count} of {suite.name}/{of.question}" + ("; --take-back undoes it" if write else "")
+
+    def take_back(self, of: Chosen, *, write: bool = True) -> str:
+        """Let marks set by hand be given by the scheme again; without entrants, let a void question count."""
+        suite = self.folder.suite(of.suite)
+        with self._ledger(suite, write) as ledger:
+            if not of.entrants:
+                void_for_all(ledger, suite, of.question, None, write=write)
+                return f"{suite.name}/{of.question} {'counts' if write else 'would count'} again"
+            count = correct(ledger, suite, self._entrants(of.entrants), of.question, None, of.trials, write=write)
+        return f"{'taken back' if write else 'would be taken back'}: {count} of {suite.name}/{of.question}"
+
+    @contextmanager
+    def _ledger(self, suite: Suite, write: bool) -> Iterator[Ledger]:
+        """Give the ledger for writing to the one who may, with the questions noted; for a plan only for reading."""
+        if not write:
+            with ledger_for_reading(self.folder) as ledger:
+                yield ledger
+            return
         with ledger_for_writing(self.folder) as ledger, alone(ledger):
             ledger.note_questions(suite.asked())
-            if not names and correction.verdict is Verdict.VOID:
-                void_for_all(ledger, suite, question, because)
-                return f"{suite.name}/{question} counts for nobody until its key changes, or it is taken back"
-            if not names:
-                raise UsageFault("name the entrants whose marks to set: -e NAME")
-            count = correct(ledger, suite, self._entrants(names), question, correction, trials)
-        return f"set by a person: {count} of {suite.name}/{question}; --take-back undoes it"
-
-    def take_back(self, reference: str, question: str, names: Sequence[str], trials: Sequence[int] = ()) -> str:
-        """Let marks set by hand be given by the scheme again; without entrants, let a void question count."""
-        suite = self.folder.suite(reference)
-        with ledger_for_writing(self.folder) as ledger, alone(ledger):
-            if not names:
-                void_for_all(ledger, suite, question, None)
-                return f"{suite.name}/{question} counts again"
-            count = correct(ledger, suite, self._entrants(names), question, None, trials)
-        return f"taken back: {count} of {suite.name}/{question}"
+            yield ledger
 
     def _entrants(self, names: Sequence[str]) -> list[Entrant]:
         known = self.folder.entrants().entrants

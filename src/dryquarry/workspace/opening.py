@@ -22,6 +22,20 @@ def ledger_for_writing(folder: Folder) -> Iterator[Ledger]:
 
 
 @contextmanager
+def ledger_for_planning(folder: Folder) -> Iterator[Ledger]:
+    """Give the ledger as it is, or an empty one in memory, while the context lasts: a plan writes nothing."""
+    if folder.ledger_path.exists():
+        with ledger_for_reading(folder) as ledger:
+            yield ledger
+        return
+    ledger = Ledger.empty(folder.ledger_path, __version__)
+    try:
+        yield ledger
+    finally:
+        ledger.close()
+
+
+@contextmanager
 def ledger_for_reading(folder: Folder) -> Iterator[Ledger]:
     """Give the ledger, read-only, while the context lasts; raises UsageFault when there is none yet."""
     path = folder.ledger_path

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
-from dryquarry.ledger.queries import sitter_id_of, slots_of, stored_replies
+from dryquarry.ledger.queries import sitter_id_of, slots_of, stored_replies, void_questions
 from dryquarry.ledger.records import NewMark, StoredReply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark
@@ -79,10 +79,13 @@ def correct(
     question_id: str,
     correction: Mark | None,
     trials: Sequence[int] = (),
+    *,
+    write: bool = True,
 ) -> int:
     """Set the marks of one question's replies by hand, or (None) take such marks back; return how many.
 
-    With `trials` only of those. Raises UsageFault when there is no such question or reply.
+    With `trials` only of those; without `write` they are only counted. Raises UsageFault when there is no such
+    question or reply.
     """
     question = _question(suite, question_id)
     slots = slots_of(ledger, [question])
@@ -105,17 +108,21 @@ def correct(
         said = "no stored reply to set a mark of" if correction else "no mark set by a person to take back"
         names = ", ".join(entrant.name for entrant in entrants)
         raise UsageFault(f"there is {said}: {suite.reference}, question {question_id}, {names}")
-    ledger.record_marks(new_marks, taken_back)
+    if write:
+        ledger.record_marks(new_marks, taken_back)
     return len(new_marks)
 
 
-def void_for_all(ledger: Ledger, suite: Suite, question_id: str, because: str | None) -> None:
-    """Let a question count for nobody until its key changes, or (None) let it count again."""
+def void_for_all(ledger: Ledger, suite: Suite, question_id: str, because: str | None, *, write: bool = True) -> None:
+    """Let a question count for nobody until its key changes, or (None) let it count again; not without `write`."""
     question = _question(suite, question_id)
     (slot,) = slots_of(ledger, [question])
     if because is None:
-        if not ledger.take_back_void(suite.name, question_id):
+        void = any(one.question == question_id for one in void_questions(ledger, suite.name))
+        if not void or (write and not ledger.take_back_void(suite.name, question_id)):
             raise UsageFault(f"question {question_id} of {suite.name} is not void")
+        return
+    if not write:
         return
     assert slot.marking_id is not None
     ledger.void_question(suite.name, question_id, slot.marking_id, because)
