@@ -20,7 +20,7 @@ from dryquarry.workspace.remarking import Remarking, correct, remark, void_for_a
 
 @dataclass(frozen=True, slots=True)
 class Chosen:
-    """The replies whose marks a person sets: to a question of a suite (`NAME[@N]`), by entrants, of some trials or all."""
+    """The replies whose marks a person sets: to a question of a suite, by entrants, of some trials or all."""
 
     suite: str
     question: str

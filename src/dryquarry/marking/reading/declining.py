@@ -74,7 +74,7 @@ def _declines(text: str) -> re.Match[str] | None:
     if match is None:
         return None
     before = text[: match.start()]
-    apology = cue("apology", r"^\W*").match(before)
+    apology = cue("apology", r"^\W{0,20}").match(before)
     opens = not before.strip(" \"'*,") or (apology is not None and len(before) < 160)
     return match if opens or _on_policy(match) else None
 
@@ -85,7 +85,7 @@ def _on_policy(match: re.Match[str]) -> bool:
 
 
 def _apologises(text: str) -> bool:
-    return cue("apology", r"^\W*").match(text) is not None
+    return cue("apology", r"^\W{0,20}").match(text) is not None
 
 
 def _about_knowledge(text: str) -> bool:

@@ -35,7 +35,7 @@ class Told:
 
 _LEAD = (
     r"(?:(?:but|and|well|okay|ok|now|also|yes|right|great|sure|certainly|first|then|finally|"
-    r"still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]*"
+    r"still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]{0,20}"
 )
 _LONGEST_HEADING_WORDS = 7
 _TURNS = re.compile(
@@ -73,7 +73,7 @@ def roles_of(reply: Reply) -> tuple[Told, ...]:
 
 def _is_dropped(reply: Reply, number: int) -> bool:
     """Tell whether a sentence under an "if" is set aside by the next one: "If …, the answer is 75. But …"."""
-    if number + 1 >= len(reply.sentences) or not cue("supposes", r"^\W*").match(reply.sentences[number].text):
+    if number + 1 >= len(reply.sentences) or not cue("supposes", r"^\W{0,20}").match(reply.sentences[number].text):
         return False
     return re.match(r"\W*(?:but|however|yet|in fact)\b", reply.sentences[number + 1].text, re.IGNORECASE) is not None
 
@@ -97,7 +97,7 @@ def _part(title: str) -> Told | None:
     match = cue("sections", r"^(?:[^\w]|\d+[.)]\s)*", r"(?=\W|\Z)").search(title)
     if match is None:
         return None
-    checks = cue("checks", r"^\W*").search(title)
+    checks = cue("checks", r"^\W{0,20}").search(title)
     return Told(Role.CHECKS if checks else Role.REMARKS, title.strip())
 
 
@@ -107,8 +107,8 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
         return Told(Role.HEADS)
     if text.endswith("?") or text.endswith('?"'):
         return Told(Role.ASKS, "?")
-    if (label := cue("sections", r"^\W*", r"\s*[:.–—](?=\s|\Z)").match(text)) is not None:
-        checks = cue("checks", r"^\W*").match(text)
+    if (label := cue("sections", r"^\W{0,20}", r"\s*[:.–—](?=\s|\Z)").match(text)) is not None:
+        checks = cue("checks", r"^\W{0,20}").match(text)
         return Told(Role.CHECKS if checks else Role.REMARKS, label.group().strip())
     if part is not None:
         return part

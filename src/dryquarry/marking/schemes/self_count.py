@@ -109,7 +109,7 @@ def _without_withdrawn(reply: Reply, claims: list[Claim[Quantity]]) -> list[Clai
     """Return the claims after the last one that is taken back in a sentence of its own."""
     last = -1
     for sentence in reply.sentences:
-        if cue("withdraws", r"^[\"'(*\s]*(?:but |and |oh,? )?").match(sentence.text):
+        if cue("withdraws", r"^[\"'(*\s]{0,20}(?:but |and |oh,? )?").match(sentence.text):
             last = sentence.start
     later = [one for one in claims if one.start >= last]
     return later if last >= 0 and later else claims
