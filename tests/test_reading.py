@@ -246,3 +246,11 @@ def test_the_words_that_count_are_told_as_the_answer_with_their_place() -> None:
     mark = prepare(Marking("exact", ["Mariana Trench"], asked="In which trench lies the deepest point?"))(text)
     assert (mark.verdict, mark.answer) == ("pass", "the Mariana Trench")
     assert text[mark.start : mark.end] == "the **Mariana Trench"  # as it stands in the reply
+
+
+def test_a_long_gap_is_seen_as_a_short_one_and_its_places_lead_back() -> None:
+    text = "Answer: red" + " " * 1600 + "and green"
+    view = view_of(text)
+    assert (view.text, view.origin(view.text.index("green"))) == ("Answer: red        and green", text.index("green"))
+    marking = Marking("set", ["red", "green"], answer_line="Answer:", asked="Which lamps are lit?")
+    assert prepare(marking)(text).verdict == "pass"

@@ -26,10 +26,11 @@ _SAME_LENGTH = {
     "\x85": " ",
 }
 _UNLIKE = frozenset(_SAME_LENGTH)
-_SEEN = re.compile(r"[*_`~$\\<\[\]{&]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]")
+_SEEN = re.compile(r"[*_`~$\\<\[\]{&]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]| {9}")
 _MARKUP = re.compile(
     r"""
-      (?P<unseen>[\u200b-\u200d\u2060\ufeff\u00ad])
+      (?P<gap>[ ]{9,})
+    | (?P<unseen>[\u200b-\u200d\u2060\ufeff\u00ad])
     | (?P<composed>[^\W\d_][\u0300-\u036f]{1,4})
     | ~~(?P<struck>[^\n~]{1,400})~~
     | (?P<tag></?(?:br|b|i|em|strong|u|p|div|span|code|mark|small|sup|sub|center|li|ul|ol)(?:\s[^<>\n]{0,80})?/?>)
@@ -140,7 +141,8 @@ class _Building:
             return "'" if self._between_letters(match) else ""
         if kind == "signs":
             return self._emphasis(match)
-        return {"unseen": "", "degree": "°", "spacing": " ", "comma": ",", "delimiter": " "}[kind]
+        # a longer gap says nothing more, and what looks for words across it takes its time
+        return {"gap": " " * 8, "unseen": "", "degree": "°", "spacing": " ", "comma": ",", "delimiter": " "}[kind]
 
     def _between_letters(self, match: re.Match[str]) -> bool:
         before, after = self.plain[match.start() - 1 : match.start()], self.plain[match.end() : match.end() + 1]
