@@ -5,6 +5,8 @@ Of each the better of two tries, as the machine may have other things to do.
 
 from __future__ import annotations
 
+import sys
+
 from common import report, seconds
 
 from dryquarry.marking.model import Marking
@@ -42,7 +44,10 @@ MARKINGS = {
 
 
 def main() -> None:
+    chosen = sys.argv[1:]
     for name, marking in MARKINGS.items():
+        if chosen and not name.startswith(tuple(chosen)):
+            continue
         mark = prepare(marking)
         slowest, at = 0.0, ""
         for piece in PIECES:

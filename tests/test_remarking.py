@@ -210,3 +210,34 @@ def test_a_plan_before_the_first_run_makes_no_ledger(place: Place) -> None:
     place.suite("sums", arithmetic_suite(4))
     assert '"to_ask": 4' in place.run("run", "sums", "--plan", "--format", "json").stdout
     assert not (place.root / ".dryquarry").exists()
+
+
+@pytest.mark.parametrize(
+    ("setting", "verdict", "score", "said"),
+    [
+        ("4", "pass", 0.8, "4 of 5 points"),
+        ("4/5", "pass", 0.8, "4 of 5 points"),
+        ("2.5", "fail", 0.5, "2.5 of 5 points"),
+        ("6", None, None, "points from 0 to 5"),
+        ("2/4", None, None, "points from 0 to 5"),
+    ],
+)
+def test_points_of_a_question_marked_by_hand(
+    place: Place, service, setting: str, verdict: str | None, score: float | None, said: str
+) -> None:
+    place.entrant("knot", service(lambda content: (200, completion("Dear visitor"))).url)
+    question = "{id: letter, ask: Write a letter., mark: {scheme: hand, out_of: 5, pass_at: 0.6}}"
+    place.suite("letters", f"title: l\nquestions: [{question}]")
+    assert place.run("run", "letters").exit_code == 0
+    arguments = ("--question", "letter", "-e", "knot", "--set", setting, "--because", "kind")
+    done = place.run("mark", "letters", *arguments)
+    assert done.exit_code == (0 if verdict else 2)
+    if verdict is None:
+        assert said in done.stderr
+        return
+    (reply,) = place.json("replies", "letters")  # type: ignore[misc]
+    assert (reply["verdict"], reply["score"], reply["reason"]) == (
+        verdict,
+        score,
+        f"set by a person, {said}: kind",
+    )

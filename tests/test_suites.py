@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import json
+from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import Place
 from dryquarry.suites.checking import check_suite
 from dryquarry.suites.digests import canonical_json, digest
 from dryquarry.suites.question import State
@@ -213,3 +215,21 @@ def test_a_digest_is_the_sha256_of_canonical_json() -> None:
 def test_a_digest_does_not_depend_on_key_order(data: dict) -> None:
     assert digest(data) == digest(dict(reversed(list(data.items()))))
     assert json.loads(canonical_json(data)) == data
+
+
+@pytest.mark.parametrize(
+    ("mark", "scheme"),
+    [("", "choice"), ("    mark: {partial: true}\n", "choice"), ("    mark: {scheme: exact}\n", "exact")],
+)
+def test_options_are_chosen_from_unless_the_question_says_otherwise(place: Place, mark: str, scheme: str) -> None:
+    question = f"  - id: lamp\n    ask: Which?\n    options: [red, green]\n    key: green\n{mark}"
+    place.suite("lamps", f"title: l\nmark: {{scheme: exact, case: true}}\nquestions:\n{question}")
+    (place.root / "entrants.toml").write_text("")
+    shown = place.run("try", "lamps", "lamp", str(_written(place, "Answer: B")))
+    assert f"scheme    {scheme}" in shown.stdout
+    assert ("pass" in shown.stdout) is (scheme == "choice")
+
+
+def _written(place: Place, text: str) -> Path:
+    (place.root / "reply.txt").write_text(text, encoding="utf-8")
+    return place.root / "reply.txt"

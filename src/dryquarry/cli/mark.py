@@ -18,7 +18,7 @@ from dryquarry.workspace.mark_book import Chosen
 @click.option("--question", metavar="ID", help="The question whose marks to set.")
 @click.option("-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant.")
 @click.option("--trial", "trials", type=click.IntRange(1), multiple=True, help="Only this trial.")
-@click.option("--set", "setting", metavar="pass|fail|0.8|void", help="Set the marks by hand; void without -e: for all.")
+@click.option("--set", "setting", metavar="pass|fail|0.8|4/5|void", help="Set marks by hand; void without -e: for all.")
 @click.option("--because", metavar="TEXT", help="Why; kept with the mark, and shown.")
 @click.option("--processes", type=click.IntRange(1), help="Use so many processes (default: one a core).")
 @click.option("--take-back", is_flag=True, help="Let marks set by hand, or a void question, be as if never set.")

@@ -193,7 +193,9 @@ def _read_marking(
 ) -> tuple[Marking, Marker]:
     own = fields.mapping("mark")
     # A question's `mark` stands instead of the suite's; without a scheme of its own it adds to it.
-    mark = dict(own) if "scheme" in own else {**defaults.mark, **own}
+    # Options are there to be chosen from, whatever the suite's other questions are marked by.
+    chosen = bool(choices) and "scheme" not in own and defaults.mark.get("scheme") not in (None, "choice")
+    mark = dict(own) if "scheme" in own else {"scheme": "choice", **own} if chosen else {**defaults.mark, **own}
     scheme = mark.pop("scheme", None)
     marking = Marking(
         scheme=str(scheme),

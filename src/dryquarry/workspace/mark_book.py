@@ -9,13 +9,14 @@ from dataclasses import dataclass
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.model import Mark, Verdict
-from dryquarry.suites.question import Suite
+from dryquarry.marking.model import SAME_SCORE, Mark, Verdict
+from dryquarry.marking.schemes.hand import pass_mark, points_given
+from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.around_runs import alone
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.portions import Work
-from dryquarry.workspace.remarking import Remarking, correct, remark, void_for_all
+from dryquarry.workspace.remarking import Remarking, correct, question_named, remark, void_for_all
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,12 +48,13 @@ class MarkBook:
             return remark(ledger, work, suite, self._entrants(names), processes)
 
     def set(self, of: Chosen, setting: str, because: str, *, write: bool = True) -> str:
-        """Set marks by hand to `pass`, `fail`, `void` or a score in [0, 1]; return what was done in a sentence.
+        """Set marks by hand to `pass`, `fail`, `void`, a score in [0, 1] or points; return what was done.
 
         `void` without entrants is for the question as a whole, until its key changes. Without `write` nothing is
         done but to say what would be.
         """
-        suite, correction = self.folder.suite(of.suite), _correction(setting, because)
+        suite = self.folder.suite(of.suite)
+        correction = _correction(setting, because, question_named(suite, of.question))
         with self._ledger(suite, write) as ledger:
             if not of.entrants and correction.verdict is Verdict.VOID:
                 void_for_all(ledger, suite, of.question, because, write=write)
@@ -94,19 +96,21 @@ class MarkBook:
         return [known[name] for name in dict.fromkeys(names)] if names else list(known.values())
 
 
-def _correction(setting: str, because: str) -> Mark:
+def _correction(setting: str, because: str, question: Question) -> Mark:
     if setting == "void":
         return _by_person(Verdict.VOID, None, because)
     if setting in ("pass", "fail"):
         return _by_person(Verdict(setting), float(setting == "pass"), because)
-    try:
-        score = float(setting)
-    except ValueError:
-        score = -1.0
-    if not 0 <= score <= 1:
-        raise UsageFault(f"a mark is set to pass, fail, void or a score from 0 to 1, not '{setting}'")
-    return _by_person(Verdict.PASS if score == 1 else Verdict.FAIL, score, because)
+    given = points_given(setting, question.marking)
+    if given is None:
+        out_of = question.marking.options.get("out_of", 1) if question.marking.scheme == "hand" else 1
+        points = "a score from 0 to 1" if out_of == 1 else f"points from 0 to {out_of:g}, such as 1 or 1/{out_of:g}"
+        raise UsageFault(f"a mark of {question.id} is set to pass, fail, void or {points}, not '{setting}'")
+    score, said = given
+    verdict = Verdict.PASS if score >= pass_mark(question.marking) - SAME_SCORE else Verdict.FAIL
+    return _by_person(verdict, score, because, said)
 
 
-def _by_person(verdict: Verdict, score: float | None, because: str) -> Mark:
-    return Mark(score, verdict, f"set by a person: {because}", by="a person", because=because)
+def _by_person(verdict: Verdict, score: float | None, because: str, points: str = "") -> Mark:
+    said = f"set by a person, {points}: {because}" if points else f"set by a person: {because}"
+    return Mark(score, verdict, said, by="a person", because=because)

@@ -87,7 +87,7 @@ def correct(
     With `trials` only of those; without `write` they are only counted. Raises UsageFault when there is no such
     question or reply.
     """
-    question = _question(suite, question_id)
+    question = question_named(suite, question_id)
     slots = slots_of(ledger, [question])
     new_marks: list[NewMark] = []
     taken_back: list[tuple[int, str]] = []
@@ -115,7 +115,7 @@ def correct(
 
 def void_for_all(ledger: Ledger, suite: Suite, question_id: str, because: str | None, *, write: bool = True) -> None:
     """Let a question count for nobody until its key changes, or (None) let it count again; not without `write`."""
-    question = _question(suite, question_id)
+    question = question_named(suite, question_id)
     (slot,) = slots_of(ledger, [question])
     if because is None:
         void = any(one.question == question_id for one in void_questions(ledger, suite.name))
@@ -128,7 +128,8 @@ def void_for_all(ledger: Ledger, suite: Suite, question_id: str, because: str | 
     ledger.void_question(suite.name, question_id, slot.marking_id, because)
 
 
-def _question(suite: Suite, question_id: str) -> Question:
+def question_named(suite: Suite, question_id: str) -> Question:
+    """Return a question that a suite asks; raises UsageFault when there is none of that name."""
     found = {question.id: question for question in suite.asked()}
     if question_id not in found:
         raise UsageFault(f"suite '{suite.name}' asks no question '{question_id}'{closest(question_id, found)}")
