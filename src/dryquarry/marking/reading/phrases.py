@@ -97,7 +97,7 @@ _CONFIDENCE = re.compile(
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
     r"\W*(?:not|no|never|neither|nor|anything but|any\w* (?:except|but|other than)|"
-    r"everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)",
+    r"everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
     re.IGNORECASE,
 )
 
