@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import Place, arithmetic_suite, completion
 from dryquarry.errors import FaultyFiles, FileFault
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
@@ -139,3 +140,37 @@ def test_a_made_up_reply_keeps_to_the_question_and_to_itself() -> None:
 def test_a_faulty_bank_is_told_by_its_file(content: bytes) -> None:
     with pytest.raises(FaultyFiles, match=r"mine\.toml"):
         read_bank([("mine.toml", content)])
+
+
+@pytest.mark.parametrize(
+    ("per_second", "said"),
+    [(1234.0, "1\u202f234/s"), (9.84, "9.8/s"), (0.0345, "2.1/min"), (1 / 1200, "3.0/h")],
+)
+def test_a_rate_is_told_in_a_unit_in_which_it_can_be_read(per_second: float, said: str) -> None:
+    assert figures.rate(per_second) == said
+
+
+@pytest.mark.parametrize(
+    ("arguments", "begins", "fault"),
+    [
+        (("--out", "b.csv"), "suite,", None),
+        (("--out", "b.json"), "{", None),
+        (("--out", "b.md"), "**sums@draft", None),
+        (("--out", "b.txt"), "sums@draft", None),
+        (("--out", "b.png"), None, "--picture"),
+        (("--out", "b.html"), None, "--out writes text"),
+        (("--out", "b.csv", "--format", "json"), None, "do not go together"),
+    ],
+)
+def test_a_file_is_written_as_its_ending_says_or_refused(
+    place: Place, service, arguments: tuple[str, ...], begins: str | None, fault: str | None
+) -> None:
+    place.entrant("knot", service(lambda content: (200, completion("Answer: 1"))).url)
+    place.suite("sums", arithmetic_suite(1))
+    assert place.run("run", "sums").exit_code == 0
+    done = place.run("board", "sums", *arguments)
+    assert done.exit_code == (2 if fault else 0)
+    assert (fault or "written to") in done.stderr
+    assert (place.root / arguments[1]).exists() is (fault is None)
+    if begins is not None:
+        assert (place.root / arguments[1]).read_text("utf-8").startswith(begins)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
-from dryquarry.errors import FileFault
+from dryquarry.errors import FileFault, UsageFault
 
 if TYPE_CHECKING:
     from dryquarry.showing.view import View
@@ -68,13 +68,35 @@ def show(view: View, form: str, out: Path | None) -> None:
     from dryquarry.showing.view import rendered
 
     if out is not None:
-        write_file(out, rendered(view, form))
+        write_file(out, rendered(view, _form_of(out, form)))
         hint(f"written to {out}")
         return
     terminal = sys.stdout.isatty()
     width = max(40, os.get_terminal_size().columns) if terminal else None
     colour = terminal and not os.environ.get("NO_COLOR")
     click.echo(rendered(view, form, colour=colour, width=width), nl=False, color=colour)
+
+
+# What the ending of a file says about how to write it, and what --out cannot write.
+_ENDINGS = {".csv": "csv", ".json": "json", ".md": "markdown", ".jsonl": "jsonl", ".txt": "table"}
+_PICTURES = frozenset((".png", ".svg", ".jpg", ".jpeg", ".gif", ".webp"))
+_DOCUMENTS = frozenset((".html", ".htm", ".pdf", ".xlsx", ".ods", ".docx"))
+
+
+def _form_of(out: Path, form: str) -> str:
+    """Return the form to write a file in: what its ending says, unless another was named; raises UsageFault."""
+    ending = out.suffix.lower()
+    if ending in _PICTURES | _DOCUMENTS:
+        picture = "; 'grid --picture FILE' draws one" if ending in _PICTURES else ""
+        raise UsageFault(f"--out writes text, and {out.name} would hold none{picture}; name a .txt, .csv, .json or .md")
+    context = click.get_current_context()
+    meant = _ENDINGS.get(ending, form)
+    if context.get_parameter_source("form") is click.core.ParameterSource.COMMANDLINE:
+        if meant not in (form, "table"):
+            raise UsageFault(f"--format {form} and {out.name} do not go together; leave one of them out")
+        return form
+    option = next(one for one in context.command.params if one.name == "form")
+    return meant if isinstance(option.type, click.Choice) and meant in option.type.choices else form
 
 
 def write_file(path: Path, text: str) -> None:

@@ -76,3 +76,13 @@ def _harmless(char: str) -> bool:
 
 def _escape(char: str) -> str:
     return f"\\x{ord(char):02x}" if ord(char) < 0x100 else f"\\u{ord(char):04x}"
+
+
+def rate(per_second: float) -> str:
+    """Return a rate in the unit in which it can be read: 1 200/s, 9.8/s, 2.1/min, 3.0/h."""
+    if per_second >= 100:
+        return f"{per_second:,.0f}/s".replace(",", "\u202f")
+    for unit, seconds in (("s", 1), ("min", 60)):
+        if per_second * seconds >= 1:
+            return f"{per_second * seconds:.1f}/{unit}"
+    return f"{per_second * 3600:.1f}/h"

@@ -38,7 +38,7 @@ class _Line:
         rate = self.done / max(now - self.began, 1e-3)
         left_s = (self.wanted - self.done) / rate if self.done else None
         return {
-            "rate": f"{rate:.3g}/s" if self.done else "",
+            "rate": figures.rate(rate) if self.done else "",
             "left": f"{figures.duration(left_s)} left" if left_s else "",
             "cost": f"cost {figures.cost(self.cost)}" if self.cost else "",
             "failed": f"{self.failed} failed" if self.failed else "",
