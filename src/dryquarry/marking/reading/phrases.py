@@ -316,10 +316,10 @@ def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iter
 
 def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the one of several parts whose surroundings were asked for: "red in acids, blue in bases"."""
-    parts = list(_PART.finditer(text, start, end))
+    parts = list(_PART.finditer(text[start:end]))
     own = [part for part in parts if asked and _echoes(part["rest"], asked)]
     if len(parts) > 1 and len(own) == 1:
-        yield own[0].span("one")
+        yield start + own[0].start("one"), start + own[0].end("one")
 
 
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
