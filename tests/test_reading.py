@@ -10,15 +10,19 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from dryquarry.marking.cues import KINDS, cue
+from dryquarry.marking.cues import KINDS, cue, last_cue, may_hold
 from dryquarry.marking.model import Marking, Verdict
 from dryquarry.marking.outcomes import Outcome, mark_reply, outcome_of
+from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.registry import SCHEMES, prepare
+from dryquarry.marking.reply import blocks
 from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.schemes import number, reading_marker
 from dryquarry.marking.schemes.reading_marker import readings_in
+from dryquarry.marking.values import numbers
 from dryquarry.marking.values.formulas import number_value
 from dryquarry.marking.values.json_text import find_objects
 from dryquarry.marking.values.numbers import find_terms
@@ -254,3 +258,51 @@ def test_a_long_gap_is_seen_as_a_short_one_and_its_places_lead_back() -> None:
     assert (view.text, view.origin(view.text.index("green"))) == ("Answer: red        and green", text.index("green"))
     marking = Marking("set", ["red", "green"], answer_line="Answer:", asked="Which lamps are lit?")
     assert prepare(marking)(text).verdict == "pass"
+
+
+plain_lines = st.text(st.sampled_from("ab I.,'\"(é5- \n\n"), max_size=60)
+
+
+@given(plain_lines)
+@example("a\n\n\nb")
+@example("  a\n   b\n \nc ")
+def test_paragraphs_are_found_as_the_markdown_parser_finds_them(text: str) -> None:
+    if not blocks._BLOCK_SIGN.search(text):
+        assert list(blocks._paragraphs(text)) == list(blocks._parsed(text))
+
+
+PIECES = (
+    "the keeper|lit|twenty|-five|five|and|a half|an hour|3|1/2|x|×|=|minus|per cent|2 π|about|3.5 kg|dozen|half of|"
+    "(|)|,|.\n|US|$5|point|over"
+).split("|")
+words_and_numbers = st.lists(st.sampled_from(PIECES), max_size=12)
+
+
+@given(words_and_numbers)
+def test_passing_over_prose_finds_the_same_numbers(parts: list[str]) -> None:
+    text = " ".join(parts)
+    quick = find_terms(text)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(numbers, "_NO_PROSE", None)
+        numbers._terms_between.cache_clear()
+        assert find_terms(text) == quick
+    numbers._terms_between.cache_clear()
+
+
+@given(words_and_numbers, st.sampled_from(sorted(KINDS)))
+def test_what_a_sentence_may_hold_is_never_less_than_what_it_holds(parts: list[str], kind: str) -> None:
+    text = " ".join(parts)
+    assert may_hold(kind, text) or last_cue(kind, text) is None
+
+
+@pytest.mark.parametrize("case", BLIND[::7], ids=lambda case: case["id"])
+def test_no_sentence_takes_up_more_than_it_may(case: dict) -> None:
+    marking = marking_of(case)
+    if (kind_of := SCHEMES[marking.scheme].kind) is None:
+        return
+    kind, question = kind_of(marking), Question(marking.asked, marking.answer_line)
+    reply = take_apart(case["reply"])
+    for at, sentence in enumerate(reply.sentences):
+        place = Place(PlaceKind.SENTENCE, sentence.start, sentence.end, at)
+        weight = kind.weigh(reply, place, question)
+        assert weight is None or weight.taken_up <= kind.most(reply, place, question) + 1e-9

@@ -241,3 +241,12 @@ def test_points_of_a_question_marked_by_hand(
         score,
         f"set by a person, {said}: kind",
     )
+
+
+def test_a_plan_counts_the_replies_to_a_question_whose_key_was_just_changed(asked: Place) -> None:
+    asked.suite("sums", arithmetic_suite(4).replace("key: 4}", "key: 3}"))
+    arguments = ("--question", "q3", "-e", "gull", "--set", "pass", "--because", "shown")
+    planned, done = (asked.run("mark", "sums", *arguments, *plan) for plan in (("--plan",), ()))
+    assert (planned.exit_code, done.exit_code) == (0, 0), planned.output
+    assert "1 of sums/q3" in planned.stderr
+    assert "1 of sums/q3" in done.stderr

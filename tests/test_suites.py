@@ -233,3 +233,8 @@ def test_options_are_chosen_from_unless_the_question_says_otherwise(place: Place
 def _written(place: Place, text: str) -> Path:
     (place.root / "reply.txt").write_text(text, encoding="utf-8")
     return place.root / "reply.txt"
+
+
+def test_options_are_chosen_from_where_neither_suite_nor_question_name_a_scheme(place: Place) -> None:
+    place.suite("lamps", "title: l\nquestions:\n  - {id: lamp, ask: Which?, options: [red, green], key: green}\n")
+    assert "scheme    choice" in place.run("try", "lamps", "lamp", str(_written(place, "B"))).stdout

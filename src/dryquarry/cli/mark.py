@@ -9,7 +9,6 @@ import click
 
 from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option
 from dryquarry.errors import FileFault, UsageFault
-from dryquarry.workspace.mark_book import Chosen
 
 
 @click.command()
@@ -52,12 +51,14 @@ def mark(
         return
     if question is None:
         raise UsageFault("name the question whose marks to set: --question ID")
+    from dryquarry.workspace.mark_book import RepliesNamed
+
+    chosen = RepliesNamed(reference, question, entrants, trials)
     if take_back:
-        hint(marks.take_back(Chosen(reference, question, entrants, trials), write=not plan))
+        hint(marks.take_back(chosen, write=not plan))
         return
     if not because or not because.strip():
         raise UsageFault('say why the mark is set: --because "…"')
-    chosen = Chosen(reference, question, entrants, trials)
     hint(marks.set(chosen, setting or "", because.strip(), write=not plan))
 
 

@@ -194,8 +194,8 @@ def _read_marking(
     own = fields.mapping("mark")
     # A question's `mark` stands instead of the suite's; without a scheme of its own it adds to it.
     # Options are there to be chosen from, whatever the suite's other questions are marked by.
-    chosen = bool(choices) and "scheme" not in own and defaults.mark.get("scheme") not in (None, "choice")
-    mark = dict(own) if "scheme" in own else {"scheme": "choice", **own} if chosen else {**defaults.mark, **own}
+    chosen = bool(choices) and defaults.mark.get("scheme") != "choice"
+    mark = dict(own) if "scheme" in own else {**({"scheme": "choice"} if chosen else defaults.mark), **own}
     scheme = mark.pop("scheme", None)
     marking = Marking(
         scheme=str(scheme),

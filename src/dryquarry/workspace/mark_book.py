@@ -20,7 +20,7 @@ from dryquarry.workspace.remarking import Remarking, correct, question_named, re
 
 
 @dataclass(frozen=True, slots=True)
-class Chosen:
+class RepliesNamed:
     """The replies whose marks a person sets: to a question of a suite, by entrants, of some trials or all."""
 
     suite: str
@@ -47,7 +47,7 @@ class MarkBook:
             work = Work(self.folder.root, suite.reference, write)
             return remark(ledger, work, suite, self._entrants(names), processes)
 
-    def set(self, of: Chosen, setting: str, because: str, *, write: bool = True) -> str:
+    def set(self, of: RepliesNamed, setting: str, because: str, *, write: bool = True) -> str:
         """Set marks by hand to `pass`, `fail`, `void`, a score in [0, 1] or points; return what was done.
 
         `void` without entrants is for the question as a whole, until its key changes. Without `write` nothing is
@@ -67,7 +67,7 @@ class MarkBook:
         done = "set by a person" if write else "a person would set"
         return f"{done}: {count} of {suite.name}/{of.question}" + ("; --take-back undoes it" if write else "")
 
-    def take_back(self, of: Chosen, *, write: bool = True) -> str:
+    def take_back(self, of: RepliesNamed, *, write: bool = True) -> str:
         """Let marks set by hand be given by the scheme again; without entrants, let a void question count."""
         suite = self.folder.suite(of.suite)
         with self._ledger(suite, write) as ledger:

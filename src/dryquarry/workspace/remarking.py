@@ -21,6 +21,9 @@ from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.portions import MarkChange, Portion, Work, portions
 from dryquarry.workspace.standings import items_of
 
+# Stands for a key by which nothing was marked yet; a plan notes none, and writes no mark by it.
+UNNOTED = 0
+
 
 @dataclass(frozen=True, slots=True)
 class StandingChange:
@@ -89,13 +92,13 @@ def correct(
     """
     question = question_named(suite, question_id)
     slots = slots_of(ledger, [question])
+    marking_id = slots[0].marking_id or UNNOTED
     new_marks: list[NewMark] = []
     taken_back: list[tuple[int, str]] = []
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
         for reply in stored_replies(ledger, slots, sitter_id) if sitter_id is not None else []:
-            marking_id = slots[0].marking_id
-            if (trials and reply.trial not in trials) or marking_id is None:
+            if trials and reply.trial not in trials:
                 continue
             if correction is not None:
                 new_marks.append(_set_by_hand(reply, marking_id, correction))

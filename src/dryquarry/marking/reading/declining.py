@@ -107,7 +107,6 @@ class Abstention:
 
     says: Says | None
     anyway: Says | None = None
-    refuses: bool = False
 
 
 def abstention_in(reply: Reply, answer_line: str | None, phrases: Sequence[str] = (), asked: str = "") -> Abstention:

@@ -94,17 +94,8 @@ class FormulasSaid:
         end = example.start() if example else end
         for first, last in list(dict.fromkeys(self._stretches(text, start, end)))[:MOST_TRIES]:
             said = bare(text[first:last].strip())
-            unit = _LAST_WORD.search(said)
-            if (
-                unit
-                and not WORDS.fullmatch(unit[1])
-                and not set(unit[1]) & self.letters
-                and unit[1] not in self.variables
-            ):
-                said, last = said[: unit.start()], first + text[first:last].find(said) + unit.start()
-            letter = _LETTER_OF_UNIT.search(said)
-            if letter and letter["unit"] not in self.letters and _ENDS_VALUE.search(said[: letter.start()]):
-                said, last = said[: letter.start()], first + text[first:last].find(said) + letter.start()
+            bare_end = self._unit_start(said)
+            said, last = said[:bare_end], first + text[first:last].find(said) + bare_end
             if not said or not re.search(r"[\w√π]", said):
                 continue
             try:
@@ -119,6 +110,16 @@ class FormulasSaid:
                 continue  # a letter in prose
             return Found(Said(said, formula), first, last)
         return None
+
+    def _unit_start(self, said: str) -> int:
+        """Return where the unit of a formula begins, "mg" or "m²"; its end where it has none."""
+        word = _LAST_WORD.search(said)
+        if word and not (WORDS.fullmatch(word[1]) or set(word[1]) & self.letters or word[1] in self.variables):
+            return word.start()
+        letter = _LETTER_OF_UNIT.search(said)
+        if letter and letter["unit"] not in self.letters and _ENDS_VALUE.search(said[: letter.start()]):
+            return letter.start()
+        return len(said)
 
     def _stretches(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the formula may stand, the likeliest first."""

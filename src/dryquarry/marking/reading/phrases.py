@@ -38,9 +38,11 @@ _TAIL = re.compile(
     r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
+# Whose it is, and who has it: the owner is named either way.
 _ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
 # "Ada's coat is blue."
 _OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')")
+# "older than that of Osten", but "no other than Ada"
 _COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
 # "They're wrong; Osten's is."
 _ONLY_JUDGES = re.compile(
@@ -50,9 +52,11 @@ _ONLY_JUDGES = re.compile(
 )
 # "It curves upwards."
 _OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+# "In bases it turns blue."
 _PLACED_FIRST = re.compile(
     r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
 )
+# "Monday → Tuesday → Wednesday"
 _ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
 # "Three sides make a triangle, four a quadrilateral."
 _MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+", re.IGNORECASE)
@@ -71,6 +75,7 @@ _OF_HER = re.compile(
 )
 # "It turns from red to blue."
 _FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+# "Red in acids, blue in bases."
 _PART = re.compile(
     r"(?:^|,\s+|;\s+|\sand\s)(?P<one>\w+(?:\s\w+)?)\s+(?:in|for|at|on|with|by|under)\s+(?P<rest>[^,;]+?)(?=,|;|\sand\s|[.!]|$)"
 )

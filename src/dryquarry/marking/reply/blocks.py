@@ -151,9 +151,10 @@ def _parser() -> MarkdownIt:
 
 def _kinds(source: str) -> Iterator[tuple[BlockKind, int, int]]:
     """Yield the kind, first line and line after the last of each block."""
-    if not _BLOCK_SIGN.search(source):
-        yield from _paragraphs(source)
-        return
+    yield from _parsed(source) if _BLOCK_SIGN.search(source) else _paragraphs(source)
+
+
+def _parsed(source: str) -> Iterator[tuple[BlockKind, int, int]]:
     parser = _parser()
     tokens: list[object] = []
     parser.block.parse(source, parser, {}, tokens)  # type: ignore[arg-type]
