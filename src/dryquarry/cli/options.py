@@ -87,8 +87,8 @@ def _form_of(out: Path, form: str) -> str:
     """Return the form to write a file in: what its ending says, unless another was named; raises UsageFault."""
     ending = out.suffix.lower()
     if ending in _PICTURES | _DOCUMENTS:
-        picture = "; 'grid --picture FILE' draws one" if ending in _PICTURES else ""
-        raise UsageFault(f"--out writes text, and {out.name} would hold none{picture}; name a .txt, .csv, .json or .md")
+        kind = "a picture ('grid --picture FILE' draws one)" if ending in _PICTURES else "a document"
+        raise UsageFault(f"--out writes text, and {out.name} names {kind}; name a .txt, .csv, .json or .md file")
     context = click.get_current_context()
     meant = _ENDINGS.get(ending, form)
     if context.get_parameter_source("form") is click.core.ParameterSource.COMMANDLINE:
