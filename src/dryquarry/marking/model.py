@@ -113,6 +113,16 @@ class MarkingFault(ValueError):
 Marker = Callable[[str], Mark]
 
 
+def always(marking: Marking) -> bool:
+    """Tell that it is so for every question of a scheme."""
+    return True
+
+
+def never(marking: Marking) -> bool:
+    """Tell that it is so for no question of a scheme."""
+    return False
+
+
 @dataclass(frozen=True, slots=True)
 class Scheme:
     """A way of marking.
@@ -123,7 +133,8 @@ class Scheme:
     function that prepares those, too. A scheme that `needs_judge`
     returns open marks, which the judge's verdict then settles. One that `marks_refusals` is shown replies that
     decline to answer, too; for all others those are no answers. One that `reads_whole` looks at the whole reply and
-    not for an answer in it; of the others `kind` gives the kind of value that they read.
+    not for an answer in it; of the others `kind` gives the kind of value that they read. `has_answer` tells whether
+    a reply has an answer apart from the rest of it, for which an answer line may be asked.
     """
 
     name: str
@@ -134,6 +145,7 @@ class Scheme:
     needs_judge: bool = False
     marks_refusals: bool = False
     reads_whole: bool = False
+    has_answer: Callable[[Marking], bool] = always
 
 
 def unmarked(text: str) -> Mark:

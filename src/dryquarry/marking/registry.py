@@ -106,6 +106,17 @@ def _part(spec: Mapping[str, Any], outer: Marking) -> Marking:
     return replace(outer, scheme=spec["scheme"], key=spec.get("key", outer.key), options=options)
 
 
+def reads_answer(marking: Marking) -> bool:
+    """Tell whether a reply has an answer apart from the rest, so that an answer line may be asked for."""
+    return any(SCHEMES[one.scheme].has_answer(one) for one in parts_of(marking) if one.scheme not in ("all", "any"))
+
+
+def whole_parts(marking: Marking) -> tuple[str, ...]:
+    """Return the schemes among a marking's parts that take the whole reply, and so would take an answer line too."""
+    parts = (one for one in parts_of(marking) if one.scheme not in ("all", "any"))
+    return tuple(dict.fromkeys(one.scheme for one in parts if not SCHEMES[one.scheme].has_answer(one)))
+
+
 def rubric_part(marking: Marking) -> Marking | None:
     """Return the marking that a judge marks: a rubric, or the first rubric among the parts of `all` or `any`."""
     return next((one for one in parts_of(marking) if SCHEMES[one.scheme].needs_judge), None)

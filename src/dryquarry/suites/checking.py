@@ -11,6 +11,7 @@ from typing import Any
 from dryquarry.errors import Fault
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.registry import whole_parts
 from dryquarry.marking.schemes.number import is_irrational
 from dryquarry.marking.values.texts import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
@@ -114,6 +115,7 @@ def _own_advice(question: Question) -> Iterator[Fault]:
     if question.second_try and "{reason}" in question.second_try:
         said = "`second_try` hands the mark's reason on, which names the key; `{answer}` hands on what was read"
         yield _fault(question, "key-in-second-try", said)
+    yield from _answer_line(question)
     if question.marking.scheme == "number":
         yield from _untold_tolerance(question)
     if question.marking.scheme not in ("exact", "number"):
@@ -124,6 +126,17 @@ def _own_advice(question: Question) -> Iterator[Fault]:
         if said in asked and re.search(rf"(?<![\w.,]){re.escape(said)}(?!\w|[.,]\d)", asked):
             yield _fault(question, "key-in-question", f"the key '{shortened(str(key))}' stands in the question")
             return
+
+
+def _answer_line(question: Question) -> Iterator[Fault]:
+    """Tell of an answer line that is asked for and taken for a part of the reply."""
+    marking = question.marking
+    if marking.answer_line is None or not (whole := whole_parts(marking)):
+        return
+    schemes = " and ".join(f"`{scheme}`" for scheme in whole)
+    said = f'"{marking.answer_line}" is asked for, and {schemes} counts that line as part of the reply'
+    does = "; `on: answer` looks at the answer alone" if "rules" in whole else ""
+    yield _fault(question, "answer-line", f"{said}; `answer_line: none` asks for none{does}")
 
 
 def _untold_tolerance(question: Question) -> Iterator[Fault]:

@@ -35,6 +35,7 @@ COLUMN_NAMES: Mapping[str, tuple[str, ...]] = {
     "retired_because": ("retired_because",),
     "second_try": ("second_try",),
     "files": ("files",),
+    "answer_line": ("answer_line",),
     "proofs": ("proofs",),
 }
 OPTION_COLUMN = re.compile(r"(?:(?:option|choice)[ _-]?)?([a-z])", re.IGNORECASE)

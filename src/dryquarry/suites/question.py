@@ -15,6 +15,7 @@ from dryquarry.suites.digests import ask_content, canonical_json, mark_content, 
 from dryquarry.suites.templates import Template
 
 DRAFT = "draft"
+NO_ANSWER_LINE = "none"
 
 
 class State(StrEnum):
@@ -46,13 +47,15 @@ class Question:
     """What is asked, how the reply is marked, and where in which file it stands.
 
     `ask` is complete: options and the request for an answer line are part of its text; `texts` are the
-    turns as the author wrote them. `marker` marks one reply text, prepared once from `marking`.
+    turns as the author wrote them. `answer_line` is what the question has in place of the suite's: a line of its own,
+    or "none"; None where the suite's holds. `marker` marks one reply text, prepared once from `marking`.
     """
 
     id: str
     ask: Ask
     marking: Marking
     texts: tuple[str, ...]
+    answer_line: str | None = None
     category: str | None = None
     tags: tuple[str, ...] = ()
     family: str | None = None

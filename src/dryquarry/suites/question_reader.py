@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from dryquarry.errors import Fault, closest
@@ -12,12 +12,12 @@ from dryquarry.marking import registry
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Rubric, unmarked
 from dryquarry.suites.ask import Ask, Attachment
 from dryquarry.suites.fields import Fields, LineOf, described
-from dryquarry.suites.question import Drawn, Proofs, Question, State, full_text
+from dryquarry.suites.question import NO_ANSWER_LINE, Drawn, Proofs, Question, State, full_text
 
 QUESTION_FIELDS = frozenset(
     {
         "id", "ask", "files", "options", "key", "mark", "category", "tags", "family", "level", "weight", "why",
-        "source", "state", "retired_because", "second_try", "proofs",
+        "source", "state", "retired_because", "second_try", "proofs", "answer_line",
     }
 )  # fmt: skip
 DRAFT_FIELDS = QUESTION_FIELDS | {"template"}
@@ -79,13 +79,14 @@ def read_question(
     texts = _read_texts(fields)
     choices = _read_choices(fields)
     marking, marker = _read_marking(fields, choices, defaults, texts)
-    turns = (*texts[:-1], full_text(texts[-1], choices, defaults.answer_line)) if texts else ()
+    turns = (*texts[:-1], full_text(texts[-1], choices, marking.answer_line)) if texts else ()
     ask = Ask(defaults.system, turns, _read_files(fields, defaults) if "files" in data else ())
     question = Question(
         id=name,
         ask=ask,
         texts=texts,
         marking=marking,
+        answer_line=_kept_answer_line(marking, defaults),
         file=file,
         line=line(),
         marker=marker,
@@ -197,16 +198,18 @@ def _read_marking(
     chosen = bool(choices) and defaults.mark.get("scheme") != "choice"
     mark = dict(own) if "scheme" in own else {**({"scheme": "choice"} if chosen else defaults.mark), **own}
     scheme = mark.pop("scheme", None)
-    marking = Marking(
-        scheme=str(scheme),
-        key=fields.data.get("key"),
-        options=mark,
-        choices=choices,
-        answer_line=defaults.answer_line,
-        rubric=defaults.rubrics.get(str(_rubric_named(mark))),
-        outcomes=defaults.outcomes,
-        form_required=defaults.form_required,
-        asked="\n".join(texts),
+    marking = _with_answer_line(
+        Marking(
+            scheme=str(scheme),
+            key=fields.data.get("key"),
+            options=mark,
+            choices=choices,
+            rubric=defaults.rubrics.get(str(_rubric_named(mark))),
+            outcomes=defaults.outcomes,
+            asked="\n".join(texts),
+        ),
+        fields,
+        defaults,
     )
     if scheme is None:
         fields.fault("missing-field", "no scheme: add `mark: {scheme: …}` to the question or the suite", "mark")
@@ -230,6 +233,28 @@ def _read_marking(
         missing = field == "key" and fields.data.get("key") is None
         fields.fault("missing-key" if missing else "bad-key" if field == "key" else "bad-option", str(fault), field)
     return marking, unmarked
+
+
+def _with_answer_line(marking: Marking, fields: Fields, defaults: Defaults) -> Marking:
+    """Return the marking with the answer line that is asked for: the question's own, or the suite's.
+
+    The suite's is asked for only where a reply has an answer apart from the rest of it. Editions sealed before
+    questions had a say in this asked it of all; those sealed since state where it is not asked.
+    """
+    if "answer_line" in fields.data:
+        own = None if fields.data["answer_line"] is False else fields.text("answer_line")
+        line = None if own == NO_ANSWER_LINE else own
+    else:
+        unread = marking.scheme in registry.SCHEMES and not registry.reads_answer(marking)
+        line = None if unread and not defaults.sealed else defaults.answer_line
+    return replace(marking, answer_line=line, form_required=defaults.form_required and line is not None)
+
+
+def _kept_answer_line(marking: Marking, defaults: Defaults) -> str | None:
+    """Return what a question has in place of the suite's answer line, None where the suite's holds."""
+    if marking.answer_line == defaults.answer_line:
+        return None
+    return marking.answer_line or NO_ANSWER_LINE
 
 
 def _rubric_named(mark: dict[str, Any]) -> Any:

@@ -20,6 +20,7 @@ def question_record(question: Question) -> dict[str, Any]:
         "id": question.id,
         "ask": question.texts[0] if len(question.texts) == 1 else list(question.texts),
         "files": [file.path for file in question.ask.files],
+        "answer_line": question.answer_line,
         "options": dict(question.marking.choices),
         "key": question.marking.key,
         "mark": {"scheme": question.marking.scheme, **question.marking.options},

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, passed, scored
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, failed, never, passed, scored
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.stances import Around, stance_of
@@ -151,4 +151,5 @@ SCHEME = Scheme(
     prepare=prepare,
     nests=True,
     reads_whole=True,
+    has_answer=never,
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, never
 from dryquarry.marking.options import option_types, options_of
 
 _POINTS = re.compile(r"(?P<points>\d+(?:\.\d+)?|\.\d+)(?:\s*/\s*(?P<of>\d+(?:\.\d+)?))?")
@@ -56,4 +56,4 @@ def pass_mark(marking: Marking) -> float:
     return options_of(HandOptions, marking).pass_at if marking.scheme == "hand" else 1.0
 
 
-SCHEME = Scheme(name="hand", options=option_types(HandOptions), prepare=prepare, reads_whole=True)
+SCHEME = Scheme(name="hand", options=option_types(HandOptions), prepare=prepare, reads_whole=True, has_answer=never)

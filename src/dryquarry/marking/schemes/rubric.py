@@ -21,6 +21,7 @@ from dryquarry.marking.model import (
     Scheme,
     Verdict,
     failed,
+    never,
 )
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.values.json_text import find_objects
@@ -156,4 +157,5 @@ SCHEME = Scheme(
     prepare=prepare,
     needs_judge=True,
     reads_whole=True,
+    has_answer=never,
 )

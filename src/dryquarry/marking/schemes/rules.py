@@ -129,4 +129,5 @@ SCHEME = Scheme(
     options=option_types(RulesOptions),
     prepare=prepare,
     reads_whole=True,
+    has_answer=lambda marking: marking.options.get("on") == "answer",
 )

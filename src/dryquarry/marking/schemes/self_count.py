@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, never, passed
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
@@ -115,4 +115,6 @@ def _without_withdrawn(reply: Reply, claims: list[Claim[Quantity]]) -> list[Clai
     return later if last >= 0 and later else claims
 
 
-SCHEME = Scheme(name="self_count", options=option_types(SelfCountOptions), prepare=prepare, reads_whole=True)
+SCHEME = Scheme(
+    name="self_count", options=option_types(SelfCountOptions), prepare=prepare, reads_whole=True, has_answer=never
+)
