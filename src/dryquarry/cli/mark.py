@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option
+from dryquarry.cli.options import format_options, hint, hints, open_workspace, show, workspace_option
 from dryquarry.errors import FileFault, UsageFault
 
 
@@ -41,13 +41,15 @@ def mark(
 
     Prints which marks changed and what that does to the standings. With --set, or --take-back, a person's mark.
     """
-    marks = open_workspace(workspace).marks
+    opened = open_workspace(workspace)
+    marks = opened.marks
     if setting is None and not take_back:
         if question or because or trials:
             raise UsageFault("--question, --trial and --because go with --set or --take-back")
         from dryquarry.showing.remarking import remarking_view
 
         show(remarking_view(marks.again(reference, entrants, write=not plan, processes=processes)), form, out)
+        hints(opened.notices([reference]))
         return
     if question is None:
         raise UsageFault("name the question whose marks to set: --question ID")
@@ -81,4 +83,6 @@ def try_text(
         raise FileFault(f"{file} cannot be read: {error.strerror}") from None
     except UnicodeDecodeError as error:
         raise FileFault(f"{file or 'standard input'} is not a text in UTF-8 (byte {error.start})") from None
-    show(tried_view(open_workspace(workspace).suites.try_text(reference, question, text)), form, out)
+    opened = open_workspace(workspace)
+    show(tried_view(opened.suites.try_text(reference, question, text)), form, out)
+    hints(opened.notices([reference]))

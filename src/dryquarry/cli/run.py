@@ -48,11 +48,12 @@ def run(
     opened = open_workspace(workspace)
     if plan:
         show(plan_view(opened.plan(reference, entrants, trials=trials, fresh=fresh)), form, out)
+        hints(opened.notices([reference]))
         return
     with RunWatcher() as watcher:
         summary = opened.run(reference, entrants, watcher, trials=trials, budget=budget, fresh=fresh)
     show(summary_view(summary), form, out)
-    hints(summary_hints(summary))
+    hints([*summary_hints(summary), *opened.notices([reference])])
     if summary.interrupted:
         raise Interrupted("interrupted; what was received is stored, the same command goes on from there")
     if summary.missing:

@@ -38,9 +38,10 @@ def board(
     """
     from dryquarry.showing.boards import board_view
 
-    result = open_workspace(workspace).board(references, entrants, each_own=each_own)
+    opened = open_workspace(workspace)
+    result = opened.board(references, entrants, each_own=each_own)
     show(board_view(result), form, out)
-    hints(result.notes)
+    hints([*result.notes, *opened.notices(references)])
 
 
 @click.command()
@@ -63,6 +64,7 @@ def grid(
     opened = open_workspace(workspace)
     result = opened.grid(reference, entrants)
     show(grid_view(result), form, out)
+    hints(opened.notices([reference]))
     if picture is not None:
         from dryquarry.showing.pictures import draw_grid
 
@@ -101,7 +103,8 @@ def replies(
     """Read the replies to SUITE, beside key, answer read and reason."""
     from dryquarry.showing.replies import replies_view
 
-    found = open_workspace(workspace).replies(
+    opened = open_workspace(workspace)
+    found = opened.replies(
         reference,
         names=entrants,
         questions=questions,
@@ -111,3 +114,4 @@ def replies(
         unsure=unsure,
     )
     show(replies_view(found, unsure=unsure), form, out)
+    hints(opened.notices([reference]))

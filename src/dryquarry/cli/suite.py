@@ -1,4 +1,4 @@
-"""suite list, show, check, seal, history, diff, retire, restore, import, export."""
+"""suite list, show, check, seal, correct, history, diff, retire, restore, import, export."""
 
 from __future__ import annotations
 
@@ -94,6 +94,28 @@ def seal(
     if sealed.diff is not None:
         show(diff_view(sealed.diff), form, out)
     hint(f"sealed {sealed.suite.reference} with {len(sealed.suite.asked())} questions in {sealed.path}")
+
+
+@suite.command()
+@click.argument("name", metavar="SUITE")
+@click.option("--because", metavar="TEXT", help="What was wrong; the note of the new edition.")
+@click.option("--plan", is_flag=True, help="Show what would change; write nothing.")
+@workspace_option
+@format_options()
+def correct(name: str, because: str | None, plan: bool, workspace: Path | None, form: str, out: Path | None) -> None:
+    """Put corrected keys into use: seal the draft as the next edition, mark the stored replies by it, ask nothing.
+
+    Only where the draft differs in keys and ways of marking alone; the edition before stays as it was published.
+    """
+    from dryquarry.showing.editions import key_hints
+    from dryquarry.showing.remarking import remarking_view
+
+    if not plan and not (because and because.strip()):
+        raise UsageFault('say what was wrong: --because "…" (or look first, with --plan)')
+    diff, remarking = open_workspace(workspace).marks.correct(name, (because or "").strip(), write=not plan)
+    hints(key_hints(diff))
+    show(remarking_view(remarking), form, out)
+    hint(f"{diff.before} stays as it was" if plan else f"sealed {diff.after}; {diff.before} stays as it was")
 
 
 @suite.command()

@@ -51,6 +51,13 @@ def history_view(name: str, rows: Sequence[HistoryRow]) -> View:
     return View({"suite": name, "editions": values}, sheet, Table(f"{name}: its editions", columns, shown))
 
 
+def key_hints(diff: SuiteDiff) -> list[str]:
+    """Return each changed key, or way of marking, in a line."""
+    kinds = (ChangeKind.KEY, ChangeKind.SCHEME)
+    changes = [change for change in diff.changes if change.kind in kinds]
+    return [f"{one.question}: {one.kind}, {shortened(one.before, 60)} → {shortened(one.after, 60)}" for one in changes]
+
+
 def diff_view(diff: SuiteDiff) -> View:
     """Return what changed, a row a change."""
     changes = [

@@ -15,6 +15,7 @@ from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.mark_book import MarkBook
+from dryquarry.workspace.notices import notices_of
 from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
@@ -57,6 +58,10 @@ class Workspace:
     def past(self) -> Past:
         """What the ledger holds."""
         return Past(self.folder)
+
+    def notices(self, references: Sequence[str]) -> list[str]:
+        """Return what a person should know of the editions that these references name, beside their numbers."""
+        return [notice for reference in references for notice in notices_of(self.folder, reference)]
 
     def entrants(self) -> Entrants:
         """Return the entrants and judges of entrants.toml."""

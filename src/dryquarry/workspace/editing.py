@@ -14,6 +14,7 @@ from dryquarry.suites.question import DRAFT, Question, State, Suite
 from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.records import content_digest
 from dryquarry.workspace.folder import Folder, no_garbage_collection
+from dryquarry.workspace.notices import corrects_keys_only, told
 from dryquarry.workspace.suite_files import SuiteFiles
 
 
@@ -66,6 +67,22 @@ def seal(
     path = files.write_edition(number, write_edition(draft, number, sealed_at, note))
     suite = files.edition(number)
     return Sealed(suite, path, diff_suites(before, suite) if before else None)
+
+
+def corrected_keys(folder: Folder, name: str) -> SuiteDiff:
+    """Return what a draft corrects of the newest edition; raises UsageFault unless it is keys and nothing else."""
+    before, read = folder.files(name).newest(), folder.read_draft(name)
+    if before is None:
+        raise UsageFault(f"no edition of {name} is sealed, so the draft's keys are in use; 'mark {name}' marks by them")
+    if read.faults or read.suite is None:
+        raise FaultyFiles(f"suite '{name}'", read.faults)
+    diff = diff_suites(before, read.suite)
+    if not corrects_keys_only(diff):
+        same = before.seal is not None and before.seal.content_digest == content_digest(read.suite)
+        said = "does not differ from it" if same else f"changes more than keys: {told(diff)}"
+        more = "" if same else f"; 'dryquarry suite seal {name} --note \"…\"' makes an edition of it"
+        raise UsageFault(f"nothing to correct in {before.reference}: the draft {said}{more}")
+    return diff
 
 
 def history(folder: Folder, name: str) -> list[HistoryRow]:

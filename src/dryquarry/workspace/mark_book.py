@@ -8,11 +8,14 @@ from dataclasses import dataclass
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.rows import now_utc
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import SAME_SCORE, Mark, Verdict
 from dryquarry.marking.schemes.hand import pass_mark, points_given
-from dryquarry.suites.question import Question, Suite
+from dryquarry.suites.diffing import SuiteDiff
+from dryquarry.suites.question import DRAFT, Question, Suite
 from dryquarry.workspace.around_runs import alone
+from dryquarry.workspace.editing import corrected_keys, seal
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.portions import Work
@@ -46,6 +49,21 @@ class MarkBook:
         with self._ledger(suite, write) as ledger:
             work = Work(self.folder.root, suite.reference, write)
             return remark(ledger, work, suite, self._entrants(names), processes)
+
+    def correct(self, name: str, because: str, *, write: bool = True) -> tuple[SuiteDiff, Remarking]:
+        """Put a draft's corrected keys into use as the next edition, and mark the stored replies by them.
+
+        An edition's name stands for one set of numbers for good, so a corrected key is another edition, whose
+        replies are those that are there. Without `write` only say what would come. Raises UsageFault unless the
+        draft differs from the newest edition in keys and ways of marking alone.
+        """
+        name = name.removesuffix(f"@{DRAFT}")
+        diff = corrected_keys(self.folder, name)
+        if not write:
+            return diff, self.again(f"{name}@{DRAFT}", write=False)
+        sealed = seal(self.folder, name, because, now_utc())
+        assert sealed.diff is not None  # there is an edition before it
+        return sealed.diff, self.again(sealed.suite.reference)
 
     def set(self, of: RepliesNamed, setting: str, because: str, *, write: bool = True) -> str:
         """Set marks by hand to `pass`, `fail`, `void`, a score in [0, 1] or points; return what was done.

@@ -48,11 +48,7 @@ class SuiteFiles:
 
     def content(self) -> SuiteContent:
         """Return the contents of suite.yaml and of all files in questions/, sorted by name."""
-        paths = [self.folder / SUITE_FILE]
-        more = self.folder / QUESTIONS
-        if more.is_dir():
-            paths += sorted(path for path in more.rglob("*") if path.suffix in (".yaml", ".yml", ".jsonl"))
-        files = tuple((self.path_shown(path), self.bytes_of(path)) for path in paths)
+        files = tuple((self.path_shown(path), self.bytes_of(path)) for path in self._draft_paths())
         return SuiteContent(self.name, files, self.attachment)
 
     def attachment(self, path: str) -> Attachment:
@@ -102,6 +98,11 @@ class SuiteFiles:
         """Return the size of an edition's file in bytes."""
         return self._edition_path(number).stat().st_size
 
+    def edited_since(self, number: int) -> bool:
+        """Tell whether any of the draft's files was written after an edition's file."""
+        sealed_at = self._edition_path(number).stat().st_mtime
+        return any(path.stat().st_mtime > sealed_at for path in self._draft_paths())
+
     def edition_bytes(self, number: int) -> bytes:
         """Return the content of an edition's file as it stands."""
         return self.bytes_of(self._edition_path(number))
@@ -146,6 +147,11 @@ class SuiteFiles:
             return path.read_bytes()
         except OSError as error:
             raise FileFault(f"{self.path_shown(path)} cannot be read: {error.strerror}") from None
+
+    def _draft_paths(self) -> list[Path]:
+        more = self.folder / QUESTIONS
+        found = more.rglob("*") if more.is_dir() else ()
+        return [self.folder / SUITE_FILE, *sorted(path for path in found if path.suffix in (".yaml", ".yml", ".jsonl"))]
 
     def _edition_path(self, number: int) -> Path:
         return self.folder / EDITIONS / f"{number}.jsonl"
