@@ -6,8 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from conftest import Place, Service, completion
 
+from conftest import Place, Service, completion
 from dryquarry.suites.editions import read_edition, write_edition
 from dryquarry.suites.reader import SuiteContent, read_suite
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
+import re
 from pathlib import Path
 
 import pytest
@@ -11,7 +14,8 @@ from hypothesis import strategies as st
 
 from conftest import Place, arithmetic_suite
 from dryquarry.errors import FaultyFiles
-from dryquarry.suites.sheets import FORMS, SheetEntry, read_sheet, write_sheet
+from dryquarry.suites.sheet_entry import SheetEntry
+from dryquarry.suites.sheets import FORMS, read_sheet, write_sheet
 
 BY_HAND = '[entrant.ruff]\nmodel = "ruff-preview"\nsystem = "Take your time."\n'
 
@@ -70,7 +74,8 @@ def fill(sheet: Path, texts: dict[str, str]) -> None:
     entries = read_sheet(content, form, "sheet")
     if form == "md":
         for entry in entries:
-            end = f"\n<!-- end: {entry.question}, trial 1 -->"
+            token = re.search(r'"token": "(\w+)"', content)[1]  # type: ignore[index]
+            end = f"\n<!-- end {token}: {entry.question}, trial 1 -->"
             if entry.question in texts:
                 head, _, tail = content.partition(f"{entry.ask_digest} -->\n")
                 before, _, after = tail.partition(end)
@@ -111,12 +116,16 @@ def test_what_a_sheet_cannot_be_collected_for_is_told(place: Place) -> None:
     ("text", "form", "words"),
     [
         ("# nothing\n", "md", "first line"),
-        ('<!-- sheet: {"suite": "s", "edition": "1", "entrant": "e"} -->\n', "md", "no place for a reply"),
         (
-            '<!-- sheet: {"suite": "s", "edition": "1", "entrant": "e"} -->\n'
-            f"<!-- reply: q, trial 1, {'0' * 64} -->\nmy reply\n",
+            '<!-- sheet: {"suite": "s", "edition": "1", "entrant": "e", "token": "0a0b0c0d"} -->\n',
             "md",
-            "end: q, trial 1",
+            "no place for a reply",
+        ),
+        (
+            '<!-- sheet: {"suite": "s", "edition": "1", "entrant": "e", "token": "0a0b0c0d"} -->\n'
+            f"<!-- reply 0a0b0c0d: q, trial 1, {'0' * 64} -->\nmy reply\n",
+            "md",
+            "end 0a0b0c0d: q, trial 1",
         ),
         ("a,b\n1,2\n", "csv", "names no column"),
         ('{"suite": 1}\n', "jsonl", "no suite"),
@@ -132,3 +141,52 @@ def test_the_same_place_twice_is_told() -> None:
     entry = SheetEntry("s", "1", "ruff", "q", 1, "ab" * 32, "", "one")
     with pytest.raises(FaultyFiles, match="stands twice"):
         read_sheet(write_sheet([entry, entry], "md"), "md", "sheet")
+
+
+def written(replies: list[str], system: str | None = None) -> str:
+    entries = [SheetEntry("s", "1", "e", f"q{n}", 1, "ab" * 32, f"What is {n}?", one) for n, one in enumerate(replies)]
+    return write_sheet(entries, "md", system)
+
+
+def test_a_sheet_pasted_into_a_reply_is_a_part_of_it() -> None:
+    another = written(["mine", "also mine"])
+    found = read_sheet(written([another, "last"]), "md", "sheet")
+    assert [one.reply for one in found] == [another, "last"]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "at", "words"),
+    [
+        ("q0, trial 1 -->\n\n##", "q0, trial 1 -->\nAnswer: 7\nand more\n\n##", "Answer: 7", "outside of every place"),
+        ("What is 1?\n", "What is 1?\nAnswer: 2\n", "```text-[0-9a-f]+\nWhat is 1", "text of a question was changed"),
+        ("# s@1", "Answer: 7\n# s@1", "Answer: 7", "outside of every place"),
+        ("\nright\n", "\n<!-- end TOKEN: q9 -->\n", "<!-- end TOKEN: q9", "line of this sheet stands inside"),
+        ("```\n\n<!-- reply TOKEN: q1", "\n\n<!-- reply TOKEN: q1", "```text-[0-9a-f]+\nWhat is 1", "closing line"),
+    ],
+)
+def test_what_is_not_understood_is_an_error_with_its_line(old: str, new: str, at: str, words: str) -> None:
+    sheet = written(["right", "wrong"])
+    token = re.search(r'"token": "(\w+)"', sheet)[1]  # type: ignore[index]
+    old, new, at = (text.replace("TOKEN", token) for text in (old, new, at))
+    assert old in sheet
+    sheet = sheet.replace(old, new, 1)
+    with pytest.raises(FaultyFiles, match=words) as fault:
+        read_sheet(sheet, "md", "sheet")
+    place = re.search(at, sheet)
+    assert place is not None
+    assert [one.line for one in fault.value.faults] == [sheet[: place.start()].count("\n") + 1]
+
+
+def test_a_sheet_that_an_editor_has_tidied_is_still_read() -> None:
+    sheet = written(["right", "wrong"], "Be brief.  \nAlways.")
+    tidied = "\r\n".join(line.rstrip() for line in sheet.split("\n")) + "\r\n\r\n"
+    assert [one.reply for one in read_sheet("\ufeff" + tidied, "md", "sheet")] == ["right", "wrong"]
+
+
+@pytest.mark.parametrize("separator", [";", "\t"])
+def test_a_sheet_that_a_spreadsheet_saved_with_another_separator_is_read(separator: str) -> None:
+    entry = SheetEntry("s", "1", "e", "q", 1, "ab" * 32, "What; is, 1?", 'Well, "1"; or so\nAnswer: 1')
+    rows = csv.reader(write_sheet([entry], "csv").splitlines(keepends=True))
+    out = io.StringIO()
+    csv.writer(out, delimiter=separator).writerows(rows)
+    assert read_sheet(out.getvalue(), "csv", "sheet")[0].reply == entry.reply

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import pytest
+
 from conftest import ARITHMETIC, Place, Service, completion
 
 QUESTIONS = "  - {id: q1, ask: What is 1 plus 1?, key: 2}\n  - {id: q2, ask: What is 2 plus 1?, key: 4}\n"

@@ -16,7 +16,8 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Received, Reply
 from dryquarry.suites.question import Question, Suite
-from dryquarry.suites.sheets import FORMS, SheetEntry, read_sheet, write_sheet
+from dryquarry.suites.sheet_entry import SheetEntry
+from dryquarry.suites.sheets import FORMS, read_sheet, write_sheet
 from dryquarry.workspace.around_runs import alone, in_loop
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marking import record_and_mark

@@ -155,7 +155,8 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
         unmarked += sum(reply.mark is None and reply.outcome is not Outcome.FAILED for reply in replies)
     if unmarked:
         notes.append(
-            f"not marked under the present keys: {unmarked} stored replies; 'dryquarry mark {suite.reference}' marks them"
+            f"not marked under the present keys: {unmarked} stored replies; "
+            f"'dryquarry mark {suite.reference}' marks them"
         )
     for earlier in earlier_sitters(ledger, slots, [entrant.digest for entrant in entrants]):
         if earlier.entrant in {entrant.name for entrant in entrants}:

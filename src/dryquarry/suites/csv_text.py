@@ -1,0 +1,37 @@
+"""CSV as spreadsheets write it: with commas, semicolons or tabs."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+
+SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t"}
+LONGEST_CELL = 10_000_000
+
+
+def separator_of(text: str) -> str:
+    """Return what separates the cells of the first line: the sign of the three that makes most cells of it."""
+    first = next(iter(text.removeprefix("\ufeff").splitlines()), "")
+    cells = {sign: len(next(csv.reader([first], delimiter=sign), [])) for sign in SEPARATORS.values()}
+    return max(cells, key=lambda sign: cells[sign])
+
+
+def csv_rows(text: str, separator: str | None = None) -> Iterator[tuple[int, list[str]]]:
+    """Yield each row with its line, the last of it; raises CsvFault."""
+    csv.field_size_limit(LONGEST_CELL)
+    text = text.removeprefix("\ufeff")
+    reader = csv.reader(io.StringIO(text, newline=""), strict=True, delimiter=separator or separator_of(text))
+    try:
+        for cells in reader:
+            yield reader.line_num, cells
+    except csv.Error as error:
+        raise CsvFault(str(error), reader.line_num) from None
+
+
+class CsvFault(ValueError):
+    """A line that is not readable as CSV."""
+
+    def __init__(self, message: str, line: int):
+        super().__init__(message)
+        self.line = line
