@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import random
 import time
+from collections import Counter
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
@@ -95,7 +96,7 @@ class Line:
         self.stop = stop
         self.given_up = given_up
         self.pace = Pace(person.limits)
-        self.retried = 0
+        self.retried: Counter[str] = Counter()
         self._uniform = random.Random().uniform
 
     async def post(self, body: bytes, *, first: bool = True) -> Turn | None:
@@ -120,7 +121,7 @@ class Line:
             await self._wait(attempt, tries)
 
     async def _wait(self, attempt: Attempt, tries: int) -> None:
-        self.retried += 1
+        self.retried[attempt.received.cause or "unknown"] += 1
         wait_s = backoff_s(tries, attempt.retry_after_s, self._uniform)
         if attempt.throttled:
             self.pace.throttled(attempt.retry_after_s or 0.0)

@@ -61,14 +61,15 @@ class Wanted:
 class Asked:
     """What became of one entrant's part of a run; `gave_up` says why when questions were left unasked.
 
-    `served` is what the service said that it is, in the order of first appearance, with how often.
+    `causes` are those of requests that failed for good, `retried` those of requests that were made again, with how
+    often each. `served` is what the service said that it is, in the order of first appearance, with how often.
     """
 
     entrant: str
     wanted: int
     received: int = 0
     failed: int = 0
-    retried: int = 0
+    retried: dict[str, int] = field(default_factory=dict)
     cost: float = 0.0
     causes: dict[str, int] = field(default_factory=dict)
     served: dict[ServedAs, int] = field(default_factory=dict)
@@ -123,7 +124,8 @@ async def ask_entrant(
     for result in results:
         if isinstance(result, Exception):
             raise result
-    sitting.asked.retried = sitting.line.retried
+    for cause, count in sitting.line.retried.items():
+        _count(sitting.asked.retried, cause, count)
     return sitting.asked
 
 
@@ -254,10 +256,13 @@ def _tally(asked: Asked, received: Received) -> None:
     asked.received += 1
     if received.outcome is Outcome.FAILED:
         asked.failed += 1
-        cause = received.cause or "unknown"
-        if cause not in asked.causes and len(asked.causes) >= MOST_CAUSES:
-            cause = "other causes"
-        asked.causes[cause] = asked.causes.get(cause, 0) + 1
+        _count(asked.causes, received.cause or "unknown", 1)
     elif received.served_model is not None:
         served = ServedAs(received.served_model, received.fingerprint)
         asked.served[served] = asked.served.get(served, 0) + 1
+
+
+def _count(causes: dict[str, int], cause: str, count: int) -> None:
+    if cause not in causes and len(causes) >= MOST_CAUSES:
+        cause = "other causes"
+    causes[cause] = causes.get(cause, 0) + count

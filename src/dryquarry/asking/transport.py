@@ -10,7 +10,7 @@ import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from types import TracebackType
+from types import SimpleNamespace, TracebackType
 from typing import Protocol, Self
 from urllib.parse import urlsplit
 from urllib.request import getproxies, proxy_bypass
@@ -66,7 +66,9 @@ class HttpTransport:
 
     async def __aenter__(self) -> Self:
         connector = aiohttp.TCPConnector(limit=self.in_flight)
-        self._session = aiohttp.ClientSession(connector=connector, auto_decompress=True)
+        reuse = aiohttp.TraceConfig()
+        reuse.on_connection_reuseconn.append(_note_reuse)
+        self._session = aiohttp.ClientSession(connector=connector, auto_decompress=True, trace_configs=[reuse])
         return self
 
     async def __aexit__(
@@ -75,19 +77,37 @@ class HttpTransport:
         await self._session.close()
 
     async def post(self, url: str, headers: Mapping[str, str], body: bytes, limits: Limits) -> Response:
-        """Return the response to a post of JSON; raises NoResponse when not even its head came."""
-        timeout = _timeout(limits)
+        """Return the response to a post of JSON; raises NoResponse when not even its head came.
+
+        A service may close a connection at any moment between two replies. When that is found out by posting on it,
+        the service has not failed: the post is made again on another connection.
+        """
+        kept = self.in_flight  # no more than so many connections can be waiting for another post
+        while True:
+            on = _Connection()
+            try:
+                return await self._posted(url, headers, body, limits, on)
+            except _CLOSED as error:
+                if not on.reused or on.answered or not kept:
+                    raise NoResponse(_broken(error)) from None
+                kept -= 1
+
+    async def _posted(
+        self, url: str, headers: Mapping[str, str], body: bytes, limits: Limits, on: _Connection
+    ) -> Response:
         started = time.perf_counter()
         try:
             async with self._session.post(
                 url,
                 data=body,
                 headers=headers,
-                timeout=timeout,
+                timeout=_timeout(limits),
                 allow_redirects=False,
                 proxy=proxy_for(url),
                 ssl=_trusted() if url.startswith("https:") else True,
+                trace_request_ctx=on,
             ) as response:
+                on.answered = True
                 if response.content_type == "text/event-stream":
                     return await _streamed(response, limits, started)
                 content = await response.read()
@@ -102,8 +122,30 @@ class HttpTransport:
             raise NoResponse(f"cannot connect to {url}{through}: {error.os_error.strerror or error.os_error}") from None
         except aiohttp.ClientHttpProxyError as error:
             raise NoResponse(f"the proxy refused the way to {url}: HTTP {error.status}") from None
+        except _CLOSED:
+            raise
         except (aiohttp.ClientError, OSError, ValueError, asyncio.IncompleteReadError) as error:
-            raise NoResponse(f"the connection broke: {error or type(error).__name__}") from None
+            raise NoResponse(_broken(error)) from None
+
+
+# What posting on a connection that the other side has closed comes to.
+_CLOSED = (aiohttp.ServerDisconnectedError, aiohttp.ClientOSError, ConnectionError)
+
+
+@dataclass(slots=True)
+class _Connection:
+    """What is known of the connection that a post went over: whether an earlier one did, and whether a head came."""
+
+    reused: bool = False
+    answered: bool = False
+
+
+async def _note_reuse(session: aiohttp.ClientSession, context: SimpleNamespace, params: object) -> None:
+    context.trace_request_ctx.reused = True
+
+
+def _broken(error: BaseException) -> str:
+    return f"the connection broke: {error or type(error).__name__}"
 
 
 @cache

@@ -55,7 +55,13 @@ def summary_view(summary: RunSummary) -> View:
     data = {
         "run": summary.reference,
         "sittings": [
-            {**dict(zip(names, row, strict=True)), "causes": one.causes, "gave_up": one.gave_up, "served": _served(one)}
+            {
+                **dict(zip(names, row, strict=True)),
+                "causes": one.causes,
+                "tried_again_for": one.retried,
+                "gave_up": one.gave_up,
+                "served": _served(one),
+            }
             for row, one in zip(rows, summary.asked, strict=True)
         ],
         "second_tries": [dict(zip(names, row, strict=True)) for row in second],
@@ -75,7 +81,15 @@ def summary_view(summary: RunSummary) -> View:
 
 def _asked_row(one: Asked) -> list[Any]:
     received = one.received - one.failed
-    return [one.entrant, one.wanted, received, one.failed, one.wanted - one.received, one.retried, one.cost or None]
+    return [
+        one.entrant,
+        one.wanted,
+        received,
+        one.failed,
+        one.wanted - one.received,
+        sum(one.retried.values()),
+        one.cost or None,
+    ]
 
 
 def _served(one: Asked) -> list[dict[str, Any]]:
@@ -91,6 +105,10 @@ def summary_hints(summary: RunSummary) -> list[str]:
     for one in (*summary.asked, *summary.second):
         hints += [
             f"{one.entrant}: {figures.plural(count, 'request')} failed: {cause}" for cause, count in one.causes.items()
+        ]
+        hints += [
+            f"{one.entrant}: {figures.plural(count, 'request')} tried again: {cause}"
+            for cause, count in one.retried.items()
         ]
         if one.gave_up:
             left = one.wanted - one.received
