@@ -23,7 +23,9 @@ from dryquarry.errors import Interrupted, RepliesMissing
 @click.option("--trials", type=click.IntRange(1, 1000), default=1, show_default=True, help="Replies to each question.")
 @click.option("--plan", is_flag=True, help="Show what would be asked and what that would take; ask nothing.")
 @click.option("--budget", type=click.FloatRange(min=0), help="Stop before the run would cost more than this.")
-@click.option("--fresh", is_flag=True, help="Ask everything anew; the replies held are kept, and no longer count.")
+@click.option(
+    "--fresh", is_flag=True, help="Ask everything anew; stopped, the same command goes on. Earlier replies are kept."
+)
 @workspace_option
 @format_options()
 def run(

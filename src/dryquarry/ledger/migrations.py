@@ -47,6 +47,7 @@ STEPS: Mapping[int, tuple[str, ...]] = {
         "ALTER TABLE marks ADD COLUMN marked_by TEXT",
         "ALTER TABLE marks ADD COLUMN outcome VARCHAR(12)",
     ),
+    7: ("ALTER TABLE sittings ADD COLUMN fresh_since VARCHAR(32)",),
 }
 # Some ledgers of schemas 3 and 4 were made before these, others with them.
 _INDEXES = ("CREATE INDEX IF NOT EXISTS replies_of_sitting ON replies (sitting_id)",)

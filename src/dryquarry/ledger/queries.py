@@ -66,12 +66,15 @@ def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: i
     with ledger.connected() as connection:
         _fill_wanted(connection, slots)
         query = (
-            sa.select(_wanted.c.position, replies.c.trial, replies.c.outcome)
+            sa.select(_wanted.c.position, replies.c.trial, replies.c.outcome, replies.c.received_at)
             .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
             .where(replies.c.sitter_id == sitter_id, replies.c.current, replies.c.trial <= trials)
             .order_by(_wanted.c.position)
         )
-        return [HeldTrial(row.position, row.trial, Outcome(row.outcome)) for row in connection.execute(query)]
+        return [
+            HeldTrial(row.position, row.trial, Outcome(row.outcome), row.received_at)
+            for row in connection.execute(query)
+        ]
 
 
 def second_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
@@ -117,7 +120,6 @@ def full_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, secon
             cause=row.cause,
             first_token_s=row.first_token_s,
             served_model=row.served_model,
-            received_at=row.received_at,
         )
         for row in _joined(ledger, slots, sitter_id, columns, second=second)
     ]
@@ -222,6 +224,21 @@ def typical_reply(ledger: Ledger, sitter_id: int) -> TypicalReply | None:
     return TypicalReply(count, float(output_tokens or 0), float(seconds or 0)) if count else None
 
 
+def asked_anew_since(ledger: Ledger, suite: str, edition: str, sitter_id: int) -> str | None:
+    """Return since when (UTC) an edition was last asked of an entrant anew, or None if it never was."""
+    runs, sittings = schema.runs, schema.sittings
+    query = (
+        sa.select(sittings.c.fresh_since)
+        .join_from(sittings, runs, runs.c.id == sittings.c.run_id)
+        .where(runs.c.suite == suite, runs.c.edition == edition, sittings.c.sitter_id == sitter_id)
+        .where(sittings.c.fresh_since.is_not(None))
+        .order_by(sittings.c.id.desc())
+        .limit(1)
+    )
+    with ledger.connected() as connection:
+        return connection.execute(query).scalar()
+
+
 def digests_that_sat(ledger: Ledger, suite: str) -> set[str]:
     """Return the digests of all entrants that took part in a run of the suite, whatever its edition."""
     runs, sittings, sitters = schema.runs, schema.sittings, schema.sitters
@@ -262,6 +279,7 @@ _HELD_REPLY = (
     schema.replies.c.seconds,
     schema.replies.c.input_tokens,
     schema.replies.c.output_tokens,
+    schema.replies.c.received_at,
 )
 _MARK = (
     schema.marks.c.score,
@@ -286,7 +304,6 @@ _FULL = (
     schema.replies.c.cause,
     schema.replies.c.first_token_s,
     schema.replies.c.served_model,
-    schema.replies.c.received_at,
 )
 
 
@@ -352,4 +369,5 @@ def _held(row: Any) -> HeldReply:
         seconds=row.seconds,
         input_tokens=row.input_tokens,
         output_tokens=row.output_tokens,
+        received_at=row.received_at,
     )

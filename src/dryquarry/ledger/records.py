@@ -44,6 +44,7 @@ class HeldReply:
     seconds: float | None
     input_tokens: int | None
     output_tokens: int | None
+    received_at: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,16 +58,16 @@ class FullReply:
     cause: str | None
     first_token_s: float | None
     served_model: str | None
-    received_at: str
 
 
 @dataclass(frozen=True, slots=True)
 class HeldTrial:
-    """That there is a reply: the question's place in the suite, the trial, and how it ended."""
+    """That there is a reply: the question's place in the suite, the trial, how it ended, and when it came (UTC)."""
 
     position: int
     trial: int
     outcome: Outcome
+    received_at: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ import sqlalchemy as sa
 
 from dryquarry.ledger import schema
 from dryquarry.ledger.records import NewMark
+from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged, Reply
 
 IN_ONE_QUERY = 500
@@ -67,8 +68,8 @@ def _insert_text(
     return str(compiled), tuple(getattr(compiled, "positiontup", None) or names)
 
 
-def reply_row(reply: Reply, reply_id: int, sitting_id: int, sitter_id: int) -> dict[str, Any]:
-    """Return a current reply's row."""
+def reply_row(reply: Reply, reply_id: int, sitting_id: int, sitter_id: int, *, current: bool = True) -> dict[str, Any]:
+    """Return a reply's row."""
     received = reply.received
     return {
         "id": reply_id,
@@ -76,7 +77,7 @@ def reply_row(reply: Reply, reply_id: int, sitting_id: int, sitter_id: int) -> d
         "sitter_id": sitter_id,
         "trial": reply.trial,
         "sitting_id": sitting_id,
-        "current": True,
+        "current": current,
         "outcome": str(received.outcome),
         "text": received.text,
         "reasoning": received.reasoning,
@@ -149,6 +150,13 @@ def replaced(table: sa.Table, *columns: str) -> sa.Update:
     return sa.update(table).where(*same, table.c.current).values(current=False)
 
 
+GOOD_REPLY = sa.select(schema.replies.c.id).where(
+    schema.replies.c.ask_id == sa.bindparam("old_ask_id"),
+    schema.replies.c.sitter_id == sa.bindparam("old_sitter_id"),
+    schema.replies.c.trial == sa.bindparam("old_trial"),
+    schema.replies.c.current,
+    schema.replies.c.outcome != str(Outcome.FAILED),
+)
 REPLACED_REPLY = replaced(schema.replies, "ask_id", "sitter_id", "trial")
 TAKEN_BACK = replaced(schema.marks, "reply_id", "because").values(superseded_because="taken back")
 REPLACED_MARK = replaced(schema.marks, "reply_id", "marking_id").values(superseded_because=sa.bindparam("why"))

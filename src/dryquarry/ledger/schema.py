@@ -10,6 +10,7 @@ Schema history:
     4  second tries (`replies.follows`), `replies.fingerprint`; `sittings` tell their times and settings
     5  marks tell where the answer stands, whether its form was kept, who set them and why they were superseded; `voids`
     6  marks tell where the answer ends, by which rule it stands, whether they are sure, who gave them, and the outcome
+    7  `sittings.fresh_since`: since when replies count as held, where everything is asked anew
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 6
+SCHEMA_NUMBER = 7
 
 metadata = MetaData()
 
@@ -78,6 +79,7 @@ sittings = Table(
     Column("settings", Text, comment="JSON: all that entrants.toml said of the entrant, and the suite's system text"),
     Column("started_at", String(32), comment="UTC, ISO 8601"),
     Column("ended_at", String(32), comment="absent when the run was killed"),
+    Column("fresh_since", String(32), comment="where all is asked anew: since when replies count as held for that"),
     comment="one entrant's part of a run",
 )
 

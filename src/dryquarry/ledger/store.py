@@ -14,6 +14,7 @@ from dryquarry.ledger import connection as opening
 from dryquarry.ledger import rows, schema
 from dryquarry.ledger.records import MarkedReply, NewMark
 from dryquarry.ledger.rows import ids_of, note, now_utc
+from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged
 from dryquarry.suites.digests import canonical_json
 from dryquarry.suites.question import Question
@@ -95,9 +96,18 @@ class Ledger:
         return self._insert_one(schema.runs, row)
 
     def begin_sitting(
-        self, run_id: int, sitter_id: int, entrant: str, endpoint: str | None, settings: Mapping[str, Any] | None = None
+        self,
+        run_id: int,
+        sitter_id: int,
+        entrant: str,
+        endpoint: str | None,
+        settings: Mapping[str, Any] | None = None,
+        fresh_since: str | None = None,
     ) -> int:
-        """Note that an entrant takes part in a run, with all its settings; return the sitting's row."""
+        """Note that an entrant takes part in a run, with all its settings; return the sitting's row.
+
+        `fresh_since` is set where all is asked anew: only replies since then count as held for that.
+        """
         row = {
             "run_id": run_id,
             "sitter_id": sitter_id,
@@ -105,6 +115,7 @@ class Ledger:
             "endpoint": endpoint,
             "settings": canonical_json(dict(settings)) if settings is not None else None,
             "started_at": now_utc(),
+            "fresh_since": fresh_since,
         }
         return self._insert_one(schema.sittings, row)
 
@@ -124,27 +135,43 @@ class Ledger:
     ) -> list[int]:
         """Store replies with their marks, all or none; return the replies' rows.
 
-        Each takes the place of an earlier one to the same question and trial; `replacing` False says that there is
-        none.
+        Each takes the place of an earlier one to the same question and trial, but one that failed never that of one
+        that did not; `replacing` False says that there is none.
         """
         now = now_utc()
         with self.connected() as connection:
             # From the start as the only writer: the new rows are numbered from the last one there is.
             connection.exec_driver_sql("BEGIN IMMEDIATE")
-            if replacing:
-                places = [
-                    {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial}
-                    for one in marked
-                ]
-                connection.execute(rows.REPLACED_REPLY, places)
+            kept = self._make_place(connection, sitter_id, marked) if replacing else frozenset()
             last = connection.execute(sa.select(sa.func.max(schema.replies.c.id))).scalar() or 0
             reply_ids = list(range(last + 1, last + 1 + len(marked)))
             numbered = list(zip(reply_ids, marked, strict=True))
-            new_replies = [rows.reply_row(one.reply, row, sitting_id, sitter_id) for row, one in numbered]
+            new_replies = [
+                rows.reply_row(one.reply, row, sitting_id, sitter_id, current=number not in kept)
+                for number, (row, one) in enumerate(numbered)
+            ]
             rows.insert_rows(connection, schema.replies, new_replies)
             marks = [NewMark(row, marking_id, mark) for row, one in numbered for marking_id, mark in one.marks]
             self._insert_marks(connection, marks, now)
         return reply_ids
+
+    def _make_place(self, connection: sa.Connection, sitter_id: int, marked: Sequence[MarkedReply]) -> frozenset[int]:
+        """Make earlier replies give place to these; return the numbers of those for which none does."""
+        kept = set()
+        for number, one in enumerate(marked):
+            place = {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial}
+            if one.reply.received.outcome is not Outcome.FAILED:
+                continue
+            if connection.execute(rows.GOOD_REPLY, place).first() is not None:
+                kept.add(number)
+        places = [
+            {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial}
+            for number, one in enumerate(marked)
+            if number not in kept
+        ]
+        if places:
+            connection.execute(rows.REPLACED_REPLY, places)
+        return frozenset(kept)
 
     def record_marks(self, new_marks: Sequence[NewMark], taken_back: Sequence[tuple[int, str]] = ()) -> None:
         """Store marks; each takes the place of the current one of its reply under the same key.

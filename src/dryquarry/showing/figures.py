@@ -78,6 +78,16 @@ def _escape(char: str) -> str:
     return f"\\x{ord(char):02x}" if ord(char) < 0x100 else f"\\u{ord(char):04x}"
 
 
+def going_on(goes_on: bool, since: str | None) -> str:
+    """Return that an asking anew, begun then, is gone on with, as the end of a sentence; nothing where none is."""
+    return f"; goes on with the asking anew begun {moment(since)}" if goes_on and since else ""
+
+
+def moment(utc: str) -> str:
+    """Return a moment (ISO 8601) to the minute, with UTC said."""
+    return f"{utc[:16].replace('T', ' ')} UTC"
+
+
 def rate(per_second: float) -> str:
     """Return a rate in the unit in which it can be read: 1 200/s, 9.8/s, 2.1/min, 3.0/h."""
     if per_second >= 100:

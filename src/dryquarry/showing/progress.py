@@ -79,7 +79,7 @@ class RunWatcher:
     def planned(self, plan: RunPlan) -> None:
         """Say what is held and what will be asked."""
         for sitting in plan.sittings:
-            said = f"{sitting.held} held, {sitting.to_ask} to ask"
+            said = f"{sitting.held} held, {sitting.to_ask} to ask{figures.going_on(sitting.goes_on, sitting.since)}"
             self.console.print(f"{plan.suite.reference} · {sitting.entrant.name}: {said}", markup=False)
             if sitting.to_ask:
                 self._begin(sitting.entrant.name, sitting.to_ask)

@@ -44,7 +44,8 @@ def plan_view(plan: RunPlan) -> View:
     ]
     data = {"plan": plan.suite.reference, "sittings": [dict(zip(names, row, strict=True)) for row in rows]}
     title = f"{plan.suite.reference}: what a run would ask; nothing has been asked"
-    return View(data, Sheet(names, rows), Table(title, columns, shown))
+    below = [f"{one.entrant.name}{figures.going_on(one.goes_on, one.since)}" for one in plan.sittings if one.goes_on]
+    return View(data, Sheet(names, rows), Table(title, columns, shown, below=below))
 
 
 def summary_view(summary: RunSummary) -> View:

@@ -6,15 +6,17 @@ run takes.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime, timedelta
 from typing import TypeVar
 
 from dryquarry.asking.engine import Key, Wanted, most_cost
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import estimated_tokens
-from dryquarry.ledger.queries import held_trials, sitter_id_of, slots_of, typical_reply
+from dryquarry.ledger.queries import asked_anew_since, held_trials, sitter_id_of, slots_of, typical_reply
 from dryquarry.ledger.records import Slot, TypicalReply
+from dryquarry.ledger.rows import now_utc
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question, Suite
@@ -24,6 +26,8 @@ T = TypeVar("T")
 UNKNOWN = TypicalReply(0, 300.0, 5.0)
 AT_A_TIME = 2000
 FEW_AT_FIRST = 125
+# An asking anew that ended earlier than this is over: much may have changed since.
+GOES_ON_WITHIN = timedelta(hours=24)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +49,8 @@ class SittingPlan:
     """One entrant's part of a run: how many replies are held already, and how many are to ask.
 
     `replaces` says that some of those will take the place of earlier ones, `most_for_one` is the most that one
-    reply can cost.
+    reply can cost. Where all is asked anew only replies `since` then (UTC) are held; `goes_on` says that such an
+    asking was begun before and is not complete.
     """
 
     entrant: Entrant
@@ -54,6 +59,8 @@ class SittingPlan:
     estimate: Estimate
     most_for_one: float
     replaces: bool
+    since: str | None = None
+    goes_on: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +70,6 @@ class RunPlan:
     suite: Suite
     sittings: tuple[SittingPlan, ...]
     trials: int = 1
-    fresh: bool = False
 
     @property
     def asks_everything(self) -> bool:
@@ -75,14 +81,42 @@ class RunPlan:
 def plan_run(
     ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, trials: int = 1, fresh: bool = False
 ) -> RunPlan:
-    """Return what is held and what is to ask of each entrant: failed replies again, `fresh` everything."""
-    tallies = [_Tally(ledger, entrant, trials, fresh) for entrant in entrants]
+    """Return what is held and what is to ask of each entrant: failed replies again, `fresh` everything.
+
+    An asking anew that ended before all was there, within the last day, is gone on with.
+    """
+    begun = {one.name: _begun_anew(ledger, suite, one) for one in entrants} if fresh else {}
+    now = now_utc()
+    since = {one.name: (begun[one.name] or now) if fresh else None for one in entrants}
+    planned = _tallied(ledger, suite, entrants, trials, since)
+    complete = [one.entrant for one in planned if begun.get(one.entrant.name) and not one.to_ask]
+    again = {
+        one.entrant.name: one for one in _tallied(ledger, suite, complete, trials, {e.name: now for e in complete})
+    }
+    sittings = [again.get(one.entrant.name, one) for one in planned]
+    goes_on = [replace(one, goes_on=one.since is not None and one.since != now) for one in sittings]
+    return RunPlan(suite, tuple(goes_on), trials)
+
+
+def _begun_anew(ledger: Ledger, suite: Suite, entrant: Entrant) -> str | None:
+    """Return since when (UTC) the suite is being asked of an entrant anew, if that was begun within the last day."""
+    sitter_id = sitter_id_of(ledger, entrant.digest)
+    since = None if sitter_id is None else asked_anew_since(ledger, suite.name, suite.edition, sitter_id)
+    if since is None:
+        return None
+    return since if datetime.now(UTC) - datetime.fromisoformat(since) < GOES_ON_WITHIN else None
+
+
+def _tallied(
+    ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: int, since: Mapping[str, str | None]
+) -> list[SittingPlan]:
+    tallies = [_Tally(ledger, entrant, trials, since[entrant.name]) for entrant in entrants]
     anything_held = any(tally.missing.sitter_id is not None for tally in tallies)
-    for questions in in_parts(suite.asked()):
+    for questions in in_parts(suite.asked()) if tallies else ():
         slots = slots_of(ledger, questions) if anything_held else []
         for tally in tallies:
             tally.add(questions, slots)
-    return RunPlan(suite, tuple(tally.planned() for tally in tallies), trials, fresh)
+    return [tally.planned() for tally in tallies]
 
 
 def slotted(ledger: Ledger, suite: Suite) -> Iterator[tuple[Sequence[Question], list[Slot]]]:
@@ -104,7 +138,7 @@ def wanted_of(ledger: Ledger, plan: RunPlan, sitting: SittingPlan) -> Iterator[W
 
     Two questions that ask the same share one reply.
     """
-    missing = _Missing(ledger, sitting.entrant, plan.trials, plan.fresh)
+    missing = _Missing(ledger, sitting.entrant, plan.trials, sitting.since)
     for questions, slots in slotted(ledger, plan.suite):
         for place, trial in missing.among(questions, slots):
             question, slot = questions[place], slots[place]
@@ -116,34 +150,36 @@ def wanted_of(ledger: Ledger, plan: RunPlan, sitting: SittingPlan) -> Iterator[W
 
 def missing_of(ledger: Ledger, suite: Suite, entrant: Entrant, trials: int) -> Iterator[tuple[Question, int]]:
     """Yield the questions, with the trial, to which an entrant has no reply yet."""
-    missing = _Missing(ledger, entrant, trials, fresh=False)
+    missing = _Missing(ledger, entrant, trials)
     for questions, slots in slotted(ledger, suite):
         for place, trial in missing.among(questions, slots):
             yield questions[place], trial
 
 
 class _Missing:
-    """Which replies of one entrant are missing, part of the suite by part."""
+    """Which replies of one entrant are missing, part of the suite by part; with `since` (UTC) earlier ones too."""
 
-    def __init__(self, ledger: Ledger, entrant: Entrant, trials: int, fresh: bool):
+    def __init__(self, ledger: Ledger, entrant: Entrant, trials: int, since: str | None = None):
         self.ledger = ledger
         self.sitter_id = sitter_id_of(ledger, entrant.digest)
         self.trials = trials
-        self.fresh = fresh
+        self.since = since
         self.held = 0
-        self.replaces = fresh
+        self.replaces = since is not None
         self._met: set[int] = set()
 
     def among(self, questions: Sequence[Question], slots: Sequence[Slot]) -> Iterator[tuple[int, int]]:
         """Yield the place and trial of each reply that is missing."""
         rows = [] if self.sitter_id is None else held_trials(self.ledger, slots, self.sitter_id, self.trials)
-        held = {(row.position, row.trial) for row in rows if row.outcome is not Outcome.FAILED}
+        since = self.since or ""
+        good = [row for row in rows if row.outcome is not Outcome.FAILED and row.received_at >= since]
+        held = {(row.position, row.trial) for row in good}
         self.held += len(held)
         self.replaces = self.replaces or len(held) < len(rows)
         once = [place for place, question in enumerate(questions) if self._is_first(question)]
         for trial in range(1, self.trials + 1):
             for place in once:
-                if self.fresh or (place, trial) not in held:
+                if (place, trial) not in held:
                     yield place, trial
 
     def _is_first(self, question: Question) -> bool:
@@ -162,7 +198,7 @@ class _Tally:
     ledger: Ledger
     entrant: Entrant
     trials: int
-    fresh: bool
+    since: str | None
     to_ask: int = 0
     input_tokens: int = 0
     most: float = 0.0
@@ -170,7 +206,7 @@ class _Tally:
     typical: TypicalReply = field(init=False)
 
     def __post_init__(self) -> None:
-        self.missing = _Missing(self.ledger, self.entrant, self.trials, self.fresh)
+        self.missing = _Missing(self.ledger, self.entrant, self.trials, self.since)
         sitter_id = self.missing.sitter_id
         self.typical = (typical_reply(self.ledger, sitter_id) if sitter_id is not None else None) or UNKNOWN
 
@@ -183,7 +219,10 @@ class _Tally:
 
     def planned(self) -> SittingPlan:
         missing = self.missing
-        return SittingPlan(self.entrant, missing.held, self.to_ask, self._estimate(), self.most, missing.replaces)
+        estimate = self._estimate()
+        return SittingPlan(
+            self.entrant, missing.held, self.to_ask, estimate, self.most, missing.replaces, missing.since
+        )
 
     def _estimate(self) -> Estimate:
         limits, typical, to_ask = self.entrant.limits, self.typical, self.to_ask

@@ -104,8 +104,8 @@ def run(
     """Ask what is missing, then mark what is unmarked; returns also when a person or the budget stopped it.
 
     `trials` is how many replies each question is to have. The budget is the most that the run may cost, judges
-    included, in the entrants' currency. With `fresh` everything is asked anew; the earlier replies are kept, and
-    no longer count.
+    included, in the entrants' currency. With `fresh` everything is asked anew, or what is missing of an asking anew
+    that was stopped; the earlier replies are kept, and no longer count once there is another in their place.
 
     Raises UsageFault before anything is asked when an entrant has no endpoint, a key is not set or a
     named judge is unknown, and FileFault when another run is using the ledger.
@@ -131,11 +131,13 @@ class RunInProgress:
         self.purse = Purse(means.budget)
         self.run_id = ledger.begin_run(suite.name, suite.edition)
         self.sitting_ids: dict[str, tuple[int, int]] = {}
+        self.since: dict[str, str | None] = {}
         self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
         self.readable = self.unreadable = self.not_judged = self.without_judge = 0
 
     async def whole(self, plan: RunPlan, judged: bool, second: bool) -> RunSummary:
         """Ask, mark, have judged what needs a judge, and make second tries, from beginning to end."""
+        self.since = {one.entrant.name: one.since for one in plan.sittings}
         asked = await self.ask(plan)
         marked = sum(part.received - part.failed for part in asked)
         if not plan.asks_everything:
@@ -221,7 +223,10 @@ class RunInProgress:
         if entrant.name not in self.sitting_ids:
             sitter_id = self.ledger.note_sitter(entrant.digest, entrant.content)
             settings = {**asdict(entrant), "suite_system": self.suite.system}
-            sitting_id = self.ledger.begin_sitting(self.run_id, sitter_id, entrant.name, entrant.endpoint, settings)
+            since = self.since.get(entrant.name)
+            sitting_id = self.ledger.begin_sitting(
+                self.run_id, sitter_id, entrant.name, entrant.endpoint, settings, since
+            )
             self.sitting_ids[entrant.name] = sitting_id, sitter_id
         return self.sitting_ids[entrant.name]
 

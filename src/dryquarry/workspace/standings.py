@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.ledger.queries import (
+    asked_anew_since,
     digests_that_sat,
     earlier_sitters,
     full_replies,
@@ -152,6 +153,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
                 _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in again
             )
             collected.append(EntrantResults(entrant.name, entrant.title, results, second))
+        notes += _two_askings(ledger, suite, entrant, sitter_id, replies)
         unmarked += sum(reply.mark is None and reply.outcome is not Outcome.FAILED for reply in replies)
     if unmarked:
         notes.append(
@@ -165,6 +167,21 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
                 f"than today's (entrant digest {earlier.digest[:8]})"
             )
     return _Collected(collected, notes)
+
+
+def _two_askings(
+    ledger: Ledger, suite: Suite, entrant: Entrant, sitter_id: int | None, replies: Sequence[HeldReply]
+) -> list[str]:
+    """Tell of an asking anew that did not get to all questions, so that older replies stand beside its own."""
+    since = None if sitter_id is None else asked_anew_since(ledger, suite.name, suite.edition, sitter_id)
+    older = sum(reply.received_at < since for reply in replies) if since else 0
+    if since is None or not 0 < older < len(replies):
+        return []
+    goes_on = f"'dryquarry run {suite.reference} --fresh -e {entrant.name}' asks for the rest"
+    return [
+        f"{entrant.name}: replies of two askings: {len(replies) - older} since {since[:16].replace('T', ' ')} UTC, "
+        f"when all was asked anew, and {older} older ones; {goes_on}"
+    ]
 
 
 def _sat_other_editions(
