@@ -217,5 +217,7 @@ def export(reference: str, form: str, no_keys: bool, out: Path | None, workspace
         click.echo(text, nl=False)
     else:
         write_file(out, text)
-        hint(f"{len(exported.questions)} questions of {exported.reference} written to {out}")
+        from dryquarry.showing.suites import counted_questions
+
+        hint(f"{counted_questions(exported)} of {exported.reference} written to {out}")
     hints([f"not held by {form}: {what}" for what in exchange.not_held(exported, form, keys=not no_keys)])

@@ -81,7 +81,7 @@ def _table(board: Board) -> Table:
         Column("entrant"),
         Column("score", right=True),
         Column("95 % interval", right=True),
-        Column("passed"),
+        Column("replies passed"),
         *(Column(name, right=True) for name in categories),
         *([Column("form kept", right=True)] if board.form_asked else []),
         *([Column("second try")] if second else []),

@@ -97,7 +97,7 @@ def _table(grid: Grid) -> Table:
     pilots = [_table_row(grid, row) for row in grid.rows if row.item.pilot]
     totals = [grid.totals[name] for name in grid.entrants]
     foot: list[list[str | ViewCell]] = [
-        ["passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""],
+        ["questions passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""],
         ["score", "", *(ViewCell(figures.percent(total.score), "bold") for total in totals), ""],
     ]
     rows = [*scored, *foot, *pilots]
@@ -107,6 +107,7 @@ def _table(grid: Grid) -> Table:
     corrected = any(cell.corrected for row in grid.rows for cell in row.cells.values())
     unsure = any(cell.unsure for row in grid.rows for cell in row.cells.values())
     below = [LEGEND] + ["* a mark set by a person"] * corrected + ["° unsure: another reading would flip it"] * unsure
+    below += ["A question of several trials is passed where each trial is."] * (grid.trials > 1)
     return Table(title, columns, rows, gaps, below)
 
 

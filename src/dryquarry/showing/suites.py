@@ -16,21 +16,28 @@ from dryquarry.suites.question import Suite
 
 def suites_view(suites: Sequence[Suite]) -> View:
     """Return the list of suites."""
-    names = ["suite", "edition", "title", "questions", "schemes", "categories"]
+    names = ["suite", "edition", "title", "questions", "retired", "schemes", "categories"]
     rows = [
         [
             suite.name,
             suite.edition,
             suite.title,
-            len(suite.questions),
-            ", ".join(dict.fromkeys(question.marking.scheme for question in suite.questions)),
-            ", ".join(dict.fromkeys(question.category for question in suite.questions if question.category)),
+            len(suite.asked()),
+            suite.retired_count(),
+            ", ".join(dict.fromkeys(question.marking.scheme for question in suite.asked())),
+            ", ".join(dict.fromkeys(question.category for question in suite.asked() if question.category)),
         ]
         for suite in suites
     ]
-    columns = [Column(name, right=name == "questions") for name in names]
+    columns = [Column(name, right=name in ("questions", "retired")) for name in names]
     table = Table("", columns, [[str(value) for value in row] for row in rows])
     return View([dict(zip(names, row, strict=True)) for row in rows], Sheet(names, rows), table)
+
+
+def counted_questions(suite: Suite) -> str:
+    """Return how many questions a suite asks, and how many are retired beside them: "12 questions, 2 retired"."""
+    retired = suite.retired_count()
+    return figures.plural(len(suite.asked()), "question") + (f", {retired} retired" if retired else "")
 
 
 def suite_view(suite: Suite) -> View:
@@ -49,7 +56,7 @@ def suite_view(suite: Suite) -> View:
         ]
         for question in suite.questions
     ]
-    title = f"{suite.reference}: {suite.title}, {figures.plural(len(suite.questions), 'question')}"
+    title = f"{suite.reference}: {suite.title}, {counted_questions(suite)}"
     shown = ["id", "category", "state", "scheme", "key", "family", "ask"]
     table = Table(
         title,

@@ -60,13 +60,14 @@ class GridTotal:
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """The grid of one edition; entrants stand in the board's order."""
+    """The grid of one edition; entrants stand in the board's order; a question has up to so many `trials`."""
 
     suite: str
     edition: str | None
     entrants: tuple[str, ...]
     rows: tuple[GridRow, ...]
     totals: Mapping[str, GridTotal]
+    trials: int = 1
 
 
 def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Grid:
@@ -85,7 +86,9 @@ def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants:
         cells = {name: cell_of(by_question[item.question][name]) for name in order}
         known = [cell.score for cell in cells.values() if cell.score is not None]
         rows.append(GridRow(item, cells, sum(known) / len(known) if known else None))
-    return Grid(suite, edition, tuple(order), tuple(rows), {name: _total(rows, name, totals[name]) for name in order})
+    trials = max((result.trial for one in entrants for result in one.results), default=1)
+    of_each = {name: _total(rows, name, totals[name]) for name in order}
+    return Grid(suite, edition, tuple(order), tuple(rows), of_each, trials)
 
 
 def cell_of(results: Sequence[Result]) -> Cell:

@@ -54,7 +54,7 @@ def check_suite(name: str, read: SuiteRead, previous: Suite | None = None) -> Su
     advice += [*_near_duplicates(suite), *_lone_families(suite), *_heavy(suite), *_unbalanced(suite)]
     advice += _reused_ids(suite, previous) if previous else []
     drawn = tuple(question for question in suite.questions if question.drawn)
-    return SuiteCheck(name, suite.edition, len(suite.questions), _sorted(faults), _sorted(advice), drawn)
+    return SuiteCheck(name, suite.edition, len(suite.asked()), _sorted(faults), _sorted(advice), drawn)
 
 
 def _sorted(found: list[Fault]) -> tuple[Fault, ...]:

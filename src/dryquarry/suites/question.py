@@ -197,6 +197,10 @@ class Suite:
             return self.questions.without_retired()
         return tuple(question for question in self.questions if question.state is not State.RETIRED)
 
+    def retired_count(self) -> int:
+        """Return how many questions are retired, and so no longer asked."""
+        return len(self.questions) - len(self.asked())
+
     def scored(self) -> tuple[Question, ...]:
         """Return the questions that count on a board: the live ones."""
         return tuple(question for question in self.questions if question.state is State.LIVE)
