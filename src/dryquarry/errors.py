@@ -54,13 +54,14 @@ class Interrupted(DryQuarryError):
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """One thing wrong in a file: what, where, and which question it concerns."""
+    """One thing wrong in a file: what, where, and which question, and which field of it, it concerns."""
 
     kind: str
     message: str
     file: str
     line: int | None = None
     question: str | None = None
+    field: str | None = None
 
     def __str__(self) -> str:
         place = self.file if self.line is None else f"{self.file}:{self.line}"

@@ -173,46 +173,62 @@ def restore(name: str, ids: tuple[str, ...], workspace: Path | None) -> None:
     help="Take a column as this field; an empty FIELD leaves it out.",
 )
 @click.option("--scheme", help="The scheme of questions that do not say.")
-@click.option("--dry-run", is_flag=True, help="Show the first three and all faults; write nothing.")
+@click.option(
+    "--separator",
+    type=click.Choice(["comma", "semicolon", "tab"]),
+    help="What parts the cells of a table (default: what the first line shows).",
+)
+@click.option("--plan", "--dry-run", "plan", is_flag=True, help="Show what would come of it, and all faults.")
 @workspace_option
 def import_command(
-    file: Path, name: str, columns: tuple[str, ...], scheme: str | None, dry_run: bool, workspace: Path | None
+    file: Path,
+    name: str,
+    columns: tuple[str, ...],
+    scheme: str | None,
+    separator: str | None,
+    plan: bool,
+    workspace: Path | None,
 ) -> None:
-    """Add the questions of a CSV, JSON or JSONL FILE to a suite."""
+    """Add the questions of a CSV, JSON or JSONL FILE to a suite, or change those whose ids it has already."""
+    from dryquarry.showing.importing import import_hints
+    from dryquarry.workspace.exchanging import Source
+
     given = {}
     for column in columns:
         title, equals, field = column.rpartition("=")
         if not equals:
             raise UsageFault(f"--column wants NAME=FIELD, not '{column}'")
         given[title] = field
-    done = open_workspace(workspace).suites.import_file(file, name, given, scheme, dry_run=dry_run)
-    hints([f"column '{column}' is taken as {field}" for column, field in done.imported.columns.items()])
-    hints([f"column '{column}' is left out" for column in done.imported.left_out])
-    if dry_run:
+    done = open_workspace(workspace).suites.import_file(Source(file, given, scheme, separator), name, write=not plan)
+    if plan:
         click.echo(done.sample(), nl=False)
+    hints(import_hints(done))
     if done.faults:
         raise FaultyFiles(str(file), done.faults)
-    count = len(done.imported.records)
-    hint(f"{count} questions can be imported" if dry_run else f"{count} questions written to {done.path}")
+    files = f"written to {', '.join(done.paths)}" if done.paths else "nothing was written"
+    hint(files if done.paths or plan else "nothing has changed")
 
 
 @suite.command()
 @click.argument("reference", metavar="SUITE[@N]")
-@click.option("--format", "form", type=click.Choice(["csv", "jsonl", "markdown"]), default="jsonl", show_default=True)
+@click.option(
+    "--format", "form", type=click.Choice(["csv", "jsonl", "json", "markdown"]), default="jsonl", show_default=True
+)
 @click.option("--no-keys", is_flag=True, help="Leave the keys out of a Markdown sheet.")
 @click.option("--out", type=click.Path(path_type=Path, dir_okay=False), help="Write to this file.")
 @workspace_option
 def export(reference: str, form: str, no_keys: bool, out: Path | None, workspace: Path | None) -> None:
-    """Write the questions of SUITE as CSV, JSONL, or a Markdown sheet."""
-    from dryquarry.suites import exchange
+    """Write the questions of SUITE as CSV or JSONL, the whole suite as JSON, or a Markdown sheet."""
+    from dryquarry.suites import exporting
 
     exported = open_workspace(workspace).suites.get(reference)
     if no_keys and form != "markdown":
         raise UsageFault("--no-keys goes with --format markdown")
     if form == "markdown":
-        text = exchange.export_markdown(exported, keys=not no_keys)
+        text = exporting.export_markdown(exported, keys=not no_keys)
     else:
-        text = exchange.export_csv(exported) if form == "csv" else exchange.export_jsonl(exported)
+        writers = {"csv": exporting.export_csv, "jsonl": exporting.export_jsonl, "json": exporting.export_json}
+        text = writers[form](exported)
     if out is None:
         click.echo(text, nl=False)
     else:
@@ -220,4 +236,4 @@ def export(reference: str, form: str, no_keys: bool, out: Path | None, workspace
         from dryquarry.showing.suites import counted_questions
 
         hint(f"{counted_questions(exported)} of {exported.reference} written to {out}")
-    hints([f"not held by {form}: {what}" for what in exchange.not_held(exported, form, keys=not no_keys)])
+    hints([f"not held by {form}: {what}" for what in exporting.not_held(exported, form, keys=not no_keys)])

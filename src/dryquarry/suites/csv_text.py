@@ -18,13 +18,15 @@ def separator_of(text: str) -> str:
 
 
 def csv_rows(text: str, separator: str | None = None) -> Iterator[tuple[int, list[str]]]:
-    """Yield each row with its line, the last of it; raises CsvFault."""
+    """Yield each row with the line on which it begins; raises CsvFault."""
     csv.field_size_limit(LONGEST_CELL)
     text = text.removeprefix("\ufeff")
     reader = csv.reader(io.StringIO(text, newline=""), strict=True, delimiter=separator or separator_of(text))
+    line = 1
     try:
         for cells in reader:
-            yield reader.line_num, cells
+            yield line, cells
+            line = reader.line_num + 1
     except csv.Error as error:
         raise CsvFault(str(error), reader.line_num) from None
 

@@ -12,12 +12,9 @@ from ruamel.yaml.comments import CommentedMap
 
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.question import State
+from dryquarry.suites.yaml_writing import EditFault
 
 STATE_FIELDS = ("state", "retired_because")
-
-
-class EditFault(ValueError):
-    """A file that cannot be edited without touching more than the state; the message says what to do by hand."""
 
 
 def with_state(content: bytes, file: str, question: str, state: State, because: str | None) -> bytes:

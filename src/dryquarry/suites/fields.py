@@ -34,7 +34,7 @@ class Fields:
     def fault(self, kind: str, message: str, field: str | None = None) -> None:
         """Note a fault at the field's line."""
         line = self.line() if field is None else self.line(field)
-        self.faults.append(Fault(kind, message, self.file, line, self.question))
+        self.faults.append(Fault(kind, message, self.file, line, self.question, field))
 
     def only(self, known: frozenset[str]) -> None:
         """Note a fault for every field that is not known."""

@@ -8,11 +8,12 @@ from dataclasses import dataclass, replace
 from dryquarry.errors import DoesNotHold, FaultyFiles, FileFault, UsageFault, closest
 from dryquarry.suites.checking import SuiteCheck, check_suite
 from dryquarry.suites.diffing import SuiteDiff, diff_suites
-from dryquarry.suites.editing import EditFault, with_state
+from dryquarry.suites.editing import with_state
 from dryquarry.suites.editions import write_edition
 from dryquarry.suites.question import DRAFT, Question, State, Suite
 from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.records import content_digest
+from dryquarry.suites.yaml_writing import EditFault
 from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.notices import corrects_keys_only, told
 from dryquarry.workspace.suite_files import SuiteFiles

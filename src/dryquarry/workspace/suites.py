@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from pathlib import Path
+from collections.abc import Sequence
 
 from dryquarry.ledger.rows import now_utc
 from dryquarry.suites.checking import SuiteCheck
@@ -11,7 +10,7 @@ from dryquarry.suites.diffing import SuiteDiff, diff_suites
 from dryquarry.suites.question import State, Suite
 from dryquarry.workspace import editing, exchanging
 from dryquarry.workspace.editing import HistoryRow, Sealed
-from dryquarry.workspace.exchanging import Import
+from dryquarry.workspace.exchanging import Import, Source
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.trying import Tried, try_text
 
@@ -58,8 +57,6 @@ class Suites:
         """Take retired questions back; returns the paths changed."""
         return editing.set_state(self.folder, name, ids, State.LIVE, None)
 
-    def import_file(
-        self, source: Path, name: str, columns: Mapping[str, str], scheme: str | None, *, dry_run: bool = False
-    ) -> Import:
-        """Add the questions of a CSV, JSON or JSONL file to a suite."""
-        return exchanging.import_file(self.folder, source, name, columns, scheme, dry_run=dry_run)
+    def import_file(self, source: Source, name: str, *, write: bool = True) -> Import:
+        """Add the questions of a CSV, JSON or JSONL file to a suite, or change those that it has already."""
+        return exchanging.import_file(self.folder, source, name, write=write)
