@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import calendar
 import re
 from dataclasses import dataclass
-from datetime import date
 
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.quantities import CLOCK, PERCENT
@@ -46,6 +46,15 @@ class WrittenKey:
     is_day: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class Day:
+    """A day of the calendar."""
+
+    year: int
+    month: int
+    day: int
+
+
 def key_written(text: str, *, decimal_comma: bool = False) -> WrittenKey | None:
     """Return what a text stands for as a key, or None where it is a word like others.
 
@@ -66,11 +75,11 @@ def key_written(text: str, *, decimal_comma: bool = False) -> WrittenKey | None:
     return _amount(text, decimal_comma)
 
 
-def spellings_of(day: date) -> list[str]:
+def spellings_of(day: Day) -> list[str]:
     """Return the usual spellings of a day in English, and in figures with the year first or last."""
     month, ordinal = _MONTHS[day.month - 1], f"{day.day}{_ordinal_end(day.day)}"
     return [
-        day.isoformat(), f"{day.day} {month} {day.year}", f"{month} {day.day}, {day.year}",
+        f"{day.year:04d}-{day.month:02d}-{day.day:02d}", f"{day.day} {month} {day.year}", f"{month} {day.day}, {day.year}",
         f"{ordinal} {month} {day.year}", f"{ordinal} of {month} {day.year}", f"{month} {ordinal}, {day.year}", f"{day.day:02d}.{day.month:02d}.{day.year}",
     ]  # fmt: skip
 
@@ -131,16 +140,15 @@ def _unit(before: str | None, after: str | None) -> str | None:
     return after if is_unit_word(after) and dimension_of(after) is not None else None
 
 
-def _day(text: str) -> date | None:
+def _day(text: str) -> Day | None:
     match = next((match for pattern in _DATES if (match := pattern.fullmatch(text))), None)
     if match is None:
         return None
     month = match["month"]
     number = int(month) if month.isdigit() else [name[:3].lower() for name in _MONTHS].index(month[:3].lower()) + 1
-    try:
-        return date(int(match["year"]), number, int(match["day"]))
-    except ValueError:
-        return None
+    day = Day(int(match["year"]), number, int(match["day"]))
+    known = day.year > 0 and 0 < number <= 12 and 0 < day.day <= calendar.monthrange(day.year, number)[1]
+    return day if known else None
 
 
 def _ordinal_end(day: int) -> str:
