@@ -224,10 +224,15 @@ def most_cost(entrant: Entrant, input_tokens: int, typical_output_tokens: float)
     """Return the most that one reply should cost: up to its token cap, or four times a typical one without a cap."""
     if entrant.price is None:
         return 0.0
-    cap = entrant.settings.get("max_tokens", entrant.settings.get("max_completion_tokens"))
-    output_tokens = cap if isinstance(cap, int) and cap > 0 else round(4 * typical_output_tokens)
+    output_tokens = token_cap(entrant) or round(4 * typical_output_tokens)
     # Services count input tokens in their own ways; half as many again is on the safe side.
     return entrant.price.cost(round(1.5 * input_tokens) + 20, output_tokens) or 0.0
+
+
+def token_cap(entrant: Entrant) -> int | None:
+    """Return how many tokens a reply may have by the entrant's settings, or None."""
+    cap = entrant.settings.get("max_tokens", entrant.settings.get("max_completion_tokens"))
+    return cap if isinstance(cap, int) and cap > 0 else None
 
 
 async def _record_all(

@@ -111,7 +111,7 @@ def _table(board: Board) -> Table:
         below.append("A gap parts bands: entrants that a paired test tells apart (5 %).")
     elif len(board.rows) > 1:
         below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
-    return Table(_title(board, own), columns, rows, gaps, below)
+    return Table(_title(board, own), columns, rows, gaps, below, "" if own else "band")
 
 
 def _unsure_line(board: Board, row: BoardRow) -> str:

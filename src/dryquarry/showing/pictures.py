@@ -62,8 +62,8 @@ def _draw_cell(axes: Axes, cell: Cell, x: float, y: float) -> None:
         axes.add_patch(Rectangle((left, top), width * cell.score, height, facecolor=fill, linewidth=0))
         axes.add_patch(Rectangle((left, top), width, height, fill=False, edgecolor=edge))
         axes.text(x, y, figures.percent(cell.score, 0), ha="center", va="center", fontsize=8, color=_INK)
-        return
-    axes.add_patch(Rectangle((left, top), width, height, facecolor=fill, edgecolor=edge, linewidth=1.1))
+    else:
+        axes.add_patch(Rectangle((left, top), width, height, facecolor=fill, edgecolor=edge, linewidth=1.1))
     if cell.unsure or cell.corrected:
         signs = ("*" if cell.corrected else "") + ("°" if cell.unsure else "")
         ink = "#ffffff" if cell.kind is CellKind.PASS else _INK
@@ -93,7 +93,7 @@ def _draw_labels(axes: Axes, grid: Grid, title: str) -> None:
         total = grid.totals[entrant]
         axes.text(column, rows, f"{total.passed} of {total.counted}", **small)
         axes.text(column, rows + 0.75, figures.percent(total.score), **small, weight="bold")
-    axes.text(-0.62, rows, "passed", ha="right", va="center", fontsize=9, color=_INK)
+    axes.text(-0.62, rows, "questions passed", ha="right", va="center", fontsize=9, color=_INK)
     axes.text(-0.62, rows + 0.75, "score", ha="right", va="center", fontsize=9, color=_INK, weight="bold")
     axes.set_title(title, loc="left", fontsize=12, color=_INK, pad=26)
 

@@ -7,6 +7,7 @@ from typing import Any
 from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
 from dryquarry.showing.view import Column, Sheet, Table, View
+from dryquarry.workspace.marking import no_judge
 from dryquarry.workspace.planning import RunPlan
 from dryquarry.workspace.running import RunSummary
 
@@ -40,11 +41,12 @@ def plan_view(plan: RunPlan) -> View:
     columns = [
         Column("entrant"),
         *(Column(name.replace("_", " "), right=True) for name in names[1:7]),
-        Column("judged from"),
+        Column("estimate from"),
     ]
     data = {"plan": plan.suite.reference, "sittings": [dict(zip(names, row, strict=True)) for row in rows]}
     title = f"{plan.suite.reference}: what a run would ask; nothing has been asked"
     below = [f"{one.entrant.name}{figures.going_on(one.goes_on, one.since)}" for one in plan.sittings if one.goes_on]
+    below += [no_judge(plan.without_judge)] if plan.without_judge else []
     return View(data, Sheet(names, rows), Table(title, columns, shown, below=below))
 
 
@@ -124,7 +126,8 @@ def summary_hints(summary: RunSummary) -> list[str]:
                 f"'dryquarry entrant show {one.entrant}' lists what was run when"
             )
     if summary.unreadable_verdicts:
-        hints.append(f"{figures.plural(summary.unreadable_verdicts, 'verdict')} unreadable; those marks stay open")
+        count = figures.plural(summary.unreadable_verdicts, "mark")
+        hints.append(f"{count} open: what the judge said could not be read; the next run asks again")
     if summary.not_judged:
         hints.append(f"{figures.plural(summary.not_judged, 'mark')} open: the budget left no room for a judge")
     if summary.open_without_judge:

@@ -35,13 +35,17 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """Rows for people: `gaps` are the numbers of the rows after which a gap is left."""
+    """Rows for people: `gaps` are the numbers of the rows after which a gap is left.
+
+    Where there are no gaps to be seen, as in Markdown, a column of the name `grouped` numbers what they part.
+    """
 
     title: str
     columns: Sequence[Column]
     rows: Sequence[Sequence[str | Cell]]
     gaps: Sequence[int] = ()
     below: Sequence[str] = ()
+    grouped: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,10 +128,12 @@ def _terminal(table: Table, colour: bool, width: int | None) -> str:
 
 def _markdown(table: Table) -> str:
     lines = [f"**{_markdown_cell(table.title)}**", ""] if table.title else []
-    lines.append("| " + " | ".join(_markdown_cell(column.name) for column in table.columns) + " |")
-    lines.append("|" + "|".join("---:" if column.right else "---" for column in table.columns) + "|")
-    for row in table.rows:
-        texts = [cell.text if isinstance(cell, Cell) else cell for cell in row]
+    columns = [*([Column(table.grouped, right=True)] if table.grouped else []), *table.columns]
+    lines.append("| " + " | ".join(_markdown_cell(column.name) for column in columns) + " |")
+    lines.append("|" + "|".join("---:" if column.right else "---" for column in columns) + "|")
+    for number, row in enumerate(table.rows):
+        group = [str(1 + sum(gap < number for gap in table.gaps))] if table.grouped else []
+        texts = [*group, *(cell.text if isinstance(cell, Cell) else cell for cell in row)]
         lines.append("| " + " | ".join(_markdown_cell(text) for text in texts) + " |")
     if table.below:
         lines += ["", *(f"{_markdown_cell(line)}  " for line in table.below)]

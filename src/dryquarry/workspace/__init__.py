@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from dryquarry.asking.entrants import Entrant, Entrants
@@ -15,6 +16,7 @@ from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.mark_book import MarkBook
+from dryquarry.workspace.marking import judge_for, needs_judge
 from dryquarry.workspace.notices import notices_of
 from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.past import Past
@@ -78,10 +80,16 @@ class Workspace:
         return ping_all(people, lambda: endpoints(people, self.folder.bank()))
 
     def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
-        """Return what a run would ask of the named entrants, and what that would take; asks nothing."""
+        """Return what a run would ask of the named entrants, and what that would take; asks nothing.
+
+        `without_judge` of the plan counts the questions that need a judge and have none.
+        """
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
+        judges = self.entrants().judges
+        without = sum(needs_judge(question) and judge_for(question, judges) is None for question in suite.asked())
         with ledger_for_planning(self.folder) as ledger:
-            return plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
+            planned = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
+        return replace(planned, without_judge=without)
 
     def run(
         self,

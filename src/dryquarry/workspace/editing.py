@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from dryquarry.errors import DoesNotHold, FaultyFiles, FileFault, UsageFault, closest
+from dryquarry.errors import DoesNotHold, Fault, FaultyFiles, FileFault, UsageFault, closest
 from dryquarry.suites.checking import SuiteCheck, check_suite
 from dryquarry.suites.diffing import SuiteDiff, diff_suites
 from dryquarry.suites.editing import with_state
@@ -15,6 +15,7 @@ from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.records import content_digest
 from dryquarry.suites.yaml_writing import EditFault
 from dryquarry.workspace.folder import Folder, no_garbage_collection
+from dryquarry.workspace.marking import judge_for, needs_judge, no_judge
 from dryquarry.workspace.notices import corrects_keys_only, told
 from dryquarry.workspace.suite_files import SuiteFiles
 
@@ -40,9 +41,33 @@ def check(folder: Folder, reference: str) -> SuiteCheck:
     """Return what is at fault in a draft (or an edition), and advice; a draft is compared with the newest edition."""
     name, _, edition = reference.partition("@")
     if edition not in ("", DRAFT):
-        return check_suite(name, SuiteRead(folder.suite(reference), ()))
+        read, newest = SuiteRead(folder.suite(reference), ()), None
+    else:
+        read, newest = folder.read_draft(name), folder.files(name).newest()
     with no_garbage_collection():
-        return check_suite(name, folder.read_draft(name), folder.files(name).newest())
+        found = check_suite(name, read, newest)
+    return found if read.suite is None else _with_judges(folder, found, read.suite)
+
+
+def _with_judges(folder: Folder, found: SuiteCheck, suite: Suite) -> SuiteCheck:
+    """Add what is amiss with the judges that questions need, as far as entrants.toml tells."""
+    needing = [question for question in suite.asked() if needs_judge(question)]
+    if not needing:
+        return found
+    try:
+        judges = folder.entrants().judges
+    except FileFault:
+        return found  # told by every command that needs entrants
+    faults, without = [], []
+    for question in needing:
+        try:
+            if judge_for(question, judges) is None:
+                without.append(question)
+        except UsageFault as fault:
+            said = str(fault).partition(f"question {question.id}: ")[2]
+            faults.append(Fault("unknown-judge", said, question.file, question.line, question.id))
+    advice = [Fault("no-judge", f"{no_judge(len(without))}", without[0].file, without[0].line)] if without else []
+    return replace(found, faults=(*found.faults, *faults), advice=(*found.advice, *advice))
 
 
 def seal(

@@ -114,6 +114,15 @@ def judge_for(question: Question, judges: Mapping[str, Entrant]) -> Entrant | No
     return judges[named]
 
 
+def no_judge(count: int) -> str:
+    """Return that so many questions have no judge, and what to do, in a sentence."""
+    who = "question has" if count == 1 else "questions have"
+    return (
+        f"{count} {who} no judge to ask, so marks will stay open: add one [judge.NAME] to entrants.toml, "
+        "or name one of several with `judge:` in the question's mark"
+    )
+
+
 def settle(ledger: Ledger, judge_id: int, judge: Entrant, waiting: ToJudge, judged: Judged) -> None:
     """Store a judge's verdict and the mark it comes to; an unreadable verdict leaves the mark open."""
     ledger.record_verdict(judge_id, judge.name, judged)

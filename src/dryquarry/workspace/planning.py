@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import TypeVar
 
-from dryquarry.asking.engine import Key, Wanted, most_cost
+from dryquarry.asking.engine import Key, Wanted, most_cost, token_cap
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import estimated_tokens
 from dryquarry.ledger.queries import asked_anew_since, held_trials, sitter_id_of, slots_of, typical_reply
@@ -70,6 +70,7 @@ class RunPlan:
     suite: Suite
     sittings: tuple[SittingPlan, ...]
     trials: int = 1
+    without_judge: int = 0
 
     @property
     def asks_everything(self) -> bool:
@@ -226,14 +227,22 @@ class _Tally:
 
     def _estimate(self) -> Estimate:
         limits, typical, to_ask = self.entrant.limits, self.typical, self.to_ask
-        output_tokens = round(to_ask * typical.output_tokens)
-        seconds = to_ask * typical.seconds / min(limits.in_flight, max(1, to_ask))
+        each, seconds_each = self._typical_reply()
+        output_tokens = round(to_ask * each)
+        seconds = to_ask * seconds_each / min(limits.in_flight, max(1, to_ask))
         if limits.per_minute is not None:
             seconds = max(seconds, to_ask * 60.0 / limits.per_minute)
         if limits.tokens_per_minute is not None:
             seconds = max(seconds, (self.input_tokens + output_tokens) * 60.0 / limits.tokens_per_minute)
         cost = self.entrant.price.cost(self.input_tokens, output_tokens) if self.entrant.price else None
         return Estimate(self.input_tokens, output_tokens, cost, seconds, typical.replies)
+
+    def _typical_reply(self) -> tuple[float, float]:
+        """Return the tokens and the seconds of a reply, no more than the entrant's cap lets it have."""
+        typical, cap = self.typical, token_cap(self.entrant)
+        if cap is None or typical.output_tokens <= cap:
+            return typical.output_tokens, typical.seconds
+        return float(cap), typical.seconds * cap / typical.output_tokens
 
 
 def _input_tokens(entrant: Entrant, question: Question) -> int:

@@ -133,7 +133,8 @@ class RunInProgress:
         self.sitting_ids: dict[str, tuple[int, int]] = {}
         self.since: dict[str, str | None] = {}
         self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
-        self.readable = self.unreadable = self.not_judged = self.without_judge = 0
+        self.readable = self.not_judged = self.without_judge = 0
+        self.unreadable: set[tuple[int, int]] = set()
 
     async def whole(self, plan: RunPlan, judged: bool, second: bool) -> RunSummary:
         """Ask, mark, have judged what needs a judge, and make second tries, from beginning to end."""
@@ -192,7 +193,7 @@ class RunInProgress:
             tuple(asked),
             marked,
             self.readable,
-            self.unreadable,
+            len(self.unreadable),
             self.without_judge,
             self.stop.asked,
             tuple(tried_again),
@@ -239,7 +240,9 @@ class RunInProgress:
             settle(self.ledger, judge_id, judge, one, judged)
             done += 1
             self.readable += judged.points is not None
-            self.unreadable += judged.points is None
+            # A mark may be judged once more after the second tries; it is one mark.
+            place = {(judged.reply_id, judged.marking_id)}
+            self.unreadable = self.unreadable | place if judged.points is None else self.unreadable - place
             self.watcher.judging(done, total)
 
         with interruptible(self.stop):

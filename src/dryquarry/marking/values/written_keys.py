@@ -79,9 +79,14 @@ def spellings_of(day: Day) -> list[str]:
     """Return the usual spellings of a day in English, and in figures with the year first or last."""
     month, ordinal = _MONTHS[day.month - 1], f"{day.day}{_ordinal_end(day.day)}"
     return [
-        f"{day.year:04d}-{day.month:02d}-{day.day:02d}", f"{day.day} {month} {day.year}", f"{month} {day.day}, {day.year}",
-        f"{ordinal} {month} {day.year}", f"{ordinal} of {month} {day.year}", f"{month} {ordinal}, {day.year}", f"{day.day:02d}.{day.month:02d}.{day.year}",
-    ]  # fmt: skip
+        f"{day.year:04d}-{day.month:02d}-{day.day:02d}",
+        f"{day.day} {month} {day.year}",
+        f"{month} {day.day}, {day.year}",
+        f"{ordinal} {month} {day.year}",
+        f"{ordinal} of {month} {day.year}",
+        f"{month} {ordinal}, {day.year}",
+        f"{day.day:02d}.{day.month:02d}.{day.year}",
+    ]
 
 
 def _amount(text: str, decimal_comma: bool) -> WrittenKey | None:
