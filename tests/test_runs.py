@@ -159,7 +159,7 @@ def test_a_judge_that_rambles_is_asked_once_more_and_then_left(
     (reply,) = place.json("replies", "letters")  # type: ignore[misc]
     assert (len(judge.requests), reply["verdict"]) == (asked, verdict)
     if verdict == "open":
-        assert "1 verdict unreadable" in done.stderr
+        assert "1 mark open: what the judge said could not be read" in done.stderr
         assert "no JSON object" in reply["reason"]
 
 
