@@ -34,5 +34,5 @@ def test_replies_and_questions_passed_are_told_apart(place: Place, service: Call
     assert "replies passed" in board
     assert "2 of 3" in board
     assert "questions passed   " in grid
-    assert "0 of 1" in grid
+    assert "0/1" in grid
     assert "passed where each trial is" in grid

@@ -15,7 +15,7 @@ from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.showing import figures
 from dryquarry.showing.pictures import draw_grid
-from dryquarry.showing.view import Column, Sheet, Table, View, rendered
+from dryquarry.showing.view import Column, Fit, Sheet, Table, View, rendered
 from dryquarry.standin.bank import demo_bank, made_up_reply, read_bank
 from dryquarry.standin.judge import judged
 from dryquarry.standing.grid import build_grid
@@ -87,7 +87,7 @@ def test_colour_is_only_there_when_asked_for_and_nothing_is_cut() -> None:
     assert "\x1b[" in rendered(view(), "table", colour=True)
     wide = View([], Sheet(["x"], []), Table("", [Column("x")], [["word " * 100]]))
     assert rendered(wide, "table").count("word") == 100
-    assert max(len(line) for line in rendered(wide, "table", width=60).splitlines()) <= 60
+    assert max(len(line) for line in rendered(wide, "table", fit=Fit(60)).splitlines()) <= 60
 
 
 def test_a_grid_is_drawn_with_names_that_mean_something_to_the_drawer(tmp_path: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 
+LEAST_WIDTH = 40
 FORMATS = ("table", "json", "csv", "markdown")
 
 
@@ -35,6 +37,20 @@ def format_options(*more: str) -> Callable[[Command], Command]:
 
     def add(command: Command) -> Command:
         command = click.option(
+            "--columns",
+            metavar="NAME,…",
+            expose_value=False,
+            callback=_noted("columns"),
+            help="Columns to keep where the terminal is too narrow for all.",
+        )(command)
+        command = click.option(
+            "--wide",
+            is_flag=True,
+            expose_value=False,
+            callback=_noted("wide"),
+            help="Keep all columns, however narrow the terminal.",
+        )(command)
+        command = click.option(
             "--out", type=click.Path(path_type=Path, dir_okay=False), help="Write to this file instead."
         )(command)
         return click.option(
@@ -47,6 +63,16 @@ def format_options(*more: str) -> Callable[[Command], Command]:
         )(command)
 
     return add
+
+
+def _noted(name: str) -> Callable[[click.Context, click.Parameter, Any], Any]:
+    """Return the callback that keeps an option for `show`, which no command needs to hand on."""
+
+    def note(context: click.Context, parameter: click.Parameter, value: Any) -> Any:
+        context.meta[f"dryquarry.{name}"] = value
+        return value
+
+    return note
 
 
 def entrant_option(command: Command) -> Command:
@@ -65,16 +91,19 @@ def open_workspace(directory: Path | None) -> Workspace:
 
 def show(view: View, form: str, out: Path | None) -> None:
     """Write the view to standard output or a file."""
-    from dryquarry.showing.view import rendered
+    from dryquarry.showing.view import Fit, rendered
 
     if out is not None:
         write_file(out, rendered(view, _form_of(out, form)))
         hint(f"written to {out}")
         return
     terminal = sys.stdout.isatty()
-    width = max(40, os.get_terminal_size().columns) if terminal else None
+    width = max(LEAST_WIDTH, shutil.get_terminal_size().columns) if terminal else None
     colour = terminal and not os.environ.get("NO_COLOR")
-    click.echo(rendered(view, form, colour=colour, width=width), nl=False, color=colour)
+    meta = click.get_current_context().meta
+    kept = frozenset(name.strip() for name in (meta.get("dryquarry.columns") or "").split(",") if name.strip())
+    fit = Fit(width, kept, bool(meta.get("dryquarry.wide")))
+    click.echo(rendered(view, form, colour=colour, fit=fit), nl=False, color=colour)
 
 
 # What the ending of a file says about how to write it, and what --out cannot write.

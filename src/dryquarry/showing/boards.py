@@ -6,7 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from dryquarry.showing import figures
-from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+from dryquarry.showing.view import WHOLE, Cell, Column, Sheet, Table, View
 from dryquarry.standing.board import Board, BoardRow
 
 _FIELDS = (
@@ -81,14 +81,14 @@ def _table(board: Board) -> Table:
         Column("entrant"),
         Column("score", right=True),
         Column("95 % interval", right=True),
-        Column("replies passed"),
-        *(Column(name, right=True) for name in categories),
-        *([Column("form kept", right=True)] if board.form_asked else []),
-        *([Column("second try")] if second else []),
-        Column("not answered"),
-        Column("median s", right=True),
-        Column("tokens out", right=True),
-        Column("cost", right=True),
+        Column("replies passed", least=WHOLE),
+        *(Column(name, right=True, drop=100 - place) for place, name in enumerate(categories)),
+        *([Column("form kept", right=True, drop=6)] if board.form_asked else []),
+        *([Column("second try", drop=5, least=WHOLE)] if second else []),
+        Column("not answered", drop=4),
+        Column("median s", right=True, drop=2),
+        Column("tokens out", right=True, drop=1),
+        Column("cost", right=True, drop=3),
     ]
     rows = [_row(row, categories, second, board.form_asked) for row in board.rows]
     gaps = [

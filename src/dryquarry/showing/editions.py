@@ -7,7 +7,7 @@ from typing import Any
 
 from dryquarry.marking.values.texts import shortened
 from dryquarry.showing import figures
-from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+from dryquarry.showing.view import WHOLE, Cell, Column, Sheet, Table, View, columns_of
 from dryquarry.suites.diffing import Change, ChangeKind, SuiteDiff
 from dryquarry.suites.question import DRAFT
 from dryquarry.workspace.editing import HistoryRow
@@ -34,7 +34,8 @@ def history_view(name: str, rows: Sequence[HistoryRow]) -> View:
     """Return a suite's editions, the oldest first."""
     names = ["edition", "sealed_at", "questions", *_COUNTED, "seed", "digest", "note"]
     values = [_history_row(row) for row in rows]
-    columns = [Column(title.replace("_", " "), right=title in ("questions", *_COUNTED, "seed")) for title in names]
+    drops = ("seed", "digest", "sealed_at", "redrawn", "retired", "added")
+    columns = columns_of(names, ("questions", *_COUNTED, "seed"), drops)
     shown = [
         [
             str(one["edition"]),
@@ -79,7 +80,7 @@ def diff_view(diff: SuiteDiff) -> View:
     counts = [f"{figures.plural(count, 'question')} {title}" for title, count in found.items() if count]
     title = f"{diff.before} → {diff.after}: " + (", ".join(counts) or "no question changed")
     below = [f"{figures.plural(diff.same, 'question')} the same in both, asked and marked alike."]
-    columns = [Column("question"), Column("change"), Column("from → to")]
+    columns = [Column("question"), Column("change", least=WHOLE), Column("from → to")]
     names = ["question", "kind", "before", "after", "words"]
     sheet = Sheet(names, [[change[name] for name in names] for change in changes])
     return View(data, sheet, Table(title, columns, rows, below=below))

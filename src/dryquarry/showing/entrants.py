@@ -10,7 +10,7 @@ from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping
 from dryquarry.ledger.history import PastSitting
 from dryquarry.showing import figures
-from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+from dryquarry.showing.view import Cell, Column, Sheet, Table, View, columns_of
 
 
 def entrants_view(everyone: Entrants) -> View:
@@ -22,7 +22,7 @@ def entrants_view(everyone: Entrants) -> View:
         [role, one.name, one.title, one.model, one.build, one.endpoint or "by hand", one.digest] for role, one in people
     ]
     shown = [[str(value or "–") for value in row[:-1]] + [str(row[-1])[:8]] for row in rows]
-    table = Table("", [Column(name) for name in names], shown)
+    table = Table("", columns_of(names, drops=("title", "build", "digest", "endpoint")), shown)
     return View([dict(zip(names, row, strict=True)) for row in rows], Sheet(names, rows), table)
 
 
@@ -76,7 +76,7 @@ def _past_table(past: Sequence[PastSitting], entrant: Entrant) -> Table:
             ]
         )
     names = ["began (UTC)", "ended", "suite", "replies", "settings", "answered as", "version"]
-    columns = [Column(name, right=name == "replies") for name in names]
+    columns = columns_of(names, ("replies",), names[::-1][:-2], names[:2])
     return Table("What was run under this name, the latest first", columns, rows)
 
 
@@ -106,11 +106,11 @@ def pings_view(pings: list[Ping]) -> View:
     ]
     columns = [
         Column("entrant"),
-        Column("endpoint"),
+        Column("endpoint", drop=1),
         Column("reachable"),
-        Column("key accepted"),
-        Column("model known"),
-        Column("seconds", right=True),
+        Column("key accepted", drop=4),
+        Column("model known", drop=3),
+        Column("seconds", right=True, drop=2),
         Column("problem"),
     ]
     return View(data, Sheet(names, rows), Table("", columns, shown))

@@ -88,16 +88,16 @@ def _sheet(grid: Grid) -> Sheet:
 
 def _table(grid: Grid) -> Table:
     columns = [
-        Column("question"),
-        Column("category"),
-        *(Column(entrant) for entrant in grid.entrants),
-        Column("mean", right=True),
+        Column("question", least=16),
+        Column("category", drop=1),
+        *(Column(entrant, drop=100 - place, least=6, named=True) for place, entrant in enumerate(grid.entrants)),
+        Column("mean", right=True, drop=2),
     ]
     scored = [_table_row(grid, row) for row in grid.rows if not row.item.pilot]
     pilots = [_table_row(grid, row) for row in grid.rows if row.item.pilot]
     totals = [grid.totals[name] for name in grid.entrants]
     foot: list[list[str | ViewCell]] = [
-        ["questions passed", "", *(f"{total.passed} of {total.counted}" for total in totals), ""],
+        ["questions passed", "", *(f"{total.passed}/{total.counted}" for total in totals), ""],
         ["score", "", *(ViewCell(figures.percent(total.score), "bold") for total in totals), ""],
     ]
     rows = [*scored, *foot, *pilots]

@@ -6,7 +6,7 @@ from dataclasses import asdict
 
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
-from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+from dryquarry.showing.view import Cell, Sheet, Table, View, columns_of
 from dryquarry.workspace.remarking import Remarking
 
 
@@ -40,7 +40,7 @@ def remarking_view(result: Remarking) -> View:
         [one.question, one.entrant, str(one.trial), _said(one.before), Cell(_said(one.after), "bold"), one.after.reason]
         for one in result.changes
     ]
-    columns = [Column(name, right=name == "trial") for name in names]
+    columns = columns_of(names, ("trial",), ("trial",))
     verb = "changed" if result.written else "would change"
     parts = [f"{figures.plural(len(result.changes), 'mark')} {verb}", f"{result.same} the same"]
     parts += [f"{result.kept} kept as a person or judge gave them"] if result.kept else []
@@ -63,7 +63,7 @@ def _standings_table(result: Remarking) -> Table:
         for one in result.standings
     ]
     names = ["entrant", "score before", "score after", "rank before", "rank after"]
-    columns = [Column(name, right=name != "entrant") for name in names]
+    columns = columns_of(names, names[1:])
     return Table("What that does to the standings", columns, rows)
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-import textwrap
 from collections.abc import Sequence
 from typing import Any
 
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
+from dryquarry.showing.text import labelled, quoted
 from dryquarry.showing.view import Sheet, View
 from dryquarry.suites.question import Question
 from dryquarry.workspace.standings import ReplyView
@@ -47,7 +47,9 @@ def replies_view(replies: Sequence[ReplyView], *, unsure: bool = False) -> View:
     return View(
         data=data,
         sheet=Sheet(names, [[row[name] for name in names] for row in data]),
-        text=lambda: "\n".join(_text(view) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n",
+        text=lambda width: (
+            "\n".join(_text(view, width) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n"
+        ),
         markdown=lambda: "\n".join(_markdown(view) for view in replies),
     )
 
@@ -122,13 +124,11 @@ def _answer(mark: Mark | None) -> str:
     return f"{mark.answer}  [{mark.read_by}]" if mark.read_by else mark.answer
 
 
-def _text(view: ReplyView) -> str:
+def _text(view: ReplyView, width: int | None) -> str:
     lines = [_heading(view)]
     for name, value in _facts(view):
-        wrapped = textwrap.wrap(figures.visible(value), 92) or [""]
-        lines += [f"  {name:<10}{wrapped[0]}", *(f"  {'':<10}{line}" for line in wrapped[1:])]
-    said = figures.visible(view.reply.text).split("\n")
-    lines += ["", *(f"  ¦ {line}".rstrip() for line in said)]
+        lines += labelled(name, value, width)
+    lines += ["", *quoted(view.reply.text, width)]
     return "\n".join(lines) + "\n"
 
 

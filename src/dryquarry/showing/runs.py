@@ -6,7 +6,7 @@ from typing import Any
 
 from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
-from dryquarry.showing.view import Column, Sheet, Table, View
+from dryquarry.showing.view import Column, Sheet, Table, View, columns_of
 from dryquarry.workspace.marking import no_judge
 from dryquarry.workspace.planning import RunPlan
 from dryquarry.workspace.running import RunSummary
@@ -40,8 +40,8 @@ def plan_view(plan: RunPlan) -> View:
     ]
     columns = [
         Column("entrant"),
-        *(Column(name.replace("_", " "), right=True) for name in names[1:7]),
-        Column("estimate from"),
+        *columns_of(names[1:7], names, ("input_tokens", "output_tokens")),
+        Column("estimate from", drop=3),
     ]
     data = {"plan": plan.suite.reference, "sittings": [dict(zip(names, row, strict=True)) for row in rows]}
     title = f"{plan.suite.reference}: what a run would ask; nothing has been asked"
@@ -75,7 +75,7 @@ def summary_view(summary: RunSummary) -> View:
         "interrupted": summary.interrupted,
         "missing": summary.missing,
     }
-    columns = [Column(name.replace("_", " "), right=name != "entrant") for name in names]
+    columns = columns_of(names, names[1:], ("cost", "tried_again"))
     title = f"{summary.reference}: {summary.marked} marked" + (f", {summary.judged} judged" if summary.judged else "")
     again = [[f"{row[0]}, second tries", *row[1:]] for row in second]
     shown = [[*(str(value) for value in row[:-1]), figures.cost(row[-1])] for row in [*rows, *again]]

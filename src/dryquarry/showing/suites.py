@@ -9,7 +9,7 @@ from typing import Any
 from dryquarry.errors import Fault
 from dryquarry.marking.values.texts import shortened
 from dryquarry.showing import figures
-from dryquarry.showing.view import Cell, Column, Sheet, Table, View
+from dryquarry.showing.view import Cell, Column, Sheet, Table, View, columns_of
 from dryquarry.suites.checking import SuiteCheck
 from dryquarry.suites.question import Suite
 
@@ -29,7 +29,7 @@ def suites_view(suites: Sequence[Suite]) -> View:
         ]
         for suite in suites
     ]
-    columns = [Column(name, right=name in ("questions", "retired")) for name in names]
+    columns = columns_of(names, ("questions", "retired"), ("categories", "schemes", "retired", "title"))
     table = Table("", columns, [[str(value) for value in row] for row in rows])
     return View([dict(zip(names, row, strict=True)) for row in rows], Sheet(names, rows), table)
 
@@ -60,7 +60,7 @@ def suite_view(suite: Suite) -> View:
     shown = ["id", "category", "state", "scheme", "key", "family", "ask"]
     table = Table(
         title,
-        [Column(name) for name in shown],
+        columns_of(shown, drops=("family", "state", "category", "scheme")),
         [[_short(row[names.index(name)]) for name in shown] for row in rows],
         below=[suite.about] if suite.about else [],
     )

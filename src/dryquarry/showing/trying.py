@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import textwrap
 from dataclasses import asdict
 
 from rich.cells import cell_len, set_cell_size
@@ -13,10 +12,10 @@ from dryquarry.marking.schemes.reading_marker import Reading
 from dryquarry.marking.values.texts import shortened
 from dryquarry.showing import figures
 from dryquarry.showing.replies import said_key
+from dryquarry.showing.text import labelled, quoted
 from dryquarry.showing.view import Sheet, View
 from dryquarry.workspace.trying import Tried
 
-WIDTH = 92
 STANDS, NOT = "▸", "·"
 
 
@@ -43,10 +42,10 @@ def tried_view(tried: Tried) -> View:
         "unsure_because": mark.unsure_because,
     }
     rows = [[name, value] for name, value in data.items() if name != "claims"]
-    return View(data, Sheet(["what", "value"], rows), text=lambda: _text(tried))
+    return View(data, Sheet(["what", "value"], rows), text=lambda width: _text(tried, width))
 
 
-def _text(tried: Tried) -> str:
+def _text(tried: Tried, width: int | None) -> str:
     mark, question = tried.mark, tried.question
     steps = [("key", said_key(question)), ("scheme", question.way), ("outcome", _outcome(tried))]
     widest = max((cell_len(_stance(one)) for one in tried.readings), default=0)
@@ -61,9 +60,8 @@ def _text(tried: Tried) -> str:
     steps.append(("sure", "yes" if mark.sure else f"no: {mark.unsure_because}"))
     lines = [f"{tried.suite.reference}/{question.id}: a text that is not stored", ""]
     for name, value in steps:
-        wrapped = textwrap.wrap(figures.visible(value), WIDTH) or [""]
-        lines += [f"  {name:<10}{wrapped[0]}", *(f"  {'':<10}{line}" for line in wrapped[1:])]
-    return "\n".join([*lines, "", *_marked(tried)]) + "\n"
+        lines += labelled(name, value, width)
+    return "\n".join([*lines, "", *_marked(tried, width)]) + "\n"
 
 
 def _read(tried: Tried) -> str:
@@ -95,10 +93,7 @@ def _line(tried: Tried, start: int | None) -> str:
     return "" if start is None else f", line {tried.text.count(chr(10), 0, start) + 1}"
 
 
-def _marked(tried: Tried) -> list[str]:
+def _marked(tried: Tried, width: int | None) -> list[str]:
     """Return the text with the line in which the answer stands set off."""
     at = None if tried.mark.start is None or not tried.mark.answer else tried.text.count("\n", 0, tried.mark.start)
-    return [
-        f"  {'▸' if number == at else '¦'} {figures.visible(line)}".rstrip()
-        for number, line in enumerate(tried.text.rstrip("\n").split("\n"))
-    ]
+    return quoted(tried.text.rstrip("\n"), width, at)

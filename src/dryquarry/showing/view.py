@@ -5,16 +5,19 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from rich import box
+from rich.cells import cell_len
 from rich.console import Console
 from rich.table import Table as RichTable
 from rich.text import Text
 
+from dryquarry.errors import UsageFault, closest
 from dryquarry.showing.figures import visible
+from dryquarry.showing.fitting import LEAST_NAME, LEAST_TEXT, ROOMY, Extent, Fitted, cut_in_the_middle, fitted
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,12 +28,47 @@ class Cell:
     style: str = ""
 
 
+# The least width of a column that is never cut: more than any has.
+WHOLE = 100_000
+
+
 @dataclass(frozen=True, slots=True)
 class Column:
-    """A table's column."""
+    """A table's column; `drop` says when it gives way in a narrow terminal, the lowest first, 0 never.
+
+    Columns to the `right` hold figures, which are never cut. Of others `least` is how far names are cut in the middle,
+    or texts broken, where it is not the usual. A `named` column has a name at its head, which is cut, and its cells
+    are whole.
+    """
 
     name: str
     right: bool = False
+    drop: int = 0
+    least: int | None = None
+    named: bool = False
+
+
+def columns_of(
+    names: Sequence[str], right: Collection[str] = (), drops: Sequence[str] = (), whole: Collection[str] = ()
+) -> list[Column]:
+    """Return columns of these names.
+
+    Those of figures stand to the right, those in `drops` give way in that order, those in `whole` are never cut.
+    """
+    order = {name: place for place, name in enumerate(drops, start=1)}
+    return [
+        Column(name.replace("_", " "), name in right, order.get(name, 0), WHOLE if name in whole else None)
+        for name in names
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """Into which width tables are fitted (None: any), which columns never give way, and whether none does."""
+
+    width: int | None = None
+    kept: frozenset[str] = frozenset()
+    wide: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +96,7 @@ class Sheet:
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """One result in all its forms; `text` and `markdown` stand in where a table is not the right form.
+    """One result in all its forms; `text` (for a width) and `markdown` stand in where a table is not the right form.
 
     `more` are tables to stand below the first.
     """
@@ -66,13 +104,17 @@ class View:
     data: Any
     sheet: Sheet
     table: Table | None = None
-    text: Callable[[], str] | None = None
+    text: Callable[[int | None], str] | None = None
     markdown: Callable[[], str] | None = None
     more: Sequence[Table] = ()
 
 
-def rendered(view: View, form: str, *, colour: bool = False, width: int | None = None) -> str:
-    """Return the view as table, json, jsonl (of a list), csv or markdown; `width` None: as wide as needed."""
+def rendered(view: View, form: str, *, colour: bool = False, fit: Fit | None = None) -> str:
+    """Return the view as table, json, jsonl (of a list), csv or markdown; a table is as wide as needed unless fitted.
+
+    Raises UsageFault where a column to be kept is none of the table's.
+    """
+    fit = fit or Fit()
     if form == "json":
         return json.dumps(view.data, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
     if form == "jsonl":
@@ -84,8 +126,10 @@ def rendered(view: View, form: str, *, colour: bool = False, width: int | None =
             return view.markdown()
         return "\n".join(_markdown(table) for table in _tables(view))
     if view.text is not None:
-        return view.text()
-    return "\n".join(_terminal(table, colour, width) for table in _tables(view))
+        return view.text(fit.width)
+    tables = _tables(view)
+    _check_columns(tables, fit)
+    return "\n".join(_terminal(table, colour, fit) for table in tables)
 
 
 def _tables(view: View) -> list[Table]:
@@ -97,33 +141,92 @@ def _as_table(sheet: Sheet) -> Table:
     return Table("", [Column(name) for name in sheet.names], rows)
 
 
-def _terminal(table: Table, colour: bool, width: int | None) -> str:
-    rich_table = RichTable(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold")
-    for column in table.columns:
-        rich_table.add_column(Text(visible(column.name)), justify="right" if column.right else "left")
+def _check_columns(tables: Sequence[Table], fit: Fit) -> None:
+    known = [column.name for table in tables for column in table.columns]
+    for name in fit.kept:
+        if name not in known:
+            raise UsageFault(f"there is no column '{name}'{closest(name, known)}")
+
+
+def _terminal(table: Table, colour: bool, fit: Fit) -> str:
+    shape = fitted(
+        [_extent(table, place) for place in range(len(table.columns))], fit.width, fit.kept, all_of_it=fit.wide
+    )
+    rich_table = RichTable(
+        box=box.SIMPLE_HEAD,
+        pad_edge=False,
+        show_edge=False,
+        header_style="bold",
+        padding=(0, 1) if shape.gap == ROOMY else (0, 1, 0, 0),
+    )
+    for place, width in zip(shape.shown, shape.widths, strict=True):
+        column = table.columns[place]
+        heading = visible(column.name)
+        heading = cut_in_the_middle(heading, width) if column.named else heading
+        rich_table.add_column(Text(heading), justify="right" if column.right else "left", width=width)
     for number, row in enumerate(table.rows):
-        cells = [cell if isinstance(cell, Cell) else Cell(cell) for cell in row]
-        texts = [Text(visible(cell.text), style=cell.style) for cell in cells]
+        texts = [
+            _fitted_cell(table, place, row[place], width)
+            for place, width in zip(shape.shown, shape.widths, strict=True)
+        ]
         rich_table.add_row(*texts, end_section=number in table.gaps)
     out = io.StringIO()
+    longest = sum(shape.widths) + shape.gap * len(shape.widths)
     console = Console(
         file=out,
         force_terminal=colour,
         no_color=not colour,
         color_system="256" if colour else None,
-        width=width or 10_000,
+        width=max(fit.width or 10_000, longest),
         legacy_windows=False,
     )
     if table.title:
-        console.print(Text(visible(table.title), style="bold"), soft_wrap=True)
+        console.print(Text(visible(table.title), style="bold"))
         console.print() if table.rows else None
     if table.rows:
-        console.print(rich_table, no_wrap=width is None)
-    if table.below:
+        console.print(rich_table)
+    below = [*table.below, *_not_shown(table, shape, fit)]
+    if below:
         console.print()
-    for line in table.below:
-        console.print(Text(visible(line), style="dim"), soft_wrap=True)
+    for line in below:
+        console.print(Text(visible(line), style="dim"), width=fit.width)
     return "\n".join(line.rstrip() for line in out.getvalue().splitlines()) + "\n"
+
+
+def _cells(table: Table, place: int) -> list[str]:
+    return [visible(cell.text if isinstance(cell, Cell) else cell) for cell in (row[place] for row in table.rows)]
+
+
+def _wraps(table: Table, place: int) -> bool:
+    """Tell whether a column holds texts, which are broken into lines, and not names, which are cut."""
+    cells = _cells(table, place)
+    return not table.columns[place].right and any(" " in cell and cell_len(cell) > LEAST_TEXT for cell in cells)
+
+
+def _extent(table: Table, place: int) -> Extent:
+    column, cells = table.columns[place], _cells(table, place)
+    widest = max((cell_len(line) for cell in cells for line in cell.split("\n")), default=0)
+    wraps = _wraps(table, place)
+    usual = widest if column.right else LEAST_TEXT if wraps else LEAST_NAME
+    return Extent(
+        visible(column.name), widest, usual if column.least is None else column.least, column.drop, wraps, column.named
+    )
+
+
+def _fitted_cell(table: Table, place: int, given: str | Cell, width: int) -> Text:
+    cell = given if isinstance(given, Cell) else Cell(given)
+    text = visible(cell.text)
+    if not _wraps(table, place):
+        text = "\n".join(cut_in_the_middle(line, width) for line in text.split("\n"))
+    return Text(text, style=cell.style)
+
+
+def _not_shown(table: Table, shape: Fitted, fit: Fit) -> list[str]:
+    """Return which columns gave way, and how to see them."""
+    names = [column.name for place, column in enumerate(table.columns) if place not in shape.shown]
+    if not names:
+        return []
+    return [f"Not shown at a width of {fit.width}: {', '.join(names)}; --columns NAME,… keeps some, --wide all."]
 
 
 def _markdown(table: Table) -> str:
