@@ -181,7 +181,7 @@ def _terminal(table: Table, colour: bool, fit: Fit) -> str:
         legacy_windows=False,
     )
     if table.title:
-        console.print(Text(visible(table.title), style="bold"))
+        console.print(Text(visible(table.title), style="bold"), width=fit.width)
         console.print() if table.rows else None
     if table.rows:
         console.print(rich_table)
