@@ -60,7 +60,7 @@ def test_replies_lead_every_number_back_to_its_text(demo: tuple[Place, str]) -> 
     assert list(replies[0]) == [
         "suite", "edition", "question", "entrant", "trial", "outcome", "text", "reasoning", "answer", "read_by",
         "score", "verdict", "reason", "scheme", "seconds", "first_token_s", "input_tokens", "output_tokens",
-        "cost", "finish",
+        "cost", "finish", "asked", "options", "key",
     ]  # fmt: skip
     board = place.json("board", "tide-sums")
     for row in board["rows"]:  # type: ignore[index]

@@ -6,13 +6,22 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, hint, open_workspace, show, workspace_option, write_file
+from dryquarry.cli.options import (
+    entrant_option,
+    format_options,
+    hint,
+    open_workspace,
+    reference_argument,
+    show,
+    workspace_option,
+    write_file,
+)
 from dryquarry.errors import FileFault
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE[@N]")
-@click.option("-e", "--entrant", required=True, metavar="NAME", help="Whom the questions are for.")
+@reference_argument
+@entrant_option("Whom the questions are for.", multiple=False, required=True)
 @click.option(
     "--out",
     required=True,

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from dryquarry.cli import completion
 from dryquarry.cli.options import format_options, open_workspace, show, workspace_option
 from dryquarry.errors import UsageFault, closest
 
@@ -26,7 +27,7 @@ def list_entrants(workspace: Path | None, form: str, out: Path | None) -> None:
 
 
 @entrant.command("show")
-@click.argument("name")
+@click.argument("name", shell_complete=completion.people)
 @workspace_option
 @format_options()
 def show_entrant(name: str, workspace: Path | None, form: str, out: Path | None) -> None:
@@ -43,7 +44,7 @@ def show_entrant(name: str, workspace: Path | None, form: str, out: Path | None)
 
 
 @entrant.command()
-@click.argument("names", nargs=-1, metavar="[NAME]...")
+@click.argument("names", nargs=-1, metavar="[NAME]...", shell_complete=completion.people)
 @workspace_option
 @format_options()
 @click.pass_context

@@ -7,15 +7,25 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, hint, hints, open_workspace, show, workspace_option
+from dryquarry.cli import completion
+from dryquarry.cli.options import (
+    entrant_option,
+    format_options,
+    hint,
+    hints,
+    open_workspace,
+    reference_argument,
+    show,
+    workspace_option,
+)
 from dryquarry.errors import FileFault, UsageFault
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE[@N]")
+@reference_argument
 @click.option("--plan", is_flag=True, help="Show what would change; write nothing.")
-@click.option("--question", metavar="ID", help="The question whose marks to set.")
-@click.option("-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant.")
+@click.option("--question", metavar="ID", shell_complete=completion.questions, help="The question whose marks to set.")
+@entrant_option("Only this entrant.")
 @click.option("--trial", "trials", type=click.IntRange(1), multiple=True, help="Only this trial.")
 @click.option("--set", "setting", metavar="pass|fail|0.8|4/5|void", help="Set marks by hand; void without -e: for all.")
 @click.option("--because", metavar="TEXT", help="Why; kept with the mark, and shown.")
@@ -65,8 +75,8 @@ def mark(
 
 
 @click.command("try")
-@click.argument("reference", metavar="SUITE[@N]")
-@click.argument("question")
+@reference_argument
+@click.argument("question", shell_complete=completion.questions)
 @click.argument("file", type=click.Path(path_type=Path, dir_okay=False), required=False)
 @workspace_option
 @format_options()

@@ -6,11 +6,13 @@ import os
 import shutil
 import sys
 from collections.abc import Callable, Sequence
+from functools import wraps
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
+from dryquarry.cli import completion
 from dryquarry.errors import FileFault, UsageFault
 
 if TYPE_CHECKING:
@@ -75,11 +77,53 @@ def _noted(name: str) -> Callable[[click.Context, click.Parameter, Any], Any]:
     return note
 
 
-def entrant_option(command: Command) -> Command:
+def reference_argument(command: Command) -> Command:
+    """Add SUITE[@N]."""
+    return click.argument("reference", metavar="SUITE[@N]", shell_complete=completion.references)(command)
+
+
+def entrant_option(text: str, **more: Any) -> Callable[[Command], Command]:
     """Add -e NAME, as often as wanted."""
-    return click.option("-e", "--entrant", "entrants", multiple=True, metavar="NAME", help="Only this entrant.")(
-        command
-    )
+    given: dict[str, Any] = {"multiple": True, "metavar": "NAME", "shell_complete": completion.entrants, **more}
+    names = ("-e", "--entrant", "entrants") if given["multiple"] else ("-e", "--entrant")
+    return click.option(*names, help=text, **given)
+
+
+_FILTERS = (
+    click.option("--question", "questions", multiple=True, metavar="ID", shell_complete=completion.questions,
+                 help="Only this question; also a pattern such as 'tide-*'."),
+    entrant_option("Only this entrant."),
+    click.option("--category", "categories", multiple=True, metavar="NAME", shell_complete=completion.categories,
+                 help="Only questions of this category."),
+    click.option("--tag", "tags", multiple=True, metavar="NAME", shell_complete=completion.tags,
+                 help="Only questions with this tag."),
+    click.option("--level", "levels", multiple=True, metavar="NAME", shell_complete=completion.levels,
+                 help="Only questions of this level."),
+    click.option("--trial", "trials", multiple=True, type=click.IntRange(1), metavar="N", help="Only this trial."),
+    click.option("--where", multiple=True, metavar="TRAIT=VALUE", shell_complete=completion.traits,
+                 help="Only entrants with this trait, such as reasoning=true."),
+)  # fmt: skip
+
+
+def selection_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """Add the filters on questions, entrants and trials, and hand them on as one `selection`."""
+
+    @wraps(command)
+    def selecting(**given: Any) -> Any:
+        from dryquarry.workspace.selection import Selection
+
+        where = []
+        for trait in given.pop("where"):
+            name, equals, value = trait.partition("=")
+            if not equals or not name.strip():
+                raise UsageFault(f"--where wants TRAIT=VALUE, such as reasoning=true, not '{trait}'")
+            where.append((name.strip(), value.strip()))
+        names = ("questions", "entrants", "categories", "tags", "levels", "trials")
+        return command(selection=Selection(where=tuple(where), **{name: given.pop(name) for name in names}), **given)
+
+    for option in reversed(_FILTERS):
+        selecting = option(selecting)
+    return selecting
 
 
 def open_workspace(directory: Path | None) -> Workspace:

@@ -6,20 +6,21 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, hints, open_workspace, show, workspace_option
+from dryquarry.cli.options import (
+    entrant_option,
+    format_options,
+    hints,
+    open_workspace,
+    reference_argument,
+    show,
+    workspace_option,
+)
 from dryquarry.errors import Interrupted, RepliesMissing
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE[@N]")
-@click.option(
-    "-e",
-    "--entrant",
-    "entrants",
-    multiple=True,
-    metavar="NAME",
-    help="Whom to ask (default: all with an endpoint).",
-)
+@reference_argument
+@entrant_option("Whom to ask (default: all with an endpoint).")
 @click.option("--trials", type=click.IntRange(1, 1000), default=1, show_default=True, help="Replies to each question.")
 @click.option("--plan", is_flag=True, help="Show what would be asked and what that would take; ask nothing.")
 @click.option("--budget", type=click.FloatRange(min=0), help="Stop before the run would cost more than this.")

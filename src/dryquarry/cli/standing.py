@@ -3,30 +3,41 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
+from dryquarry.cli import completion
 from dryquarry.cli.options import (
-    entrant_option,
     format_options,
     hint,
     hints,
     open_workspace,
+    reference_argument,
+    selection_options,
     show,
     workspace_option,
 )
+from dryquarry.errors import UsageFault
+
+if TYPE_CHECKING:
+    from dryquarry.workspace.selection import Selection
 
 
 @click.command()
-@click.argument("references", nargs=-1, required=True, metavar="SUITE[@N]...")
-@entrant_option
+@click.argument("references", nargs=-1, required=True, metavar="SUITE[@N]...", shell_complete=completion.references)
+@selection_options
 @click.option("--each-own", is_flag=True, help="Show each entrant on its own edition, without ranks.")
+@click.option(
+    "--sort", "order", metavar="NAME", help="By entrant, score, passed, seconds, tokens, cost, a category; -NAME falls."
+)
 @workspace_option
 @format_options()
 def board(
     references: tuple[str, ...],
-    entrants: tuple[str, ...],
+    selection: Selection,
     each_own: bool,
+    order: str | None,
     workspace: Path | None,
     form: str,
     out: Path | None,
@@ -37,22 +48,34 @@ def board(
     all of them sat.
     """
     from dryquarry.showing.boards import board_view
+    from dryquarry.standing.sorting import sorted_board
 
     opened = open_workspace(workspace)
-    result = opened.board(references, entrants, each_own=each_own)
-    show(board_view(result), form, out)
+    result = opened.board(references, each_own=each_own, selection=selection)
+    show(board_view(sorted_board(result, order) if order else result), form, out)
     hints([*result.notes, *opened.notices(references)])
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE[@N]")
-@entrant_option
+@reference_argument
+@selection_options
+@click.option(
+    "--show",
+    "shown",
+    type=click.Choice(["answer", "score", "seconds", "tokens", "cost"]),
+    help="Show this of each reply: what was read, what it took.",
+)
+@click.option(
+    "--sort", "order", metavar="NAME", help="By question, category, mean, or an entrant's score; -NAME falls."
+)
 @click.option("--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG.")
 @workspace_option
 @format_options()
 def grid(
     reference: str,
-    entrants: tuple[str, ...],
+    selection: Selection,
+    shown: str | None,
+    order: str | None,
     picture: Path | None,
     workspace: Path | None,
     form: str,
@@ -60,10 +83,12 @@ def grid(
 ) -> None:
     """Show SUITE's questions down, entrants across, a mark in each cell."""
     from dryquarry.showing.grids import grid_view
+    from dryquarry.standing.sorting import sorted_grid
 
     opened = open_workspace(workspace)
-    result = opened.grid(reference, entrants)
-    show(grid_view(result), form, out)
+    result = opened.grid(reference, selection=selection)
+    result = sorted_grid(result, order) if order else result
+    show(grid_view(result, shown), form, out)
     hints(opened.notices([reference]))
     if picture is not None:
         from dryquarry.showing.pictures import draw_grid
@@ -73,9 +98,8 @@ def grid(
 
 
 @click.command()
-@click.argument("reference", metavar="SUITE[@N]")
-@click.option("--question", "questions", multiple=True, metavar="ID", help="Only this question.")
-@entrant_option
+@reference_argument
+@selection_options
 @click.option(
     "--verdict",
     "verdicts",
@@ -85,33 +109,51 @@ def grid(
 )
 @click.option("--corrected", is_flag=True, help="Only replies whose mark a person set.")
 @click.option("--unsure", is_flag=True, help="Only replies that another defensible reading would mark otherwise.")
+@click.option("--differ", is_flag=True, help="Only questions on which the entrants shown came out differently.")
 @click.option("--second-tries", is_flag=True, help="The replies to what was said after failed first tries instead.")
+@click.option("--beside", "side_by_side", is_flag=True, help="Two or three entrants' replies side by side.")
+@click.option(
+    "--sort", "order", metavar="NAME", help="By question, entrant, trial, score, seconds, tokens, cost; -NAME falls."
+)
 @workspace_option
 @format_options("jsonl")
 def replies(
     reference: str,
-    questions: tuple[str, ...],
-    entrants: tuple[str, ...],
+    selection: Selection,
     verdicts: tuple[str, ...],
     corrected: bool,
     unsure: bool,
+    differ: bool,
     second_tries: bool,
+    side_by_side: bool,
+    order: str | None,
     workspace: Path | None,
     form: str,
     out: Path | None,
 ) -> None:
-    """Read the replies to SUITE, beside key, answer read and reason."""
-    from dryquarry.showing.replies import replies_view
+    """Read the replies to SUITE, beside question, key, answer read and reason.
+
+    --format csv has two empty columns, `set` and `because`; filled in, 'dryquarry mark --from FILE' reads them.
+    """
+    from dryquarry.showing.replies import replies_view, sorted_replies
 
     opened = open_workspace(workspace)
     found = opened.replies(
         reference,
-        names=entrants,
-        questions=questions,
-        verdicts=verdicts,
+        selection,
+        verdicts,
         second_tries=second_tries,
         corrected=corrected,
         unsure=unsure,
+        differ=differ,
     )
-    show(replies_view(found, unsure=unsure), form, out)
+    found = sorted_replies(found, order) if order else found
+    view = replies_view(found, unsure=unsure)
+    if side_by_side:
+        from dryquarry.showing.beside import beside_view
+
+        if order:
+            raise UsageFault("--beside goes by the suite's questions; leave --sort out")
+        view = beside_view(found, view)
+    show(view, form, out)
     hints(opened.notices([reference]))

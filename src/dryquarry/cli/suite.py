@@ -6,11 +6,13 @@ from pathlib import Path
 
 import click
 
+from dryquarry.cli import completion
 from dryquarry.cli.options import (
     format_options,
     hint,
     hints,
     open_workspace,
+    reference_argument,
     show,
     workspace_option,
     write_file,
@@ -43,7 +45,7 @@ def list_suites(workspace: Path | None, form: str, out: Path | None) -> None:
 
 
 @suite.command("show")
-@click.argument("reference", metavar="SUITE[@N]")
+@reference_argument
 @workspace_option
 @format_options()
 def show_suite(reference: str, workspace: Path | None, form: str, out: Path | None) -> None:
@@ -54,7 +56,7 @@ def show_suite(reference: str, workspace: Path | None, form: str, out: Path | No
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE[@N]")
+@click.argument("name", metavar="SUITE[@N]", shell_complete=completion.references)
 @click.option("--strict", is_flag=True, help="Let advice fail the check too.")
 @workspace_option
 @format_options()
@@ -75,7 +77,7 @@ def check(name: str, strict: bool, workspace: Path | None, form: str, out: Path 
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE")
+@click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @click.option("--note", required=True, help="What is new in this edition, for its history.")
 @click.option("--seed", type=click.IntRange(min=0), help="Draw the instances of templates with this seed.")
 @click.option("--redraw", is_flag=True, help="Draw other instances of templates than the last edition has.")
@@ -97,7 +99,7 @@ def seal(
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE")
+@click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @click.option("--because", metavar="TEXT", help="What was wrong; the note of the new edition.")
 @click.option("--plan", is_flag=True, help="Show what would change; write nothing.")
 @workspace_option
@@ -119,7 +121,7 @@ def correct(name: str, because: str | None, plan: bool, workspace: Path | None, 
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE")
+@click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @workspace_option
 @format_options()
 def history(name: str, workspace: Path | None, form: str, out: Path | None) -> None:
@@ -130,8 +132,8 @@ def history(name: str, workspace: Path | None, form: str, out: Path | None) -> N
 
 
 @suite.command()
-@click.argument("before", metavar="A")
-@click.argument("after", metavar="B")
+@click.argument("before", metavar="A", shell_complete=completion.references)
+@click.argument("after", metavar="B", shell_complete=completion.references)
 @workspace_option
 @format_options()
 def diff(before: str, after: str, workspace: Path | None, form: str, out: Path | None) -> None:
@@ -142,8 +144,8 @@ def diff(before: str, after: str, workspace: Path | None, form: str, out: Path |
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE")
-@click.argument("ids", nargs=-1, required=True, metavar="ID...")
+@click.argument("name", metavar="SUITE", shell_complete=completion.suites)
+@click.argument("ids", nargs=-1, required=True, metavar="ID...", shell_complete=completion.questions)
 @click.option("--because", required=True, help="Why, for the question's file.")
 @workspace_option
 def retire(name: str, ids: tuple[str, ...], because: str, workspace: Path | None) -> None:
@@ -153,8 +155,8 @@ def retire(name: str, ids: tuple[str, ...], because: str, workspace: Path | None
 
 
 @suite.command()
-@click.argument("name", metavar="SUITE")
-@click.argument("ids", nargs=-1, required=True, metavar="ID...")
+@click.argument("name", metavar="SUITE", shell_complete=completion.suites)
+@click.argument("ids", nargs=-1, required=True, metavar="ID...", shell_complete=completion.questions)
 @workspace_option
 def restore(name: str, ids: tuple[str, ...], workspace: Path | None) -> None:
     """Take retired questions of SUITE back."""
@@ -164,7 +166,14 @@ def restore(name: str, ids: tuple[str, ...], workspace: Path | None) -> None:
 
 @suite.command("import")
 @click.argument("file", type=click.Path(path_type=Path, dir_okay=False))
-@click.option("--into", "name", required=True, metavar="SUITE", help="The suite to add to; made if there is none.")
+@click.option(
+    "--into",
+    "name",
+    required=True,
+    metavar="SUITE",
+    shell_complete=completion.suites,
+    help="The suite to add to; made if there is none.",
+)
 @click.option(
     "--column",
     "columns",
@@ -210,7 +219,7 @@ def import_command(
 
 
 @suite.command()
-@click.argument("reference", metavar="SUITE[@N]")
+@reference_argument
 @click.option(
     "--format", "form", type=click.Choice(["csv", "jsonl", "json", "markdown"]), default="jsonl", show_default=True
 )

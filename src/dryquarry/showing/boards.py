@@ -94,7 +94,7 @@ def _table(board: Board) -> Table:
     gaps = [
         place
         for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
-        if (row.band, row.edition) != (after.band, after.edition)
+        if (row.band, row.edition) != (after.band, after.edition) and not board.sorted_by
     ]
     below = [f"Pilot, not scored: {pilot.question}, passed by {pilot.passed} of {pilot.sat}." for pilot in board.pilots]
     corrected = sum(row.corrected for row in board.rows)
@@ -107,11 +107,14 @@ def _table(board: Board) -> Table:
         below.append("Second try: after a failed first one, how many passed; no score counts them.")
     if own:
         below.append("Each on its own edition: compare only rows of the same edition.")
+    elif board.sorted_by:
+        below.append(f"Sorted by {board.sorted_by.removeprefix('-')}; ranks are by score, and bands are not parted.")
     elif gaps:
         below.append("A gap parts bands: entrants that a paired test tells apart (5 %).")
     elif len(board.rows) > 1:
         below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
-    return Table(_title(board, own), columns, rows, gaps, below, "" if own else "band")
+    grouped = "" if own or board.sorted_by else "band"
+    return Table(_title(board, own) + figures.chosen(board.selected), columns, rows, gaps, below, grouped)
 
 
 def _unsure_line(board: Board, row: BoardRow) -> str:

@@ -88,6 +88,11 @@ def moment(utc: str) -> str:
     return f"{utc[:16].replace('T', ' ')} UTC"
 
 
+def chosen(selected: str) -> str:
+    """Return what was selected, as the end of a title; nothing where all is shown."""
+    return f" ({selected})" if selected else ""
+
+
 def rate(per_second: float) -> str:
     """Return a rate in the unit in which it can be read: 1 200/s, 9.8/s, 2.1/min, 3.0/h."""
     if per_second >= 100:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
 from dryquarry.showing.text import labelled, quoted
 from dryquarry.showing.view import Sheet, View
+from dryquarry.standing.sorting import in_order, parsed
 from dryquarry.suites.question import Question
 from dryquarry.workspace.standings import ReplyView
 
@@ -34,19 +35,41 @@ _NAMES = (
     "output_tokens",
     "cost",
     "finish",
+    "asked",
+    "options",
+    "key",
 )
+# Empty in a sheet, for a person to fill in: `mark --from` reads them.
+TO_FILL = ("set", "because")
+ORDERS: Mapping[str, Callable[[ReplyView], Any]] = {
+    "question": lambda view: view.question.id,
+    "entrant": lambda view: view.entrant.name,
+    "trial": lambda view: view.reply.held.trial,
+    "score": lambda view: view.mark.score if view.mark else None,
+    "seconds": lambda view: view.reply.held.seconds,
+    "tokens": lambda view: view.reply.held.output_tokens,
+    "cost": lambda view: view.cost,
+}
+
+
+def sorted_replies(replies: Sequence[ReplyView], order: str) -> list[ReplyView]:
+    """Return replies sorted by one of `ORDERS`; with "-" before it the greatest first."""
+    name, falling = parsed(order, ORDERS)
+    return in_order(replies, ORDERS[name], falling=falling)
 
 
 def replies_view(replies: Sequence[ReplyView], *, unsure: bool = False) -> View:
     """Return the replies as readable text, JSON objects (the documented shape), sheet and Markdown.
 
-    With `unsure` the objects also tell which other reading would flip the verdict.
+    With `unsure` the objects also tell which other reading would flip the verdict. The sheet has empty columns for a
+    person's marks.
     """
     data = [_data(view, unsure) for view in replies]
     names = (*_NAMES, "unsure_because") if unsure else _NAMES
+    rows = [[_plain(row[name]) for name in names] + [None] * len(TO_FILL) for row in data]
     return View(
         data=data,
-        sheet=Sheet(names, [[row[name] for name in names] for row in data]),
+        sheet=Sheet((*names, *TO_FILL), rows),
         text=lambda width: (
             "\n".join(_text(view, width) for view in replies) + f"{figures.plural(len(replies), 'reply')}\n"
         ),
@@ -64,6 +87,24 @@ def said_key(question: Question) -> str:
     if isinstance(key, str) and key in choices:
         return f"{key} ({choices[key]})"
     return key if isinstance(key, str) else json.dumps(key, ensure_ascii=False)
+
+
+def said_options(question: Question) -> str:
+    """Return a question's options in a line."""
+    return "   ".join(f"{letter}) {text}" for letter, text in question.marking.choices)
+
+
+def verdict_said(view: ReplyView) -> str:
+    """Return a reply's verdict with its reason, or that it has none."""
+    mark = view.mark
+    if mark is None:
+        return "not marked: no mark yet"
+    score = f", score {figures.percent(mark.score, 0)}" if mark.score not in (None, 0.0, 1.0) else ""
+    return f"{mark.verdict}{score}: {mark.reason}"
+
+
+def _plain(value: Any) -> Any:
+    return json.dumps(value, ensure_ascii=False) if isinstance(value, list | dict) else value
 
 
 def _data(view: ReplyView, unsure: bool) -> dict[str, Any]:
@@ -90,6 +131,9 @@ def _data(view: ReplyView, unsure: bool) -> dict[str, Any]:
         held.output_tokens,
         view.cost,
         reply.finish,
+        view.question.text,
+        dict(view.question.marking.choices) or None,
+        view.question.marking.key,
     )
     row = dict(zip(_NAMES, values, strict=True))
     return {**row, "unsure_because": mark.unsure_because} if unsure and mark else row
@@ -98,21 +142,22 @@ def _data(view: ReplyView, unsure: bool) -> dict[str, Any]:
 def _facts(view: ReplyView) -> list[tuple[str, str]]:
     reply, held = view.reply, view.reply.held
     mark = held.mark
-    score = f", score {figures.percent(mark.score, 0)}" if mark and mark.score not in (None, 0.0, 1.0) else ""
     facts = [
         ("question", view.question.text),
+        *([("options", said_options(view.question))] if view.question.marking.choices else []),
         ("key", said_key(view.question)),
         ("answer", _answer(mark)),
-        ("verdict", f"{mark.verdict}{score}: {mark.reason}" if mark else "not marked: no mark yet"),
+        ("verdict", verdict_said(view)),
         ("outcome", f"{held.outcome}" + (f" ({reply.cause})" if reply.cause else "")),
         ("took", f"{figures.seconds(held.seconds)} s, {figures.count(held.output_tokens)} tokens out"),
     ]
     if view.cost is not None:
         facts[-1] = ("took", facts[-1][1] + f", cost {figures.cost(view.cost)}")
+    place = [name for name, _ in facts].index("outcome")
     if mark is not None and not mark.sure:
-        facts.insert(4, ("unsure", mark.unsure_because or "another reading would flip the verdict"))
+        facts.insert(place, ("unsure", mark.unsure_because or "another reading would flip the verdict"))
     if mark is not None and mark.form_kept is False:
-        facts.insert(4, ("form", "not on the answer line that was asked for"))
+        facts.insert(place, ("form", "not on the answer line that was asked for"))
     if mark is None or view.question.marking.scheme == "rubric":
         facts = [fact for fact in facts if fact[0] != "answer"]
     return facts

@@ -83,6 +83,8 @@ class PilotCount:
 class Board:
     """The rows in order, on so many questions; `notes` say what was left out or is missing.
 
+    `selected` says in words which of the questions, entrants and trials were chosen, if not all; `sorted_by` is set
+    where the rows stand in another order than that of their scores.
     `questions` of the edition's `of_questions` are those that every entrant shown sat; `form_asked` says that the
     suite requires the form of answers.
     """
@@ -95,6 +97,8 @@ class Board:
     of_questions: int = 0
     form_asked: bool = False
     pilots: tuple[PilotCount, ...] = ()
+    selected: str = ""
+    sorted_by: str | None = None
 
 
 def build_board(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Board:

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from statistics import median
 
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
@@ -29,7 +30,8 @@ class Cell:
     """One entrant's mark on one question: `score` is None unless a mark counts.
 
     `passed` is the mark's verdict, which a part score may reach too (a rubric's pass mark); `corrected` says that a
-    person set a mark in it, `unsure` that a mark in it might come out otherwise.
+    person set a mark in it, `unsure` that a mark in it might come out otherwise. Of several trials `seconds` is the
+    median, `output_tokens` and `cost` are sums, and `answer` has all that differ.
     """
 
     kind: CellKind
@@ -38,6 +40,10 @@ class Cell:
     passed: bool = False
     corrected: bool = False
     unsure: bool = False
+    seconds: float | None = None
+    output_tokens: int | None = None
+    cost: float | None = None
+    answer: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +66,10 @@ class GridTotal:
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """The grid of one edition; entrants stand in the board's order; a question has up to so many `trials`."""
+    """The grid of one edition; entrants stand in the board's order; a question has up to so many `trials`.
+
+    `selected` says in words which of the questions, entrants and trials were chosen, if not all.
+    """
 
     suite: str
     edition: str | None
@@ -68,6 +77,7 @@ class Grid:
     rows: tuple[GridRow, ...]
     totals: Mapping[str, GridTotal]
     trials: int = 1
+    selected: str = ""
 
 
 def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Grid:
@@ -95,7 +105,19 @@ def cell_of(results: Sequence[Result]) -> Cell:
     """Return the cell for one entrant's trials of one question; a score below 1 in any trial is part."""
     corrected = any(result.corrected for result in results)
     unsure = any(not result.sure for result in results if result.counts)
-    return replace(_cell(results), corrected=corrected, unsure=unsure)
+    times = [result.seconds for result in results if result.seconds is not None]
+    tokens = [result.output_tokens for result in results if result.output_tokens is not None]
+    costs = [result.cost for result in results if result.cost is not None]
+    answers = dict.fromkeys(result.answer for result in results if result.answer)
+    return replace(
+        _cell(results),
+        corrected=corrected,
+        unsure=unsure,
+        seconds=median(times) if times else None,
+        output_tokens=sum(tokens) if tokens else None,
+        cost=sum(costs) if costs else None,
+        answer=" | ".join(answers) or None,
+    )
 
 
 def _cell(results: Sequence[Result]) -> Cell:

@@ -16,7 +16,7 @@ class Result:
 
     `seconds` is the whole time the reply took, `cost` is in the entrant's own currency. `corrected` marks were set
     by a person; `form_kept` tells whether the answer stands where it was asked for. A mark that is not `sure` might
-    come out otherwise if the reply were read in another defensible way.
+    come out otherwise if the reply were read in another defensible way; `answer` is what was read.
     """
 
     question: str
@@ -30,6 +30,7 @@ class Result:
     corrected: bool = False
     form_kept: bool | None = None
     sure: bool = True
+    answer: str | None = None
 
     @property
     def counts(self) -> bool:

@@ -22,6 +22,7 @@ from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading,
 from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
+from dryquarry.workspace.selection import Selection
 from dryquarry.workspace.standings import ReplyView
 from dryquarry.workspace.suites import Suites
 
@@ -115,57 +116,70 @@ class Workspace:
             means = running.Means(self.entrants().judges, self.folder.bank(), files.load, budget)
             return running.run(ledger, suite, entrants, means, watcher, trials=trials, fresh=fresh)
 
-    def board(self, references: Sequence[str], names: Sequence[str] = (), *, each_own: bool = False) -> Board:
-        """Return the board of a suite, or the combined board of several.
+    def board(
+        self,
+        references: Sequence[str],
+        names: Sequence[str] = (),
+        *,
+        each_own: bool = False,
+        selection: Selection | None = None,
+    ) -> Board:
+        """Return the board of a suite, or the combined board of several, of what is selected.
 
         With `each_own` every entrant stands on the newest edition that it sat whole, without a rank.
         """
         if each_own and len(references) != 1:
             raise UsageFault("--each-own shows one suite at a time")
-        suites = [self.folder.suite(reference) for reference in references]
+        selection = selection or Selection(tuple(names))
+        suites = [selection.suite(self.folder.suite(reference)) for reference in references]
         if len({suite.name for suite in suites}) < len(suites):
             raise UsageFault("a board over several suites takes each suite once; name each with one edition")
+        people = self._shown(selection)
         with ledger_for_reading(self.folder) as ledger:
             if each_own:
                 files = self.folder.files(suites[0].name)
                 editions = [files.edition(number) for number in reversed(files.edition_numbers())]
-                return standings.each_own_board(ledger, editions or suites, self._shown(names))
-            return standings.board_of(ledger, suites, self._shown(names))
+                return standings.each_own_board(ledger, editions or suites, people)
+            board = standings.board_of(ledger, suites, people, selection.trials)
+        return replace(board, selected=selection.said())
 
-    def grid(self, reference: str, names: Sequence[str] = ()) -> Grid:
-        """Return the grid of a suite."""
-        suite = self.folder.suite(reference)
+    def grid(self, reference: str, names: Sequence[str] = (), *, selection: Selection | None = None) -> Grid:
+        """Return the grid of a suite, of what is selected."""
+        selection = selection or Selection(tuple(names))
+        suite = selection.suite(self.folder.suite(reference))
+        people = self._shown(selection)
         with ledger_for_reading(self.folder) as ledger:
-            return standings.grid_of(ledger, suite, self._shown(names))
+            grid = standings.grid_of(ledger, suite, people, selection.trials)
+        return replace(grid, selected=selection.said())
 
     def replies(
         self,
         reference: str,
-        names: Sequence[str] = (),
-        questions: Sequence[str] = (),
+        selection: Selection | None = None,
         verdicts: Sequence[str] = (),
         *,
         second_tries: bool = False,
         corrected: bool = False,
         unsure: bool = False,
+        differ: bool = False,
     ) -> list[ReplyView]:
-        """Return the replies behind a suite's numbers, those with the named questions and verdicts only.
+        """Return the replies behind a suite's numbers, of what is selected, those with the named verdicts only.
 
         With `second_tries` they are the replies to what was said after failed first tries, which no score counts;
-        with `corrected` those whose mark a person set, with `unsure` those that another reading would mark otherwise.
+        with `corrected` those whose mark a person set, with `unsure` those that another reading would mark otherwise,
+        with `differ` those to questions on which the selected entrants came out differently.
         A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
         """
-        suite = self.folder.suite(reference)
-        known = [question.id for question in suite.asked()]
-        for question in questions:
-            if question not in known:
-                raise UsageFault(f"suite '{suite.name}' asks no question '{question}'{closest(question, known)}")
+        selection = selection or Selection()
+        suite = selection.suite(self.folder.suite(reference))
         with ledger_for_reading(self.folder) as ledger:
-            views = standings.replies_of(ledger, suite, self._shown(names), second=second_tries)
+            views = standings.replies_of(ledger, suite, self._shown(selection), second=second_tries)
+        views = [view for view in views if selection.takes_trial(view.reply.held.trial)]
+        apart = standings.questions_apart(views) if differ else frozenset()
         return [
             view
             for view in views
-            if (not questions or view.question.id in questions)
+            if (not differ or view.question.id in apart)
             and (not verdicts or (str(view.mark.verdict) if view.mark else "none") in verdicts)
             and (not corrected or (view.mark is not None and view.mark.by_person))
             and (not unsure or (view.mark is not None and not view.mark.sure))
@@ -175,9 +189,8 @@ class Workspace:
         known = self.entrants().entrants
         return _named(names, known) if names else [entrant for entrant in known.values() if entrant.endpoint]
 
-    def _shown(self, names: Sequence[str]) -> list[Entrant]:
-        known = self.entrants().entrants
-        return _named(names, known) if names else list(known.values())
+    def _shown(self, selection: Selection) -> list[Entrant]:
+        return selection.people(list(self.entrants().entrants.values()))
 
 
 def _named(names: Sequence[str], known: Mapping[str, Entrant]) -> list[Entrant]:

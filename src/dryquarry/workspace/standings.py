@@ -50,12 +50,12 @@ class _Collected:
     notes: list[str]
 
 
-def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
-    """Return the board of one suite, or the combined board of several with a score for each."""
+def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Board:
+    """Return the board of one suite, or the combined board of several with a score for each; `trials` only these."""
     if len(suites) > 1:
-        return _combined(ledger, suites, entrants)
+        return _combined(ledger, suites, entrants, trials)
     suite = suites[0]
-    collected = _collect(ledger, suite, entrants)
+    collected = _collect(ledger, suite, entrants, trials)
     shown = [*collected.entrants, *_sat_other_editions(ledger, suite, entrants, collected)]
     board = build_board(suite.name, suite.edition, items_of(suite), shown)
     pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
@@ -95,9 +95,9 @@ def _sat(suite: Suite, collected: _Collected) -> int:
     return sum(question.id in asked for question in suite.scored())
 
 
-def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> Grid:
-    """Return the grid of a suite."""
-    collected = _collect(ledger, suite, entrants)
+def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Grid:
+    """Return the grid of a suite; with `trials` of these only."""
+    collected = _collect(ledger, suite, entrants, trials)
     return build_grid(suite.name, suite.edition, items_of(suite, pilots=True), collected.entrants)
 
 
@@ -118,6 +118,21 @@ def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, sec
     return sorted(views, key=lambda view: places[view.question.id])
 
 
+def questions_apart(views: Sequence[ReplyView]) -> frozenset[str]:
+    """Return the questions on which the entrants came out differently: not all with the same marks."""
+    marks: dict[str, dict[str, list[tuple[int, str, float | None]]]] = {}
+    names = {view.entrant.name for view in views}
+    for view in views:
+        mark = view.mark
+        told = (view.reply.held.trial, str(mark.verdict) if mark else "none", mark.score if mark else None)
+        marks.setdefault(view.question.id, {}).setdefault(view.entrant.name, []).append(told)
+    return frozenset(
+        question
+        for question, each in marks.items()
+        if len(each) < len(names) or len({tuple(sorted(one, key=str)) for one in each.values()}) > 1
+    )
+
+
 def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False) -> list[Item]:
     """Return the suite's scored questions (and its pilots); with `category` given all stand in that one."""
     return [
@@ -127,7 +142,7 @@ def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False)
     ]
 
 
-def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Collected:
+def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> _Collected:
     questions = suite.asked()
     slots = slots_of(ledger, questions)
     collected: list[EntrantResults] = []
@@ -144,6 +159,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant]) -> _Coll
     for entrant in entrants:
         sitter_id = sitter_id_of(ledger, entrant.digest)
         replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
+        replies = [reply for reply in replies if reply.trial in trials] if trials else replies
         if replies:
             results = tuple(
                 _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in replies
@@ -193,7 +209,7 @@ def _sat_other_editions(
     return [EntrantResults(one.name, one.title, ()) for one in entrants if one.digest in sat and one.name not in have]
 
 
-def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
+def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant], trials: Sequence[int]) -> Board:
     """Rank the entrants that sat every one of the suites; the others are named in a note."""
     items: list[Item] = []
     results: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
@@ -201,7 +217,7 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
     sat: dict[str, int] = dict.fromkeys(results, 0)
     notes: list[str] = []
     for suite in suites:
-        collected = _collect(ledger, suite, entrants)
+        collected = _collect(ledger, suite, entrants, trials)
         notes += collected.notes
         items += [replace(item, question=f"{suite.name}/{item.question}") for item in items_of(suite, suite.name)]
         for one in collected.entrants:
@@ -233,6 +249,7 @@ def _result(question: str, entrant: Entrant, reply: HeldReply, void: bool) -> Re
         corrected=mark is not None and mark.by_person,
         form_kept=mark.form_kept if mark else None,
         sure=mark is None or mark.sure,
+        answer=mark.answer if mark else None,
     )
 
 
