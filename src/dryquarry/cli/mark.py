@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -20,10 +21,19 @@ from dryquarry.cli.options import (
 )
 from dryquarry.errors import FileFault, UsageFault
 
+if TYPE_CHECKING:
+    from dryquarry.workspace.mark_book import MarkBook
+
 
 @click.command()
-@reference_argument
+@click.argument("reference", metavar="[SUITE[@N]]", required=False, shell_complete=completion.references)
 @click.option("--plan", is_flag=True, help="Show what would change; write nothing.")
+@click.option(
+    "--from",
+    "table",
+    type=click.Path(path_type=Path, dir_okay=False),
+    help="Set marks by hand from a table: what 'replies --format csv' writes, with `set` and `because` filled in.",
+)
 @click.option("--question", metavar="ID", shell_complete=completion.questions, help="The question whose marks to set.")
 @entrant_option("Only this entrant.")
 @click.option("--trial", "trials", type=click.IntRange(1), multiple=True, help="Only this trial.")
@@ -34,8 +44,9 @@ from dryquarry.errors import FileFault, UsageFault
 @workspace_option
 @format_options()
 def mark(
-    reference: str,
+    reference: str | None,
     plan: bool,
+    table: Path | None,
     question: str | None,
     entrants: tuple[str, ...],
     trials: tuple[int, ...],
@@ -49,10 +60,18 @@ def mark(
 ) -> None:
     """Mark the stored replies to SUITE again with the present keys and schemes; asks no entrant anything.
 
-    Prints which marks changed and what that does to the standings. With --set, or --take-back, a person's mark.
+    Prints which marks changed and what that does to the standings. With --set, --from or --take-back, a person's mark;
+    while a run uses the ledger that waits for its end.
     """
     opened = open_workspace(workspace)
     marks = opened.marks
+    if table is not None:
+        if reference or question or entrants or trials or setting or take_back:
+            raise UsageFault("--from goes with --because and --plan alone; suites and questions stand in the table")
+        _set_from(marks, table, because, form, out, write=not plan)
+        return
+    if reference is None:
+        raise UsageFault("name the suite whose replies to mark, or a table with --from FILE")
     if setting is None and not take_back:
         if question or because or trials:
             raise UsageFault("--question, --trial and --because go with --set or --take-back")
@@ -72,6 +91,18 @@ def mark(
     if not because or not because.strip():
         raise UsageFault('say why the mark is set: --because "…"')
     hint(marks.set(chosen, setting or "", because.strip(), write=not plan))
+
+
+def _set_from(marks: MarkBook, table: Path, because: str | None, form: str, out: Path | None, *, write: bool) -> None:
+    from dryquarry.showing.remarking import set_marks_view
+    from dryquarry.suites.mark_tables import read_marks
+
+    try:
+        content = table.read_bytes()
+    except OSError as error:
+        raise FileFault(f"{table} cannot be read: {error.strerror}") from None
+    rows = read_marks(content, table.name, because)
+    show(set_marks_view(marks.set_from(rows, table.name, write=write), written=write), form, out)
 
 
 @click.command("try")

@@ -130,7 +130,7 @@ def open_workspace(directory: Path | None) -> Workspace:
     """Open the workspace that the options name."""
     from dryquarry.workspace import Workspace
 
-    return Workspace.open(directory)
+    return Workspace.open(directory, _say_waiting)
 
 
 def show(view: View, form: str, out: Path | None) -> None:
@@ -186,6 +186,11 @@ def hint(*lines: str) -> None:
     """Tell something beside the data, on standard error."""
     for line in lines:
         click.echo(line, err=True)
+
+
+def _say_waiting() -> None:
+    """Tell that a run has to end first."""
+    hint("a run is using the ledger; waiting for its end (Ctrl-C leaves everything as it is)")
 
 
 def hints(lines: Sequence[str]) -> None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Sheet, Table, View, columns_of
+from dryquarry.workspace.mark_book import SetMark
 from dryquarry.workspace.remarking import Remarking
 
 
@@ -49,6 +51,36 @@ def remarking_view(result: Remarking) -> View:
     below = [] if result.written or not (result.changes or result.first) else ["Nothing was written."]
     more = [_standings_table(result)] if result.standings else []
     return View(data, Sheet(names, rows), Table(title, columns, shown, below=below), more=more)
+
+
+def set_marks_view(marks: Sequence[SetMark], *, written: bool) -> View:
+    """Return the marks that a person sets with a table, beside those before them."""
+    names = ["suite", "question", "entrant", "trial", "before", "after", "because"]
+    rows = [
+        [
+            one.suite,
+            one.question,
+            one.entrant.name,
+            one.trial,
+            _said(one.before) if one.before else None,
+            _said(one.after),
+            one.after.because,
+        ]
+        for one in marks
+    ]
+    changed = sum(one.before is None or not one.after.comes_to(one.before) for one in marks)
+    verb = "set by a person" if written else "would be set by a person"
+    title = f"{figures.plural(len(marks), 'mark')} {verb}, {changed} of them otherwise than before"
+    below = (
+        ["'dryquarry mark SUITE --question ID -e NAME --take-back' undoes one."]
+        if written
+        else ["Nothing was written."]
+    )
+    shown = [["–" if value is None else str(value) for value in row] for row in rows]
+    data = {"written": written, "marks": [dict(zip(names, row, strict=True)) for row in rows]}
+    return View(
+        data, Sheet(names, rows), Table(title, columns_of(names, ("trial",), ("suite", "trial")), shown, below=below)
+    )
 
 
 def _standings_table(result: Remarking) -> Table:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -30,17 +30,18 @@ from dryquarry.workspace.suites import Suites
 class Workspace:
     """A folder with suites, entrants and a ledger, and what can be done with them.
 
-    Every method raises UsageFault for names that do not exist, and FileFault (or FaultyFiles, with every
-    fault) for files that cannot be used.
+    `on_waiting` is called before the end of a run is waited for. Every method raises UsageFault for names that do not
+    exist, and FileFault (or FaultyFiles, with every fault) for files that cannot be used.
     """
 
-    def __init__(self, folder: Folder):
+    def __init__(self, folder: Folder, on_waiting: Callable[[], None] = lambda: None):
         self.folder = folder
+        self.on_waiting = on_waiting
 
     @classmethod
-    def open(cls, directory: Path | None = None) -> Workspace:
+    def open(cls, directory: Path | None = None, on_waiting: Callable[[], None] = lambda: None) -> Workspace:
         """Open the workspace in a folder, or the nearest one at or above the current folder."""
-        return cls(Folder.find(directory or Path.cwd(), exactly=directory is not None))
+        return cls(Folder.find(directory or Path.cwd(), exactly=directory is not None), on_waiting)
 
     @property
     def suites(self) -> Suites:
@@ -55,7 +56,7 @@ class Workspace:
     @property
     def marks(self) -> MarkBook:
         """The marks: given again, set by a person, taken back."""
-        return MarkBook(self.folder)
+        return MarkBook(self.folder, self.on_waiting)
 
     @property
     def past(self) -> Past:
@@ -79,6 +80,22 @@ class Workspace:
             else [person for person in (*known.entrants.values(), *known.judges.values()) if person.endpoint]
         )
         return ping_all(people, lambda: endpoints(people, self.folder.bank()))
+
+    def references(self, given: Sequence[str], *, every: bool = False) -> list[str]:
+        """Return the suites that a command is about, `every` one or those given, all of them readable.
+
+        So a fault in the last of them is told before anything is asked of the first.
+        """
+        if every == bool(given):
+            raise UsageFault(
+                "name the suites, or all with --all" if not given else "--all goes without names of suites"
+            )
+        chosen = self.suites.names() if every else list(given)
+        if len({reference.partition("@")[0] for reference in chosen}) < len(chosen):
+            raise UsageFault("each suite is run once; name each with one edition")
+        for reference in chosen if len(chosen) > 1 else ():
+            self.folder.suite_to_run(reference)
+        return chosen
 
     def plan(self, reference: str, names: Sequence[str], *, trials: int = 1, fresh: bool = False) -> RunPlan:
         """Return what a run would ask of the named entrants, and what that would take; asks nothing.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import gc
 import signal
-from collections.abc import AsyncIterator, Coroutine, Iterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Coroutine, Iterator, Mapping, Sequence
 from contextlib import AsyncExitStack, asynccontextmanager, contextmanager
 from typing import Any, TypeVar
 
@@ -32,20 +32,24 @@ async def endpoints(people: Sequence[Entrant], bank: Bank) -> AsyncIterator[Mapp
 
 
 @contextmanager
-def alone(ledger: Ledger) -> Iterator[None]:
+def alone(ledger: Ledger, on_waiting: Callable[[], None] | None = None) -> Iterator[None]:
     """Hold the lock that one run at a time has; raises FileFault when another one has it.
 
-    The system lets go of the lock when its holder ends, however it ends.
+    With `on_waiting` the end of the other one is waited for, and that is called first. The system lets go of the lock
+    when its holder ends, however it ends.
     """
     path = ledger.path.with_name("run.lock")
     lock = FileLock(path)
     try:
         lock.acquire(timeout=0)
     except Timeout:
-        raise FileFault(
-            f"another run is using the ledger {ledger.path}; wait until it has ended, "
-            "then run again: replies it has stored will not be asked for twice"
-        ) from None
+        if on_waiting is None:
+            raise FileFault(
+                f"another run is using the ledger {ledger.path}; wait until it has ended, "
+                "then run again: replies it has stored will not be asked for twice"
+            ) from None
+        on_waiting()
+        lock.acquire(timeout=-1, poll_interval=0.2)
     except OSError as error:
         raise FileFault(
             f"the lock {path} cannot be written: {error.strerror}; "

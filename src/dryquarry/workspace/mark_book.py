@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 
 from dryquarry.asking.entrants import Entrant
-from dryquarry.errors import UsageFault, closest
+from dryquarry.errors import Fault, FaultyFiles, UsageFault, closest
 from dryquarry.ledger.rows import now_utc
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import SAME_SCORE, Mark, Verdict
 from dryquarry.marking.schemes.hand import pass_mark, points_given
 from dryquarry.suites.diffing import SuiteDiff
+from dryquarry.suites.mark_tables import MarkRow
 from dryquarry.suites.question import DRAFT, Question, Suite
 from dryquarry.workspace.around_runs import alone
 from dryquarry.workspace.editing import corrected_keys, seal
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.portions import Work
-from dryquarry.workspace.remarking import Remarking, correct, question_named, remark, void_for_all
+from dryquarry.workspace.remarking import (
+    Remarking,
+    by_hand_of,
+    correct,
+    question_named,
+    remark,
+    replies_to,
+    void_for_all,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,11 +41,27 @@ class RepliesNamed:
     trials: tuple[int, ...] = ()
 
 
-class MarkBook:
-    """The marks of one workspace, for changing."""
+@dataclass(frozen=True, slots=True)
+class SetMark:
+    """A mark that a person sets, on one reply, and the one before it (None where there was none)."""
 
-    def __init__(self, folder: Folder):
+    suite: str
+    question: str
+    entrant: Entrant
+    trial: int
+    before: Mark | None
+    after: Mark
+
+
+class MarkBook:
+    """The marks of one workspace, for changing.
+
+    While a run uses the ledger a change waits for its end; `on_waiting` is called first, to say so.
+    """
+
+    def __init__(self, folder: Folder, on_waiting: Callable[[], None] = lambda: None):
         self.folder = folder
+        self.on_waiting = on_waiting
 
     def again(
         self, reference: str, names: Sequence[str] = (), *, write: bool = True, processes: int | None = None
@@ -85,6 +110,33 @@ class MarkBook:
         done = "set by a person" if write else "a person would set"
         return f"{done}: {count} of {suite.name}/{of.question}" + ("; --take-back undoes it" if write else "")
 
+    def set_from(self, rows: Sequence[MarkRow], file: str, *, write: bool = True) -> list[SetMark]:
+        """Set the marks of a table, all or none; return each with what it was before.
+
+        Raises FaultyFiles with every row that names no suite, question, entrant or reply that is there, or no mark.
+        """
+        faults: list[Fault] = []
+        planned: dict[str, list[SetMark]] = {}
+        people = self.folder.entrants().entrants
+        suites: dict[str, Suite] = {}
+        with ledger_for_reading(self.folder) as ledger:
+            for row in rows:
+                try:
+                    suite = suites.setdefault(row.suite, self.folder.suite(row.suite))
+                    planned.setdefault(row.suite, []).extend(_set_marks(ledger, suite, people, row))
+                except UsageFault as fault:
+                    faults.append(Fault("mark", f"{row.place}: {fault}", file, row.line, row.question))
+        if faults:
+            raise FaultyFiles(file, faults)
+        for name, marks in planned.items() if write else ():
+            with self._ledger(suites[name], write) as ledger:
+                by_hand = [
+                    by_hand_of(ledger, question_named(suites[name], one.question), one.entrant, one.trial, one.after)
+                    for one in marks
+                ]
+                ledger.record_marks([new for each in by_hand for new in each])
+        return [mark for marks in planned.values() for mark in marks]
+
     def take_back(self, of: RepliesNamed, *, write: bool = True) -> str:
         """Let marks set by hand be given by the scheme again; without entrants, let a void question count."""
         suite = self.folder.suite(of.suite)
@@ -102,7 +154,7 @@ class MarkBook:
             with ledger_for_reading(self.folder) as ledger:
                 yield ledger
             return
-        with ledger_for_writing(self.folder) as ledger, alone(ledger):
+        with ledger_for_writing(self.folder) as ledger, alone(ledger, self.on_waiting):
             ledger.note_questions(suite.asked())
             yield ledger
 
@@ -112,6 +164,17 @@ class MarkBook:
             if name not in known:
                 raise UsageFault(f"there is no entrant '{name}' in entrants.toml{closest(name, known)}")
         return [known[name] for name in dict.fromkeys(names)] if names else list(known.values())
+
+
+def _set_marks(ledger: Ledger, suite: Suite, people: Mapping[str, Entrant], row: MarkRow) -> list[SetMark]:
+    """Return the marks that a row of a table sets; raises UsageFault for what is not there."""
+    if row.entrant not in people:
+        raise UsageFault(f"there is no entrant '{row.entrant}' in entrants.toml{closest(row.entrant, people)}")
+    entrant, question = people[row.entrant], question_named(suite, row.question)
+    correction = _correction(row.setting, row.because, question)
+    trials = () if row.trial is None else (row.trial,)
+    replies = replies_to(ledger, suite, entrant, question, trials)
+    return [SetMark(suite.reference, question.id, entrant, one.trial, one.present, correction) for one in replies]
 
 
 def _correction(setting: str, because: str, question: Question) -> Mark:

@@ -116,6 +116,29 @@ def correct(
     return len(new_marks)
 
 
+def by_hand_of(ledger: Ledger, question: Question, entrant: Entrant, trial: int, correction: Mark) -> list[NewMark]:
+    """Return a person's mark of one reply, to be stored; the question must be noted in the ledger."""
+    slots = slots_of(ledger, [question])
+    sitter_id = sitter_id_of(ledger, entrant.digest)
+    replies = [] if sitter_id is None else stored_replies(ledger, slots, sitter_id)
+    marking_id = slots[0].marking_id
+    assert marking_id is not None
+    return [_set_by_hand(reply, marking_id, correction) for reply in replies if reply.trial == trial]
+
+
+def replies_to(
+    ledger: Ledger, suite: Suite, entrant: Entrant, question: Question, trials: Sequence[int] = ()
+) -> list[StoredReply]:
+    """Return an entrant's stored replies to a question; raises UsageFault when there is none."""
+    sitter_id = sitter_id_of(ledger, entrant.digest)
+    held = [] if sitter_id is None else stored_replies(ledger, slots_of(ledger, [question]), sitter_id)
+    found = [reply for reply in held if not trials or reply.trial in trials]
+    if not found:
+        which = f", trial {trials[0]}" if trials else ""
+        raise UsageFault(f"there is no stored reply of {entrant.name} to {suite.reference}, {question.id}{which}")
+    return found
+
+
 def void_for_all(ledger: Ledger, suite: Suite, question_id: str, because: str | None, *, write: bool = True) -> None:
     """Let a question count for nobody until its key changes, or (None) let it count again; not without `write`."""
     question = question_named(suite, question_id)

@@ -41,7 +41,8 @@ class RunSummary:
     """What a run did: per entrant what was asked, the marks given, and what is still open or missing.
 
     `second` are the second tries; `changed` maps entrants to what their service answered as before this run, where
-    it answers as something else now. `not_judged` counts the marks for which the budget left no judge.
+    it answers as something else now. `not_judged` counts the marks for which the budget left no judge; `spent` is
+    what all of it cost, judges included, in the entrants' currency.
     """
 
     reference: str
@@ -54,6 +55,7 @@ class RunSummary:
     second: tuple[Asked, ...] = ()
     changed: Mapping[str, ServedAs] = field(default_factory=dict)
     not_judged: int = 0
+    spent: float = 0.0
 
     @property
     def missing(self) -> int:
@@ -199,6 +201,7 @@ class RunInProgress:
             tuple(tried_again),
             changed,
             self.not_judged,
+            self.purse.spent,
         )
 
     async def _ask_parts(self, parts: Sequence[_Part]) -> list[Asked]:

@@ -1,0 +1,71 @@
+"""Several suites in one command: one after the other, a budget for all, faults told before anything is asked."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+
+from conftest import Place, Service, arithmetic_suite, completion
+
+
+@pytest.fixture
+def three(place: Place, service: Callable[..., Service]) -> tuple[Place, Service]:
+    for place_in_order, name in enumerate(("one", "three", "two")):
+        place.suite(name, arithmetic_suite(3).replace("What is", f"In {place_in_order} what is"))
+    one = service(lambda content: (200, completion("Answer: 2")))
+    place.entrant("wick", one.url, "limits = {retries = 0, in_flight = 1}\nprice = {input = 0.0, output = 200000.0}")
+    return place, one
+
+
+def test_suites_are_run_one_after_the_other(three: tuple[Place, Service]) -> None:
+    place, service = three
+    ran = place.run("run", "two", "one", "--format", "json")
+    assert ran.exit_code == 0
+    assert len(service.requests) == 6
+    asked = [content["messages"][-1]["content"][:4] for content in service.requests]
+    assert asked == ["In 2"] * 3 + ["In 0"] * 3
+    assert [one["run"] for one in place.json("run", "two", "one")] == ["two@draft", "one@draft"]  # type: ignore[union-attr]
+    table = place.run("run", "one", "two").stdout
+    assert "one@draft" in table
+    assert "two@draft" in table
+
+
+def test_all_are_run(three: tuple[Place, Service]) -> None:
+    place, service = three
+    planned = place.run("run", "--all", "--plan", "--format", "csv").stdout.splitlines()
+    assert [line.split(",")[0] for line in planned] == ["suite", "one", "three", "two"]
+    assert place.run("run", "--all").exit_code == 0
+    assert len(service.requests) == 9
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        ([], "name the suites"),
+        (["--all", "one"], "--all goes without"),
+        (["one", "one@draft"], "each suite is run once"),
+        (["one", "tow"], "did you mean 'two'"),
+    ],
+)
+def test_what_does_not_go_together_is_told_first(three: tuple[Place, Service], arguments: list[str], said: str) -> None:
+    place, service = three
+    told = place.run("run", *arguments)
+    assert (told.exit_code, said in told.stderr, service.requests) == (2, True, []), told.output
+
+
+def test_a_fault_in_the_last_suite_is_told_before_the_first_is_asked(three: tuple[Place, Service]) -> None:
+    place, service = three
+    place.suite("two", arithmetic_suite(1).replace("key: 1", "kay: 1"))
+    told = place.run("run", "one", "two")
+    assert (told.exit_code, service.requests) == (3, [])
+
+
+def test_a_budget_is_for_all_of_it(three: tuple[Place, Service]) -> None:
+    place, service = three
+    # each reply of 5 tokens costs 1; at most four typical ones are set aside, of which nothing is known yet
+    path = place.root / "entrants.toml"
+    path.write_text(path.read_text().replace("price", "settings = {max_tokens = 5}\nprice"))
+    ran = place.run("run", "one", "two", "--budget", "4.5")
+    assert ran.exit_code == 4
+    assert len(service.requests) == 4
