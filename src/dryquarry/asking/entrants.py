@@ -11,6 +11,7 @@ from typing import Any
 from dryquarry.errors import Fault, FaultyFiles
 from dryquarry.suites.digests import digest
 from dryquarry.suites.fields import Fields
+from dryquarry.suites.meanings import ENTRANT_MEANINGS
 from dryquarry.suites.question_reader import GOOD_NAME
 from dryquarry.suites.yaml_text import UnreadableText, decoded
 
@@ -132,10 +133,13 @@ def _read_entrant(kind: str, name: str, data: Any, file: str, text: str, faults:
         fields.fault("wrong-shape", f"[{table}] wants a table of fields")
         return None
     fields.data = data
-    fields.only(ENTRANT_FIELDS)
+    fields.only(ENTRANT_FIELDS, ENTRANT_MEANINGS)
     if not GOOD_NAME.fullmatch(name):
         fields.fault("bad-id", f"the name '{name}' wants letters, digits, '-', '_' and '.' only")
     endpoint = fields.text("endpoint")
+    if endpoint is not None:
+        # Services are told by their base address, or by the one that requests go to in the end.
+        endpoint = endpoint.rstrip("/").removesuffix("/chat/completions")
     if endpoint and endpoint != STANDIN and not re.match(r"https?://[^/\s]+", endpoint):
         fields.fault("bad-endpoint", f"the endpoint '{endpoint}' is neither a http(s) URL nor '{STANDIN}'", "endpoint")
     settings = fields.mapping("settings")

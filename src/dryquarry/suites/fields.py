@@ -36,14 +36,20 @@ class Fields:
         line = self.line() if field is None else self.line(field)
         self.faults.append(Fault(kind, message, self.file, line, self.question, field))
 
-    def only(self, known: frozenset[str]) -> None:
-        """Note a fault for every field that is not known."""
+    def only(self, known: frozenset[str], meanings: Mapping[str, str] | None = None) -> None:
+        """Note a fault for every field that is not known; `meanings` says what people mean by some names."""
         if self.data.keys() <= known:
             return
+        where = f" in {self.what}" if self.what else ""
         for name in self.data:
-            if name not in known:
-                where = f" in {self.what}" if self.what else ""
-                self.fault("unknown-field", f"unknown field '{name}'{where}{closest(name, known)}", name)
+            if name in known:
+                continue
+            meant = (meanings or {}).get(name.casefold())
+            if meant is None and self.data[name] is None and " " in name:
+                meant = "a comma ends a text inside { }; put the text in quotes"
+            self.fault(
+                "unknown-field", f"unknown field '{name}'{where}{f'; {meant}' if meant else closest(name, known)}", name
+            )
 
     def text(self, name: str, *, required: bool = False) -> str | None:
         """Return the text of a field with its outer blank lines removed; numbers count as text."""

@@ -12,6 +12,7 @@ from dryquarry.marking import registry
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Rubric, unmarked
 from dryquarry.suites.ask import Ask, Attachment
 from dryquarry.suites.fields import Fields, LineOf, described
+from dryquarry.suites.meanings import QUESTION_MEANINGS
 from dryquarry.suites.question import NO_ANSWER_LINE, Drawn, Proofs, Question, State, full_text
 
 QUESTION_FIELDS = frozenset(
@@ -72,7 +73,7 @@ def read_question(
     before = len(faults)
     label = data.get("id")
     fields = Fields(data, file, line, faults, question=None if label is None else str(label), what="a question")
-    fields.only(SEALED_FIELDS if drawn else defaults.known_fields)
+    fields.only(SEALED_FIELDS if drawn else defaults.known_fields, QUESTION_MEANINGS)
     name = fields.text("id", required=True) or ""
     if name and not GOOD_NAME.fullmatch(name):
         fields.fault("bad-id", f"the id '{name[:40]}' wants letters, digits, '-', '_' and '.' only", "id")

@@ -12,6 +12,7 @@ from dryquarry.marking.outcomes import WHY_NOT_PASSED, Treatment
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.fields import Fields, LineOf, described
+from dryquarry.suites.meanings import SUITE_MEANINGS
 from dryquarry.suites.question import Question, Suite
 from dryquarry.suites.question_reader import Defaults, no_attachments, read_question
 from dryquarry.suites.rubric_reader import read_rubrics
@@ -59,7 +60,7 @@ def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
         return SuiteRead(None, (fault,))
     faults: list[Fault] = []
     fields = Fields(document.data, file, document.line_of(), faults, what="suite.yaml")
-    fields.only(SUITE_FIELDS)
+    fields.only(SUITE_FIELDS, SUITE_MEANINGS)
     title = fields.text("title", required=True) or content.name
     defaults = _read_defaults(fields, document, content.attachment)
     entries = [*_own_entries(fields, document, len(content.files) > 1)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from io import StringIO
@@ -77,7 +78,7 @@ def read_yaml(content: bytes, file: str) -> Document:
         said = f"field '{name[1]}' stands twice" if len(name) > 1 else "a field stands twice"
         raise _unreadable(error, said, file) from None
     except MarkedYAMLError as error:
-        raise _unreadable(error, _explained(error), file) from None
+        raise _explained(error, text, file) from None
     except (YAMLError, ValueError, RecursionError) as error:
         message = f"not readable as YAML: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
         raise UnreadableText(Fault("unreadable", message, file)) from None
@@ -90,11 +91,41 @@ def _unreadable(error: MarkedYAMLError, message: str, file: str) -> UnreadableTe
     return UnreadableText(Fault("unreadable", message, file, mark.line + 1 if mark else None))
 
 
-def _explained(error: MarkedYAMLError) -> str:
+_QUOTES = "put the text in quotes, or below a `|` on lines of its own"
+# What YAML's words come to for somebody who writes questions, by what stands in the problem.
+_PROBLEMS = (
+    ("mapping values are not allowed", f"a colon with a space after it stands in a text without quotes; {_QUOTES}"),
+    ("found undefined alias", f"a text cannot begin with '*' without quotes; {_QUOTES}"),
+    ("expected a comment or a line break", "a text that begins with '>' or '|' wants quotes"),
+    ("sequence entries are not allowed", "a text that begins with '- ' wants quotes"),
+    ("expected ',' or '}'", "inside { } a text with a colon or a comma wants quotes"),
+    ("expected ',' or ']'", "inside [ ] a text with a colon or a comma wants quotes"),
+    ("<block mapping start>", "the line is set in otherwise than those it belongs to; count the spaces"),
+    ("'\\t'", "a tab stands where YAML wants spaces; indent with spaces"),
+)
+_BEGINNINGS = {
+    '"': "the text in quotes ends before the line does; write a quote inside it as \\\", or put it in '…'",
+    "'": 'the text in quotes ends before the line does; write an apostrophe inside it twice, or put it in "…"',
+    "{": "a text that begins with '{' wants quotes",
+    "[": "a text that begins with '[' wants quotes",
+}
+
+
+def _explained(error: MarkedYAMLError, text: str, file: str) -> UnreadableText:
+    """Return what is wrong in the words of somebody who writes questions, where it is one of the usual slips."""
     problem = str(error.problem or error.context or error)
-    if "'\\t'" in problem:
-        return "a tab stands where YAML wants spaces; indent with spaces"
-    return f"not readable as YAML: {problem}"
+    if "unexpected end of stream" in problem and error.context_mark is not None:
+        said = "a quote is opened here and never closed"
+        return UnreadableText(Fault("unreadable", said, file, error.context_mark.line + 1))
+    start = re.search(r"found character '(.)' that cannot start", problem)
+    meant = next((said for words, said in _PROBLEMS if words in problem), None)
+    if start is not None and start[1] != "\\":
+        meant = meant or f"a text cannot begin with '{start[1]}' without quotes; {_QUOTES}"
+    mark = error.problem_mark or error.context_mark
+    if meant is None and "<block end>" in problem and mark is not None:
+        value = re.match(r"\s*(?:- )?[\w-]+:\s+(.)", text.split("\n")[mark.line])
+        meant = _BEGINNINGS.get(value[1]) if value else None
+    return _unreadable(error, meant or f"not readable as YAML: {problem}", file)
 
 
 def _plain(node: Any, path: Path, lines: dict[Path, int]) -> Any:

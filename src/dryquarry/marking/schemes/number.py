@@ -19,6 +19,7 @@ from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import CLOCK, Find, Quantity, Unit, plain_find, unit_for
 from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.values.written import formula_in, number_in
+from dryquarry.marking.values.written_keys import key_written
 
 _ASKS_WHICH = re.compile(
     r"\b(?:which|what)\s+(?:day|date|floor|place|position|row|number|rank|century|step|lap|turn|month)\b", re.IGNORECASE
@@ -189,6 +190,10 @@ def _key_value(key: Any, unit: Unit | None) -> Fraction:
         try:
             return number_in(key)
         except FormulaFault as fault:
+            written = key_written(key)
+            if written is not None and written.unit is not None and not isinstance(written.key, list):
+                said = f"write `key: {written.key}` and `unit: {written.unit}` in `mark`"
+                raise MarkingFault(f"the key '{shortened(key)}' has its unit with it; {said}") from None
             raise MarkingFault(f"the key is not readable as a number: '{shortened(key)}': {fault}") from None
     if isinstance(key, int):
         return Fraction(key)
