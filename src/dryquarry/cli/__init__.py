@@ -29,6 +29,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
     "replies": ("standing", "replies", "Read the replies behind the numbers."),
     "ledger": ("ledger", "ledger", "Show what the ledger holds, and verify it."),
+    "completion": ("shell", "completion", "Print the script with which a shell completes names of the workspace."),
     "standin": ("standin", "standin", "Serve the simulated model service on a port."),
 }
 

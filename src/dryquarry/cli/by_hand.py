@@ -8,6 +8,7 @@ import click
 
 from dryquarry.cli.options import (
     entrant_option,
+    examples,
     format_options,
     hint,
     open_workspace,
@@ -19,6 +20,10 @@ from dryquarry.cli.options import (
 from dryquarry.errors import FileFault
 
 
+@examples(
+    "dryquarry sheet lamp-logic -e ruff --out ruff.md",
+    "dryquarry sheet lamp-logic -e ruff --trials 2 --out ruff.csv",
+)
 @click.command()
 @reference_argument
 @entrant_option("Whom the questions are for.", multiple=False, required=True)
@@ -46,6 +51,10 @@ def sheet(reference: str, entrant: str, out: Path, trials: int, workspace: Path 
     hint(f"{plural(written.questions, 'question')} written to {out}; 'dryquarry collect {out}' reads the replies in")
 
 
+@examples(
+    "dryquarry collect ruff.md",
+    "dryquarry collect ruff.md --format json",
+)
 @click.command()
 @click.argument("file", type=click.Path(path_type=Path, dir_okay=False, exists=True))
 @workspace_option

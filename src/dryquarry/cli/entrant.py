@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from dryquarry.cli import completion
-from dryquarry.cli.options import format_options, open_workspace, show, workspace_option
+from dryquarry.cli.options import examples, format_options, open_workspace, show, workspace_option
 from dryquarry.errors import UsageFault, closest
 
 
@@ -16,6 +16,10 @@ def entrant() -> None:
     """List, show and ping the models that are asked."""
 
 
+@examples(
+    "dryquarry entrant list",
+    "dryquarry entrant list --format csv",
+)
 @entrant.command("list")
 @workspace_option
 @format_options()
@@ -26,6 +30,10 @@ def list_entrants(workspace: Path | None, form: str, out: Path | None) -> None:
     show(entrants_view(open_workspace(workspace).entrants()), form, out)
 
 
+@examples(
+    "dryquarry entrant show dunlin",
+    "dryquarry entrant show heron",
+)
 @entrant.command("show")
 @click.argument("name", shell_complete=completion.people)
 @workspace_option
@@ -43,6 +51,10 @@ def show_entrant(name: str, workspace: Path | None, form: str, out: Path | None)
     show(entrant_view(everyone[name], role, opened.past.sittings(name)), form, out)
 
 
+@examples(
+    "dryquarry entrant ping",
+    "dryquarry entrant ping dunlin heron",
+)
 @entrant.command()
 @click.argument("names", nargs=-1, metavar="[NAME]...", shell_complete=completion.people)
 @workspace_option

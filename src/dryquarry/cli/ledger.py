@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import format_options, open_workspace, show, workspace_option
+from dryquarry.cli.options import examples, format_options, open_workspace, show, workspace_option
 from dryquarry.errors import FileFault
 
 
@@ -15,6 +15,10 @@ def ledger() -> None:
     """What the ledger holds, and whether it is whole."""
 
 
+@examples(
+    "dryquarry ledger info",
+    "dryquarry ledger info --format json",
+)
 @ledger.command()
 @workspace_option
 @format_options()
@@ -25,6 +29,10 @@ def info(workspace: Path | None, form: str, out: Path | None) -> None:
     show(info_view(open_workspace(workspace).past.info()), form, out)
 
 
+@examples(
+    "dryquarry ledger check",
+    "dryquarry ledger check --workspace .",
+)
 @ledger.command()
 @workspace_option
 @format_options()

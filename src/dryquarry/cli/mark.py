@@ -11,6 +11,7 @@ import click
 from dryquarry.cli import completion
 from dryquarry.cli.options import (
     entrant_option,
+    examples,
     format_options,
     hint,
     hints,
@@ -25,6 +26,11 @@ if TYPE_CHECKING:
     from dryquarry.workspace.mark_book import MarkBook
 
 
+@examples(
+    "dryquarry mark tide-sums --plan",
+    'dryquarry mark tide-sums --question lamp-oil -e curlew --set pass --because "meant per night"',
+    "dryquarry mark --from marks.csv --plan",
+)
 @click.command()
 @click.argument("reference", metavar="[SUITE[@N]]", required=False, shell_complete=completion.references)
 @click.option("--plan", is_flag=True, help="Show what would change; write nothing.")
@@ -105,6 +111,10 @@ def _set_from(marks: MarkBook, table: Path, because: str | None, form: str, out:
     show(set_marks_view(marks.set_from(rows, table.name, write=write), written=write), form, out)
 
 
+@examples(
+    "dryquarry try tide-sums lamp-oil reply.txt",
+    'echo "Answer: 178.5" | dryquarry try tide-sums lamp-oil',
+)
 @click.command("try")
 @reference_argument
 @click.argument("question", shell_complete=completion.questions)

@@ -77,6 +77,16 @@ def _noted(name: str) -> Callable[[click.Context, click.Parameter, Any], Any]:
     return note
 
 
+def examples(*lines: str) -> Callable[[click.Command], click.Command]:
+    """Add real command lines to a command's help."""
+
+    def add(command: click.Command) -> click.Command:
+        command.epilog = "\b\n" + "\n".join(["Examples:", *(f"  {line}" for line in lines)])
+        return command
+
+    return add
+
+
 def reference_argument(command: Command) -> Command:
     """Add SUITE[@N]."""
     return click.argument("reference", metavar="SUITE[@N]", shell_complete=completion.references)(command)

@@ -10,6 +10,7 @@ import click
 from dryquarry.cli import completion
 from dryquarry.cli.options import (
     entrant_option,
+    examples,
     format_options,
     hints,
     open_workspace,
@@ -22,6 +23,11 @@ if TYPE_CHECKING:
     from dryquarry.workspace.running import RunSummary
 
 
+@examples(
+    "dryquarry run lamp-logic -e dunlin -e curlew --plan",
+    "dryquarry run tide-sums@2 --trials 3 --budget 2.50",
+    "dryquarry run --all",
+)
 @click.command()
 @click.argument("references", nargs=-1, metavar="SUITE[@N]...", shell_complete=completion.references)
 @click.option("--all", "every", is_flag=True, help="Every suite of the workspace, one after the other.")

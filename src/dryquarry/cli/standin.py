@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import hint
+from dryquarry.cli.options import examples, hint
 
 
 @click.group()
@@ -14,6 +14,10 @@ def standin() -> None:
     """Serve the simulated model service on a port."""
 
 
+@examples(
+    "dryquarry standin serve --port 8300",
+    "dryquarry standin serve --faults faults.toml",
+)
 @standin.command()
 @click.option("--port", type=click.IntRange(0, 65535), default=8300, show_default=True, help="0 takes a free one.")
 @click.option("--reply-s", type=click.FloatRange(min=0), help="Seconds each reply takes (default: by model).")

@@ -9,6 +9,7 @@ import click
 
 from dryquarry.cli import completion
 from dryquarry.cli.options import (
+    examples,
     format_options,
     hint,
     hints,
@@ -24,6 +25,11 @@ if TYPE_CHECKING:
     from dryquarry.workspace.selection import Selection
 
 
+@examples(
+    "dryquarry board tide-sums",
+    "dryquarry board lamp-logic --category order --sort cost",
+    "dryquarry board tide-sums lamp-logic --where reasoning=true --out board.md",
+)
 @click.command()
 @click.argument("references", nargs=-1, required=True, metavar="SUITE[@N]...", shell_complete=completion.references)
 @selection_options
@@ -56,6 +62,10 @@ def board(
     hints([*result.notes, *opened.notices(references)])
 
 
+@examples(
+    "dryquarry grid lamp-logic --show answer",
+    "dryquarry grid shore-facts --sort mean --picture grid.png",
+)
 @click.command()
 @reference_argument
 @selection_options
@@ -97,6 +107,11 @@ def grid(
         hint(f"picture written to {picture}")
 
 
+@examples(
+    "dryquarry replies tide-sums --verdict fail -e curlew",
+    "dryquarry replies lamp-logic -e dunlin -e curlew --differ --beside",
+    "dryquarry replies tide-sums --unsure --format csv --out marks.csv",
+)
 @click.command()
 @reference_argument
 @selection_options

@@ -6,9 +6,13 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import hint, hints, show
+from dryquarry.cli.options import examples, hint, hints, show
 
 
+@examples(
+    "dryquarry init my-evals",
+    "dryquarry init .",
+)
 @click.command()
 @click.argument("directory", type=click.Path(path_type=Path), default=".")
 def init(directory: Path) -> None:
@@ -27,6 +31,10 @@ def init(directory: Path) -> None:
     )
 
 
+@examples(
+    "dryquarry demo",
+    "dryquarry demo /tmp/saltmarsh",
+)
 @click.command()
 @click.argument("directory", type=click.Path(path_type=Path), default="dryquarry-demo")
 def demo(directory: Path) -> None:

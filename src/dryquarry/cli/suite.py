@@ -8,6 +8,7 @@ import click
 
 from dryquarry.cli import completion
 from dryquarry.cli.options import (
+    examples,
     format_options,
     hint,
     hints,
@@ -25,6 +26,24 @@ def suite() -> None:
     """Everything about suites of questions and their editions."""
 
 
+@examples(
+    "dryquarry suite new harbour",
+    'dryquarry suite new ferry --title "Ferry times"',
+)
+@suite.command()
+@click.argument("name", metavar="SUITE")
+@click.option("--title", help="What people call it (default: its name).")
+@workspace_option
+def new(name: str, title: str | None, workspace: Path | None) -> None:
+    """Write a new suite with comments that teach the format, and two questions to replace."""
+    path = open_workspace(workspace).suites.new(name, title or name)
+    hint(f"wrote {path}; edit it, then 'dryquarry suite check {name}'")
+
+
+@examples(
+    "dryquarry suite list",
+    "dryquarry suite list --wide",
+)
 @suite.command("list")
 @workspace_option
 @format_options()
@@ -44,6 +63,10 @@ def list_suites(workspace: Path | None, form: str, out: Path | None) -> None:
     show(suites_view(suites), form, out)
 
 
+@examples(
+    "dryquarry suite show lamp-logic",
+    "dryquarry suite show tide-sums@2 --format csv",
+)
 @suite.command("show")
 @reference_argument
 @workspace_option
@@ -55,6 +78,10 @@ def show_suite(reference: str, workspace: Path | None, form: str, out: Path | No
     show(suite_view(open_workspace(workspace).suites.get(reference)), form, out)
 
 
+@examples(
+    "dryquarry suite check tide-sums",
+    "dryquarry suite check tide-sums@3 --strict",
+)
 @suite.command()
 @click.argument("name", metavar="SUITE[@N]", shell_complete=completion.references)
 @click.option("--strict", is_flag=True, help="Let advice fail the check too.")
@@ -76,6 +103,10 @@ def check(name: str, strict: bool, workspace: Path | None, form: str, out: Path 
         raise DoesNotHold(f"suite '{name}' has advice to heed")
 
 
+@examples(
+    'dryquarry suite seal lamp-logic --note "the first season"',
+    'dryquarry suite seal tide-sums --note "other numbers" --redraw',
+)
 @suite.command()
 @click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @click.option("--note", required=True, help="What is new in this edition, for its history.")
@@ -98,6 +129,10 @@ def seal(
     hint(f"sealed {sealed.suite.reference} with {len(sealed.suite.asked())} questions in {sealed.path}")
 
 
+@examples(
+    "dryquarry suite correct tide-sums --plan",
+    'dryquarry suite correct tide-sums --because "typing error in the key of lamp-oil"',
+)
 @suite.command()
 @click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @click.option("--because", metavar="TEXT", help="What was wrong; the note of the new edition.")
@@ -120,6 +155,10 @@ def correct(name: str, because: str | None, plan: bool, workspace: Path | None, 
     hint(f"{diff.before} stays as it was" if plan else f"sealed {diff.after}; {diff.before} stays as it was")
 
 
+@examples(
+    "dryquarry suite history tide-sums",
+    "dryquarry suite history tide-sums --format json",
+)
 @suite.command()
 @click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @workspace_option
@@ -131,6 +170,10 @@ def history(name: str, workspace: Path | None, form: str, out: Path | None) -> N
     show(history_view(name, open_workspace(workspace).suites.history(name)), form, out)
 
 
+@examples(
+    "dryquarry suite diff tide-sums@1 tide-sums@3",
+    "dryquarry suite diff tide-sums@3 tide-sums@draft",
+)
 @suite.command()
 @click.argument("before", metavar="A", shell_complete=completion.references)
 @click.argument("after", metavar="B", shell_complete=completion.references)
@@ -143,6 +186,10 @@ def diff(before: str, after: str, workspace: Path | None, form: str, out: Path |
     show(diff_view(open_workspace(workspace).suites.diff(before, after)), form, out)
 
 
+@examples(
+    'dryquarry suite retire shore-facts sea-mile --because "everybody passes it"',
+    'dryquarry suite retire lamp-logic fog-horn log-shelf --because "too easy"',
+)
 @suite.command()
 @click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @click.argument("ids", nargs=-1, required=True, metavar="ID...", shell_complete=completion.questions)
@@ -154,6 +201,10 @@ def retire(name: str, ids: tuple[str, ...], because: str, workspace: Path | None
     hint(f"retired {', '.join(ids)} in {', '.join(paths)}" if paths else "nothing to change")
 
 
+@examples(
+    "dryquarry suite restore shore-facts sea-mile",
+    "dryquarry suite restore lamp-logic fog-horn log-shelf",
+)
 @suite.command()
 @click.argument("name", metavar="SUITE", shell_complete=completion.suites)
 @click.argument("ids", nargs=-1, required=True, metavar="ID...", shell_complete=completion.questions)
@@ -164,6 +215,10 @@ def restore(name: str, ids: tuple[str, ...], workspace: Path | None) -> None:
     hint(f"restored {', '.join(ids)} in {', '.join(paths)}" if paths else "nothing to change")
 
 
+@examples(
+    "dryquarry suite import questions.csv --into harbour --plan",
+    'dryquarry suite import questions.csv --into harbour --column "Answer=key" --separator semicolon',
+)
 @suite.command("import")
 @click.argument("file", type=click.Path(path_type=Path, dir_okay=False))
 @click.option(
@@ -218,6 +273,10 @@ def import_command(
     hint(files if done.paths or plan else "nothing has changed")
 
 
+@examples(
+    "dryquarry suite export tide-sums --format csv --out tide-sums.csv",
+    "dryquarry suite export keeper-letters --format json --out letters.json",
+)
 @suite.command()
 @reference_argument
 @click.option(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import json
 import re
 import tomllib
 from collections.abc import Iterable, Iterator
@@ -15,6 +16,7 @@ from dryquarry.asking.entrants import Entrants, read_entrants
 from dryquarry.errors import Fault, FaultyFiles, FileFault, UsageFault, closest
 from dryquarry.standin.bank import Bank, demo_bank, read_bank
 from dryquarry.suites.question import DRAFT, Suite
+from dryquarry.suites.question_reader import GOOD_NAME
 from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
 
@@ -173,6 +175,24 @@ def write_workspace(target: Path, kind: str) -> list[str]:
     except OSError as error:
         raise FileFault(f"{error.filename or target} cannot be written: {error.strerror}") from None
     return sorted(files)
+
+
+def new_suite(folder: Folder, name: str, title: str) -> str:
+    """Write suite.yaml of a new suite and return its path; raises UsageFault for a name that is no name, or taken."""
+    if not GOOD_NAME.fullmatch(name):
+        raise UsageFault(f"'{name}' is no name for a suite; use letters, digits, '-', '_' and '.'")
+    path = folder.root / SUITES / name / SUITE_FILE
+    if path.exists():
+        raise UsageFault(
+            f"there is a suite '{name}' already ({folder.relative(path)}); name another, nothing was written"
+        )
+    template = (resources.files("dryquarry.workspace") / "new_suite.yaml").read_text("utf-8")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(template.replace("TITLE", json.dumps(title, ensure_ascii=False)), encoding="utf-8")
+    except OSError as error:
+        raise FileFault(f"{folder.relative(path)} cannot be written: {error.strerror}") from None
+    return folder.relative(path)
 
 
 def write_demo(target: Path) -> bool:

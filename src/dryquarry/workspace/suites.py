@@ -11,7 +11,7 @@ from dryquarry.suites.question import State, Suite
 from dryquarry.workspace import editing, exchanging
 from dryquarry.workspace.editing import HistoryRow, Sealed
 from dryquarry.workspace.exchanging import Import, Source
-from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.folder import Folder, new_suite
 from dryquarry.workspace.trying import Tried, try_text
 
 
@@ -24,6 +24,10 @@ class Suites:
     def names(self) -> list[str]:
         """Return the names of the suites, sorted."""
         return self.folder.suite_names()
+
+    def new(self, name: str, title: str) -> str:
+        """Write a new suite with comments that teach the format; returns its path. Nothing is ever overwritten."""
+        return new_suite(self.folder, name, title)
 
     def get(self, reference: str) -> Suite:
         """Return a suite by `NAME@3`, `NAME@draft`, or `NAME`: the newest edition, or else the draft."""
