@@ -43,7 +43,7 @@ def beside(replies: Sequence[ReplyView], width: int | None) -> str:
     for view in replies:
         blocks.setdefault((view.question.id, view.reply.held.trial), {})[view.entrant.name] = view
     parts = [_block(each, names, column, room) for each in blocks.values()]
-    return "\n".join(parts) + f"{figures.plural(len(blocks), 'question')}\n"
+    return "\n".join(parts) + f"\n{figures.plural(len(blocks), 'question')}\n"
 
 
 def _block(each: dict[str, ReplyView], names: Sequence[str], column: int, room: int) -> str:

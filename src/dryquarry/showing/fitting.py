@@ -108,11 +108,11 @@ def _total(widths: Sequence[int], gap: int) -> int:
 
 
 def _grown(widths: list[int], wanted: Sequence[int], left: int) -> int:
-    """Widen columns up to what they want, the one that lacks the most first; return what is left."""
+    """Widen columns up to what they want, the narrowest first, so that none takes all; return what is left."""
     while left > 0:
-        place = max(range(len(widths)), key=lambda one: wanted[one] - widths[one], default=0)
-        if not widths or wanted[place] <= widths[place]:
+        lacking = [place for place, width in enumerate(widths) if width < wanted[place]]
+        if not lacking:
             break
-        widths[place] += 1
+        widths[min(lacking, key=lambda place: widths[place])] += 1
         left -= 1
     return left

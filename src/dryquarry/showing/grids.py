@@ -157,7 +157,11 @@ def _below(grid: Grid, show: str | None) -> list[str]:
 
 
 def _table_row(grid: Grid, row: GridRow, show: str | None) -> list[str | ViewCell]:
-    cells = [ViewCell(_said(row.cells[name], show), _STYLES[row.cells[name].kind]) for name in grid.entrants]
+    marked = show in (None, "answer")  # figures alone have no sign, and a colour alone says nothing
+    cells = [
+        ViewCell(_said(row.cells[name], show), _STYLES[row.cells[name].kind] if marked else "")
+        for name in grid.entrants
+    ]
     name = f"{row.item.question} (pilot)" if row.item.pilot else row.item.question
     return [name, row.item.category or "", *cells, figures.percent(row.mean, 0)]
 
