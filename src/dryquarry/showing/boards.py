@@ -82,7 +82,7 @@ def _table(board: Board) -> Table:
         Column("score", right=True),
         Column("95 % interval", right=True),
         Column("replies passed", least=WHOLE),
-        *(Column(name, right=True, drop=100 - place) for place, name in enumerate(categories)),
+        *(Column(name, right=True, drop=100 - place, least=7, named=True) for place, name in enumerate(categories)),
         *([Column("form kept", right=True, drop=6)] if board.form_asked else []),
         *([Column("second try", drop=5, least=WHOLE)] if second else []),
         Column("not answered", drop=4),

@@ -83,7 +83,7 @@ def said_key(question: Question) -> str:
     choices = dict(question.marking.choices)
     if key is None:
         rubric = question.marking.rubric
-        return f"none; rubric {rubric.name}" if rubric else "none"
+        return f"none; rubric {rubric.name}" if rubric else f"none; {question.way}"
     if isinstance(key, str) and key in choices:
         return f"{key} ({choices[key]})"
     return key if isinstance(key, str) else json.dumps(key, ensure_ascii=False)
