@@ -11,11 +11,12 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from dryquarry.asking.door import whole_text, without_secrets
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.pacing import Pace
 from dryquarry.asking.protocol import read_response
 from dryquarry.asking.retrying import THROTTLED, backoff_s, is_transient, retry_after_s
-from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for
+from dryquarry.asking.transport import NoResponse, Transport, chat_url, headers_for, secrets_of
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Received
 
@@ -136,8 +137,9 @@ async def attempt_once(
         response = await transport.post(url, headers, body, person.limits)
     except NoResponse as error:
         outcome = Outcome.TIMED_OUT if error.timed_out else Outcome.FAILED
-        return Attempt(Received(outcome, cause=str(error)), transient=not error.timed_out)
-    received = read_response(response)
+        cause = without_secrets(whole_text(str(error)), secrets_of(person))
+        return Attempt(Received(outcome, cause=cause), transient=not (error.timed_out or error.lasting))
+    received = read_response(response, secrets_of(person))
     if response.status == 200:
         # A stream that broke, or an answer that is no chat completion: often a gateway's passing trouble.
         broken = received.outcome is Outcome.FAILED

@@ -20,7 +20,9 @@ STANDIN = "standin:"
 ENTRANT_FIELDS = frozenset(
     {"title", "endpoint", "model", "build", "key_env", "system", "settings", "traits", "price", "limits", "stream"}
 )
-LIMIT_FIELDS = frozenset({"in_flight", "per_minute", "tokens_per_minute", "timeout_s", "idle_timeout_s", "retries"})
+LIMIT_FIELDS = frozenset(
+    {"in_flight", "per_minute", "tokens_per_minute", "timeout_s", "idle_timeout_s", "retries", "most_mb"}
+)
 RESERVED_SETTINGS = ("model", "messages", "stream", "stream_options")
 
 
@@ -43,7 +45,8 @@ class Limits:
     """How hard a service may be asked, and how patiently; None means no limit of its own.
 
     `idle_timeout_s` is the longest time without a byte, `timeout_s` the longest for a whole reply, `retries` how
-    often a request is tried again after a fault that may pass.
+    often a request is tried again after a fault that may pass, `most_mb` the most that one reply may take (megabytes,
+    unpacked); of a stream what came before that is kept.
     """
 
     in_flight: int = 8
@@ -52,6 +55,7 @@ class Limits:
     timeout_s: float = 120.0
     idle_timeout_s: float | None = None
     retries: int = 4
+    most_mb: float = 64.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,9 +125,25 @@ def read_entrants(content: bytes, file: str) -> Entrants:
         }
         for kind in ("entrant", "judge")
     }
+    faults += _same_twice(entrants["entrant"], file, text)
     if faults:
         raise FaultyFiles(file, faults)
     return Entrants(entrants["entrant"], entrants["judge"])
+
+
+def _same_twice(entrants: Mapping[str, Entrant], file: str, text: str) -> list[Fault]:
+    """Return a fault for each entrant that is the same as one above, whose replies would be taken for its own."""
+    first: dict[str, str] = {}
+    faults = []
+    for name, entrant in entrants.items():
+        other = first.setdefault(entrant.digest, name)
+        if other != name:
+            said = (
+                f"'{name}' is the same model with the same settings as '{other}'; "
+                "what tells the two apart (another machine, another version) goes into `build`"
+            )
+            faults.append(Fault("same-entrant", said, file, _line(text, f"entrant.{name}", None)))
+    return faults
 
 
 def _read_entrant(kind: str, name: str, data: Any, file: str, text: str, faults: list[Fault]) -> Entrant | None:
@@ -207,7 +227,8 @@ def _read_limits(fields: Fields) -> Limits:
         limits.fault("wrong-shape", f"'retries' wants a whole number from 0 to 20, not {retries}")
         retries = 0
     timeout_s = limits.number("timeout_s", Limits().timeout_s)
-    return Limits(in_flight=int(in_flight), timeout_s=timeout_s, retries=retries, **optional)
+    most_mb = limits.number("most_mb", Limits().most_mb)
+    return Limits(in_flight=int(in_flight), timeout_s=timeout_s, retries=retries, most_mb=most_mb, **optional)
 
 
 def _line(text: str, table: str | None, field: str | None) -> int | None:

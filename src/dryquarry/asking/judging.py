@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from dryquarry.asking.calling import Line
+from dryquarry.asking.door import whole_text
 from dryquarry.asking.engine import Setting, most_cost
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import Message, estimated_tokens, request_body
@@ -96,7 +97,7 @@ async def _judge(line: Line, one: ToJudge, messages: list[Message]) -> Judged | 
             points, problem = read_verdict(received.text, rubric), None
             break
         except UnreadableVerdict as error:
-            problem = str(error)
+            problem = whole_text(str(error))
             again = f"That cannot be read: {problem}. Answer with the JSON object only."
             messages = [
                 *messages,

@@ -10,6 +10,7 @@ from typing import Any
 
 import orjson
 
+from dryquarry.asking.door import read_json, whole_text, without_secrets
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.streams import read_stream
 from dryquarry.asking.transport import Response
@@ -18,6 +19,7 @@ from dryquarry.marking.received import Received
 from dryquarry.marking.values.texts import shortened
 from dryquarry.suites.ask import Ask, Attachment
 
+MOST_TOKENS = 2**53
 Message = dict[str, Any]
 Load = Callable[[Attachment], bytes]
 
@@ -64,19 +66,39 @@ def request_body(entrant: Entrant, messages: Sequence[Message]) -> bytes:
     return orjson.dumps(content)
 
 
-def read_response(response: Response) -> Received:
-    """Return what a service's response means; a response that is no reply is `failed` with its cause."""
+def read_response(response: Response, secrets: Sequence[str] = ()) -> Received:
+    """Return what a service's response means; a response that is no reply is `failed` with its cause.
+
+    No `secrets` stand in it, even where the service sends them back, and every text in it can be stored.
+    """
+    received = _read_response(response)
+
+    def told(text: str | None) -> str | None:
+        return None if text is None else without_secrets(whole_text(text), secrets)
+
+    return replace(
+        received,
+        text=told(received.text) or "",
+        reasoning=told(received.reasoning),
+        finish=told(received.finish),
+        cause=told(received.cause),
+        served_model=told(received.served_model),
+        fingerprint=told(received.fingerprint),
+    )
+
+
+def _read_response(response: Response) -> Received:
     if response.status != 200:
         return Received(Outcome.FAILED, cause=_http_cause(response.status, response.body))
     if response.streamed:
         return _read_streamed(response)
     body = response.body
     try:
-        content = orjson.loads(body)
+        content = read_json(body)
         choice = content["choices"][0]
         message = choice["message"]
         text = message.get("content")
-    except (orjson.JSONDecodeError, KeyError, IndexError, TypeError, AttributeError):
+    except (ValueError, KeyError, IndexError, TypeError, AttributeError):
         return Received(Outcome.FAILED, cause=f"the service's answer is not a chat completion: {_start_of(body)}")
     if isinstance(text, list):
         text = "".join(str(part.get("text", "")) for part in text if isinstance(part, dict))
@@ -98,6 +120,8 @@ def _read_streamed(response: Response) -> Received:
     received = _received(
         streamed.text, streamed.reasoning, streamed.usage, streamed.finish, streamed.model, streamed.fingerprint
     )
+    if response.too_large:
+        return replace(received, outcome=Outcome.CUT_OFF, cause=response.broken)
     if response.timed_out:
         return replace(received, outcome=Outcome.TIMED_OUT, cause=response.broken)
     if streamed.finish is not None or (streamed.done and not streamed.problem):
@@ -167,8 +191,8 @@ def _http_cause(status: int, body: bytes) -> str:
 
 def _error_message(body: bytes) -> str:
     try:
-        content: Any = orjson.loads(body)
-    except orjson.JSONDecodeError:
+        content: Any = read_json(body)
+    except ValueError:
         return _start_of(body)
     error = content.get("error", content) if isinstance(content, dict) else content
     message = error.get("message", error) if isinstance(error, dict) else error
@@ -183,7 +207,8 @@ def _start_of(body: bytes) -> str:
 
 
 def _count(value: Any) -> int | None:
-    return value if isinstance(value, int) and not isinstance(value, bool) and value >= 0 else None
+    """Return a count of tokens, or None for what is none or beyond what any service could count."""
+    return value if isinstance(value, int) and not isinstance(value, bool) and 0 <= value < MOST_TOKENS else None
 
 
 def _text_or_none(value: Any) -> str | None:

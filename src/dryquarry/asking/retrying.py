@@ -27,10 +27,10 @@ def retry_after_s(value: str | None, now: datetime) -> float | None:
     except ValueError:
         try:
             moment = parsedate_to_datetime(value)
-        except ValueError:
+            moment = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+            seconds = (moment - now).total_seconds()
+        except (ValueError, OverflowError, TypeError, IndexError):  # a date beyond all calendars
             return None
-        moment = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
-        seconds = (moment - now).total_seconds()
     return min(max(0.0, seconds), LONGEST_RETRY_AFTER_S) if seconds == seconds else None
 
 

@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
-import orjson
+from dryquarry.asking.door import read_json
 
 DONE = b"[DONE]"
 _NEXT = b"\n\ndata: "
@@ -59,7 +59,7 @@ def read_stream(body: bytes) -> Streamed:
             streamed.done = True
             break
         try:
-            chunk = orjson.loads(data)
+            chunk = read_json(data)
             if not isinstance(chunk, dict):
                 raise ValueError("no object")
         except ValueError:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cache
 from types import SimpleNamespace, TracebackType
 from typing import Protocol, Self
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 from urllib.request import getproxies, proxy_bypass
 
 import aiohttp
@@ -23,6 +23,7 @@ from dryquarry.errors import UsageFault
 
 # The environment variable in which programs on OpenSSL are told a file of authorities.
 CA_FILE = "SSL_CERT_FILE"
+READ_AT_ONCE = 2**16
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +31,8 @@ class Response:
     """A service's answer to one post.
 
     `broken` says why a stream ended early (its `body` is what had come), `timed_out` that it was for want of
-    time; `first_token_s` is when the first bit of text of a stream came.
+    time, `too_large` that it would have gone on beyond its limit; `first_token_s` is when the first bit of text of a
+    stream came.
     """
 
     status: int
@@ -40,14 +42,16 @@ class Response:
     first_token_s: float | None = None
     broken: str | None = None
     timed_out: bool = False
+    too_large: bool = False
 
 
 class NoResponse(Exception):
-    """No response came; the message says why, `timed_out` whether it was for want of time."""
+    """No response came; the message says why, `timed_out` whether for want of time, `lasting` that it will not pass."""
 
-    def __init__(self, message: str, *, timed_out: bool = False):
+    def __init__(self, message: str, *, timed_out: bool = False, lasting: bool = False):
         super().__init__(message)
         self.timed_out = timed_out
+        self.lasting = lasting
 
 
 class Transport(Protocol):
@@ -110,7 +114,7 @@ class HttpTransport:
                 on.answered = True
                 if response.content_type == "text/event-stream":
                     return await _streamed(response, limits, started)
-                content = await response.read()
+                content = await _whole(response, limits)
                 return Response(response.status, content, response.headers.get("Retry-After"))
         except TimeoutError as error:
             raise NoResponse(_late(error, limits), timed_out=True) from None
@@ -188,12 +192,33 @@ def _timeout(limits: Limits) -> aiohttp.ClientTimeout:
     return aiohttp.ClientTimeout(total=limits.timeout_s, sock_read=limits.idle_timeout_s, ceil_threshold=math.inf)
 
 
+async def _whole(response: aiohttp.ClientResponse, limits: Limits) -> bytes:
+    """Return a body; raises NoResponse for one that is larger than a reply may be."""
+    chunks, size = [], 0
+    async for chunk in response.content.iter_chunked(READ_AT_ONCE):
+        size += len(chunk)
+        if size > limits.most_mb * 1e6:
+            raise NoResponse(_too_large(limits), lasting=True)
+        chunks.append(chunk)
+    return b"".join(chunks)
+
+
+def _too_large(limits: Limits) -> str:
+    return f"the reply is larger than {limits.most_mb:g} MB (limits: most_mb)"
+
+
 async def _streamed(response: aiohttp.ClientResponse, limits: Limits, started: float) -> Response:
     """Return a stream as far as it came, and why it went no further."""
     chunks: list[bytes] = []
-    first_token_s, broken, timed_out = None, None, False
+    size = 0
+    first_token_s, broken, timed_out, too_large = None, None, False, False
     try:
         async for chunk in response.content.iter_any():
+            size += len(chunk)
+            if size > limits.most_mb * 1e6:
+                broken, too_large = _too_large(limits), True
+                response.close()
+                break
             chunks.append(chunk)
             if first_token_s is None and holds_token(chunk):
                 first_token_s = time.perf_counter() - started
@@ -202,7 +227,7 @@ async def _streamed(response: aiohttp.ClientResponse, limits: Limits, started: f
     except (aiohttp.ClientError, OSError) as error:
         broken = f"the stream broke: {error or type(error).__name__}"
     head = response.headers.get("Retry-After")
-    return Response(response.status, b"".join(chunks), head, True, first_token_s, broken, timed_out)
+    return Response(response.status, b"".join(chunks), head, True, first_token_s, broken, timed_out, too_large)
 
 
 def _late(error: TimeoutError, limits: Limits) -> str:
@@ -214,6 +239,13 @@ def _late(error: TimeoutError, limits: Limits) -> str:
 def chat_url(endpoint: str) -> str:
     """Return the address that chat completions are posted to."""
     return f"{endpoint.rstrip('/')}/chat/completions"
+
+
+def secrets_of(entrant: Entrant) -> list[str]:
+    """Return what must never be stored or shown: the entrant's key, and a password in its endpoint."""
+    key = os.environ.get(entrant.key_env, "").strip() if entrant.key_env else ""
+    parts = urlsplit(entrant.endpoint or "")
+    return [secret for secret in (key, unquote(parts.password or "")) if secret]
 
 
 def headers_for(entrant: Entrant) -> dict[str, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import sys
 from importlib import import_module
 from typing import Any
@@ -97,4 +98,8 @@ def cli(debug: bool) -> None:
 
 def main() -> None:
     """Run the command line."""
+    for stream in (sys.stdout, sys.stderr):
+        # What a terminal's encoding does not have is shown as an escape, and ends nothing.
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     cli(prog_name="dryquarry")

@@ -157,7 +157,7 @@ def show(view: View, form: str, out: Path | None) -> None:
     meta = click.get_current_context().meta
     kept = frozenset(name.strip() for name in (meta.get("dryquarry.columns") or "").split(",") if name.strip())
     fit = Fit(width, kept, bool(meta.get("dryquarry.wide")))
-    click.echo(rendered(view, form, colour=colour, fit=fit), nl=False, color=colour)
+    click.echo(storable_text(rendered(view, form, colour=colour, fit=fit)), nl=False, color=colour)
 
 
 # What the ending of a file says about how to write it, and what --out cannot write.
@@ -182,11 +182,16 @@ def _form_of(out: Path, form: str) -> str:
     return meant if isinstance(option.type, click.Choice) and meant in option.type.choices else form
 
 
+def storable_text(text: str) -> str:
+    r"""Return a text that UTF-8 can hold: halves of characters as escapes, which JSON reads as what they were."""
+    return text if text.isascii() else text.encode("utf-8", "backslashreplace").decode("utf-8")
+
+
 def write_file(path: Path, text: str) -> None:
     """Write a file whole or not at all."""
     partial = path.with_name(f".{path.name}.part")
     try:
-        partial.write_text(text, encoding="utf-8", newline="")
+        partial.write_text(storable_text(text), encoding="utf-8", newline="")
         partial.replace(path)
     except OSError as error:
         raise FileFault(f"{path} cannot be written: {error.strerror}") from None

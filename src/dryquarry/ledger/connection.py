@@ -5,8 +5,10 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import sqlalchemy as sa
 from sqlalchemy.exc import DatabaseError, SQLAlchemyError
@@ -27,7 +29,9 @@ def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileFault(f"the ledger's folder {path.parent} cannot be made: {error.strerror}") from None
-    engine = sa.create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_TIMEOUT_S})
+    # From its parts: in a text a path with "?", "#" or "%" would name another file.
+    url = sa.URL.create("sqlite", database=str(path))
+    engine = sa.create_engine(url, connect_args={"timeout": BUSY_TIMEOUT_S})
     sa.event.listen(engine, "connect", _prepare_for_writing)
     with translated(path), engine.begin() as connection:
         if not sa.inspect(connection).has_table("about"):
@@ -79,7 +83,7 @@ def open_for_reading(path: Path, tool_version: str) -> sa.Engine:
 
 def _read_only(path: Path) -> sa.Engine:
     for query in ("mode=ro", "mode=ro&immutable=1"):
-        engine = sa.create_engine(f"sqlite:///file:{path}?{query}&uri=true", connect_args={"timeout": BUSY_TIMEOUT_S})
+        engine = sa.create_engine("sqlite://", creator=partial(_connect, path, query), poolclass=sa.pool.QueuePool)
         sa.event.listen(engine, "connect", _prepare_for_reading)
         try:
             with engine.connect() as connection:
@@ -91,6 +95,11 @@ def _read_only(path: Path) -> sa.Engine:
                 with translated(path):
                     raise
     return engine
+
+
+def _connect(path: Path, query: str) -> sqlite3.Connection:
+    address = f"file:{quote(str(path))}?{query}"
+    return sqlite3.connect(address, uri=True, timeout=BUSY_TIMEOUT_S, check_same_thread=False)
 
 
 @contextmanager

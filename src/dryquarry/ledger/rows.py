@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from functools import lru_cache
@@ -54,7 +55,19 @@ def insert_rows(
     if not rows:
         return
     text, names = _insert_text(table, tuple(rows[0]), connection.dialect, unless_there)
-    connection.exec_driver_sql(text, [tuple(row[name] for name in names) for row in rows])
+    connection.exec_driver_sql(text, [tuple(storable(row[name]) for name in names) for row in rows])
+
+
+def storable(value: Any) -> Any:
+    """Return a value as the database can hold it: the one door for what came from outside.
+
+    Halves of characters (lone surrogates) become visible escapes, a number that is beyond 64 bits or none is left out.
+    """
+    if isinstance(value, str):
+        return value if value.isascii() else value.encode("utf-8", "backslashreplace").decode("utf-8")
+    if isinstance(value, int) and not -(2**63) <= value < 2**63:
+        return None
+    return None if isinstance(value, float) and not math.isfinite(value) else value
 
 
 @lru_cache(maxsize=64)

@@ -214,6 +214,7 @@ class Ledger:
 
     def _insert_one(self, table: sa.Table, row: Mapping[str, Any]) -> int:
         with self.connected() as connection:
-            key = connection.execute(sa.insert(table), dict(row)).inserted_primary_key
+            stored = {name: rows.storable(value) for name, value in row.items()}
+            key = connection.execute(sa.insert(table), stored).inserted_primary_key
             assert key is not None
             return int(key[0])

@@ -26,9 +26,22 @@ def canonical_json(content: Any) -> str:
 def parse_json(text: str) -> Any:
     """Return the plain data of a JSON text, whole numbers exact at any size; raises ValueError."""
     try:
-        return _DECODER.decode(text)
+        data = _DECODER.decode(text)
     except RecursionError:
         raise ValueError("nested too deeply") from None
+    if "\\ud" in text or "\\uD" in text:
+        lone = lone_surrogate(json.dumps(data, ensure_ascii=False))
+        if lone is not None:
+            raise ValueError(f"'{lone}' is half of a character; write it whole")
+    return data
+
+
+def lone_surrogate(text: str) -> str | None:
+    r"""Return the first half of a character that stands alone in a text, as "\ud83d", or None."""
+    if text.isascii():
+        return None
+    found = next((char for char in text if "\ud800" <= char <= "\udfff"), None)
+    return None if found is None else f"\\u{ord(found):04x}"
 
 
 def _finite(digits: str) -> float:

@@ -14,6 +14,7 @@ from ruamel.yaml.constructor import DuplicateKeyError, RoundTripConstructor
 from ruamel.yaml.error import MarkedYAMLError, YAMLError
 
 from dryquarry.errors import Fault
+from dryquarry.suites.digests import lone_surrogate
 
 Path = tuple[str | int, ...]
 
@@ -44,6 +45,14 @@ class UnreadableText(ValueError):
     def __init__(self, fault: Fault):
         super().__init__(str(fault))
         self.fault = fault
+
+
+class _Unusable(ValueError):
+    """A value at a path that is no plain data."""
+
+    def __init__(self, message: str, path: Path):
+        super().__init__(message)
+        self.path = path
 
 
 class _TextConstructor(RoundTripConstructor):
@@ -83,7 +92,13 @@ def read_yaml(content: bytes, file: str) -> Document:
         message = f"not readable as YAML: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
         raise UnreadableText(Fault("unreadable", message, file)) from None
     lines: dict[Path, int] = {}
-    return Document(_plain(loaded, (), lines), lines)
+    try:
+        return Document(_plain(loaded, (), lines), lines)
+    except _Unusable as fault:
+        line = Document(None, lines).line(*fault.path)
+        raise UnreadableText(Fault("unreadable", str(fault), file, line)) from None
+    except RecursionError:
+        raise UnreadableText(Fault("unreadable", "nested too deeply", file)) from None
 
 
 def _unreadable(error: MarkedYAMLError, message: str, file: str) -> UnreadableText:
@@ -142,6 +157,8 @@ def _plain(node: Any, path: Path, lines: dict[Path, int]) -> Any:
         return [_plain(member, (*path, index), lines) for index, member in enumerate(node)]
     if isinstance(node, bool) or type(node).__name__ == "ScalarBoolean":
         return bool(node)
+    if isinstance(node, str) and (lone := lone_surrogate(node)) is not None:
+        raise _Unusable(f"'{lone}' is half of a character; write it whole", path)
     for kind in (int, float, str):
         if isinstance(node, kind):
             return kind(node)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from dryquarry.asking.engine import Wanted
+from dryquarry.asking.engine import Key, Wanted
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge
 from dryquarry.errors import UsageFault, closest
@@ -17,6 +17,7 @@ from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged, Reply
 from dryquarry.marking.schemes.rubric import mark_from_points
+from dryquarry.marking.values.texts import shortened
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.marks import as_new_mark, mark_again
 from dryquarry.workspace.planning import slotted
@@ -54,10 +55,19 @@ def record_and_mark(
     """Store replies with their marks, so that little is left to do once all have come."""
     marked = []
     for wanted, reply in arrived:
-        given = ((key.marking_id, key.mark(reply.received.outcome, reply.received.text)) for key in wanted.keys)
+        given = ((key.marking_id, _marked(key, reply)) for key in wanted.keys)
         marks = tuple((marking_id, mark) for marking_id, mark in given if mark is not None)
         marked.append(MarkedReply(reply, marks))
     ledger.record_replies(sitting_id, sitter_id, marked, replacing=replacing)
+
+
+def _marked(key: Key, reply: Reply) -> Mark | None:
+    """Return a reply's mark; one that cannot be marked stays open with the reason, and keeps no other from it."""
+    try:
+        return key.mark(reply.received.outcome, reply.received.text)
+    except Exception as error:
+        said = f"could not be marked ({type(error).__name__}: {error}); 'dryquarry mark' tries again"
+        return Mark(None, Verdict.OPEN, shortened(said, 300), outcome=str(reply.received.outcome))
 
 
 def judge_work(

@@ -7,7 +7,6 @@ turns the points into a mark.
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -25,8 +24,10 @@ from dryquarry.marking.model import (
 )
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.values.json_text import find_objects
+from dryquarry.marking.values.texts import shortened
 
 DEFAULT_PASS_AT = 0.6
+MOST_POINTS = 10**9
 
 JUDGE_SYSTEM = (
     "You mark replies by a rubric. The message is one JSON object: the question, a model answer where there "
@@ -101,10 +102,12 @@ def read_verdict(text: str, rubric: Rubric) -> tuple[Point, ...]:
         if criterion.id not in given:
             raise UnreadableVerdict(f"no points for criterion '{criterion.id}'")
         value = given[criterion.id].get("points")
-        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-            raise UnreadableVerdict(f"the points for '{criterion.id}' are {value!r}, not a number")
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            said = shortened(repr(value), 40)
+            raise UnreadableVerdict(f"the points for '{criterion.id}' are {said}, not a number")
         if not 0 <= value <= criterion.points:
-            raise UnreadableVerdict(f"{value} points for '{criterion.id}', which can get 0 to {criterion.points:g}")
+            many = f"{float(value)}" if abs(value) < MOST_POINTS else "far too many"
+            raise UnreadableVerdict(f"{many} points for '{criterion.id}', which can get 0 to {criterion.points:g}")
         points.append(Point(criterion.id, float(value), str(given[criterion.id].get("why", ""))))
     unknown = set(given) - {criterion.id for criterion in rubric.criteria}
     if unknown:
@@ -144,11 +147,16 @@ def _points_by_criterion(content: Mapping[str, Any]) -> dict[str, Mapping[str, A
 
 
 def _json_object(text: str) -> Mapping[str, Any]:
-    """Return the last JSON object in the text that has criteria; fences and prose around it are ignored."""
+    """Return the JSON object in the text that has criteria; fences and prose around it are ignored.
+
+    Where two differ, one of them may be quoted from the reply: then neither is taken.
+    """
     found = [one.value for one in find_objects(text) if "criteria" in one.value]
     if not found:
         raise UnreadableVerdict("no JSON object with 'criteria' in the judge's answer")
-    return found[-1]
+    if any(one != found[0] for one in found):
+        raise UnreadableVerdict("two JSON objects with 'criteria' in the judge's answer; one is wanted")
+    return found[0]
 
 
 SCHEME = Scheme(
