@@ -12,6 +12,7 @@ from dryquarry.cli.options import (
     format_options,
     hint,
     open_workspace,
+    read_given,
     reference_argument,
     show,
     workspace_option,
@@ -67,9 +68,7 @@ def collect(file: Path, workspace: Path | None, form: str, out: Path | None) -> 
 
     try:
         # Read without translating line ends: a reply is kept exactly as it was pasted.
-        text = file.read_bytes().decode("utf-8")
-    except OSError as error:
-        raise FileFault(f"{file} cannot be read: {error.strerror}") from None
+        text = read_given(file).decode("utf-8")
     except UnicodeDecodeError as error:
         raise FileFault(f"{file} is not a text in UTF-8 (byte {error.start}); save it as UTF-8 and try again") from None
     with RunWatcher() as watcher:

@@ -16,6 +16,7 @@ from dryquarry.cli.options import (
     hint,
     hints,
     open_workspace,
+    read_given,
     reference_argument,
     show,
     workspace_option,
@@ -103,11 +104,7 @@ def _set_from(marks: MarkBook, table: Path, because: str | None, form: str, out:
     from dryquarry.showing.remarking import set_marks_view
     from dryquarry.suites.mark_tables import read_marks
 
-    try:
-        content = table.read_bytes()
-    except OSError as error:
-        raise FileFault(f"{table} cannot be read: {error.strerror}") from None
-    rows = read_marks(content, table.name, because)
+    rows = read_marks(read_given(table), table.name, because)
     show(set_marks_view(marks.set_from(rows, table.name, write=write), written=write), form, out)
 
 
@@ -128,10 +125,10 @@ def try_text(
     from dryquarry.showing.trying import tried_view
 
     try:
-        content = file.read_bytes() if file is not None else sys.stdin.buffer.read()
+        if file is None and sys.stdin is None:
+            raise UsageFault("there is no standard input; name a file")
+        content = read_given(file) if file is not None else sys.stdin.buffer.read()
         text = content.decode("utf-8")
-    except OSError as error:
-        raise FileFault(f"{file} cannot be read: {error.strerror}") from None
     except UnicodeDecodeError as error:
         raise FileFault(f"{file or 'standard input'} is not a text in UTF-8 (byte {error.start})") from None
     opened = open_workspace(workspace)

@@ -182,6 +182,16 @@ def _form_of(out: Path, form: str) -> str:
     return meant if isinstance(option.type, click.Choice) and meant in option.type.choices else form
 
 
+def read_given(path: Path) -> bytes:
+    """Return the content of a file that the command line names; raises FileFault."""
+    from dryquarry.workspace.file_door import Refused, read_file
+
+    try:
+        return read_file(path)
+    except Refused as why:
+        raise FileFault(f"{path} cannot be read: {why}") from None
+
+
 def storable_text(text: str) -> str:
     r"""Return a text that UTF-8 can hold: halves of characters as escapes, which JSON reads as what they were."""
     return text if text.isascii() else text.encode("utf-8", "backslashreplace").decode("utf-8")

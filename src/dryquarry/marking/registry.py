@@ -59,7 +59,15 @@ def scheme_named(name: str) -> Scheme:
 
 def prepare(marking: Marking) -> Marker:
     """Return the function that marks one reply text; raise MarkingFault when key or options do not fit."""
-    return _prepared(marking, prepare)
+    try:
+        return _prepared(marking, prepare)
+    except MarkingFault:
+        raise
+    except RecursionError:
+        raise MarkingFault(f"the key or the options of scheme '{marking.scheme}' are nested too deeply") from None
+    except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError) as error:
+        # Of a shape that no scheme foresees; what it is stands in the message.
+        raise MarkingFault(f"the key or an option of scheme '{marking.scheme}' cannot be used: {error}") from None
 
 
 def prepare_when_used(marking: Marking) -> Marker:

@@ -199,6 +199,10 @@ def _read_marking(
     chosen = bool(choices) and defaults.mark.get("scheme") != "choice"
     mark = dict(own) if "scheme" in own else {**({"scheme": "choice"} if chosen else defaults.mark), **own}
     scheme = mark.pop("scheme", None)
+    if scheme is not None and not isinstance(scheme, str):
+        if "scheme" in own:
+            fields.fault("unknown-scheme", f"`scheme` wants the name of one, not {described(scheme)}", "mark")
+        return Marking("exact", asked="\n".join(texts)), unmarked
     marking = _with_answer_line(
         Marking(
             scheme=str(scheme),

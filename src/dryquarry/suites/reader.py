@@ -92,7 +92,7 @@ def _read_defaults(fields: Fields, document: Document, attachment: Callable[[str
     ask.only(ASK_FIELDS)
     mark = fields.mapping("mark")
     scheme = mark.get("scheme")
-    if mark and scheme not in registry.SCHEMES:
+    if mark and (not isinstance(scheme, str) or scheme not in registry.SCHEMES):
         said = f"there is no scheme '{scheme}'{closest(str(scheme), registry.SCHEMES)}"
         fields.fault("unknown-scheme", said if scheme else "`mark` names no `scheme`", "mark")
     rubrics = read_rubrics(fields, document)

@@ -17,6 +17,7 @@ the seed, the template's id and its parameters alone, by SHA-256, so that it is 
 from __future__ import annotations
 
 import hashlib
+import math
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
@@ -130,6 +131,8 @@ def _values(label: str, given: Any) -> tuple[Value, ...]:
 
 
 def _is_value(value: Any) -> bool:
+    if isinstance(value, float) and not math.isfinite(value):
+        return False
     return isinstance(value, int | float | str) and not isinstance(value, bool)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -47,6 +48,21 @@ class UnreadableText(ValueError):
         self.fault = fault
 
 
+# So many nodes more than characters do no harm.
+FEW_NODES = 1000
+MOST_BRACKETS = 400
+MOST_BITS = 10_000
+
+
+def _depth(text: str) -> int:
+    """Return how deep brackets stand in each other, at most: parsing very many takes long before it fails."""
+    depth = deepest = 0
+    for bracket in re.findall(r"[\[\]{}]", text):
+        depth = depth + 1 if bracket in "[{" else max(0, depth - 1)
+        deepest = max(deepest, depth)
+    return deepest
+
+
 class _Unusable(ValueError):
     """A value at a path that is no plain data."""
 
@@ -78,6 +94,8 @@ def decoded(content: bytes, file: str) -> str:
 def read_yaml(content: bytes, file: str) -> Document:
     """Return the document in the bytes of a YAML file; raises UnreadableText with file and line."""
     text = decoded(content, file)
+    if _depth(text) > MOST_BRACKETS:
+        raise UnreadableText(Fault("unreadable", "brackets are nested too deeply", file))
     yaml = YAML(typ="rt", pure=True)
     yaml.Constructor = _TextConstructor
     try:
@@ -91,11 +109,11 @@ def read_yaml(content: bytes, file: str) -> Document:
     except (YAMLError, ValueError, RecursionError) as error:
         message = f"not readable as YAML: {str(error).splitlines()[0] if str(error) else type(error).__name__}"
         raise UnreadableText(Fault("unreadable", message, file)) from None
-    lines: dict[Path, int] = {}
+    plain = _Plain(len(text) + FEW_NODES)
     try:
-        return Document(_plain(loaded, (), lines), lines)
+        return Document(plain.data(loaded, ()), plain.lines)
     except _Unusable as fault:
-        line = Document(None, lines).line(*fault.path)
+        line = Document(None, plain.lines).line(*fault.path)
         raise UnreadableText(Fault("unreadable", str(fault), file, line)) from None
     except RecursionError:
         raise UnreadableText(Fault("unreadable", "nested too deeply", file)) from None
@@ -143,23 +161,55 @@ def _explained(error: MarkedYAMLError, text: str, file: str) -> UnreadableText:
     return _unreadable(error, meant or f"not readable as YAML: {problem}", file)
 
 
-def _plain(node: Any, path: Path, lines: dict[Path, int]) -> Any:
-    """Return ruamel's node as plain data, noting lines on the way."""
-    if isinstance(node, CommentedMap):
-        if path not in lines:
-            lines[path] = node.lc.line + 1
+class _Plain:
+    """ruamel's nodes on their way to plain data, with the lines of all that is met.
+
+    A document has no more nodes than characters, unless aliases repeat what they stand for again and again; `most`
+    bounds that before it fills the memory.
+    """
+
+    def __init__(self, most: int):
+        self.most = most
+        self.lines: dict[Path, int] = {}
+
+    def data(self, node: Any, path: Path) -> Any:
+        """Return a node as plain data; raises _Unusable for what is none."""
+        self.most -= 1
+        if self.most < 0:
+            raise _Unusable("its aliases (*name) come to more than can be read", path[:1])
+        if type(node) is CommentedMap:
+            return self._mapping(node, path)
+        if type(node) is CommentedSeq:
+            for index in range(len(node)):
+                self.lines[(*path, index)] = node.lc.item(index)[0] + 1
+            return [self.data(member, (*path, index)) for index, member in enumerate(node)]
+        return _scalar(node, path)
+
+    def _mapping(self, node: CommentedMap, path: Path) -> dict[str, Any]:
+        own = node.lc.line + 1
+        self.lines.setdefault(path, own)
         for name in node:
-            lines[(*path, str(name))] = node.lc.key(name)[0] + 1
-        return {str(name): _plain(value, (*path, str(name)), lines) for name, value in node.items()}
-    if isinstance(node, CommentedSeq):
-        for index in range(len(node)):
-            lines[(*path, index)] = node.lc.item(index)[0] + 1
-        return [_plain(member, (*path, index), lines) for index, member in enumerate(node)]
+            if not isinstance(name, str | int | float):
+                raise _Unusable("the name of a field is a text", path)
+            try:
+                self.lines[(*path, str(name))] = node.lc.key(name)[0] + 1
+            except KeyError:  # taken over from another mapping with <<
+                self.lines[(*path, str(name))] = own
+        return {str(name): self.data(value, (*path, str(name))) for name, value in node.items()}
+
+
+def _scalar(node: Any, path: Path) -> Any:
+    if node is None:
+        return None
     if isinstance(node, bool) or type(node).__name__ == "ScalarBoolean":
         return bool(node)
     if isinstance(node, str) and (lone := lone_surrogate(node)) is not None:
         raise _Unusable(f"'{lone}' is half of a character; write it whole", path)
+    if isinstance(node, int) and node.bit_length() > MOST_BITS:
+        raise _Unusable("a number has more digits than can be worked with", path)
+    if isinstance(node, float) and not math.isfinite(node):
+        raise _Unusable("'.inf' and '.nan' are no numbers", path)
     for kind in (int, float, str):
         if isinstance(node, kind):
             return kind(node)
-    return node
+    raise _Unusable("a text that begins with '!' wants quotes; tags are not understood", path)

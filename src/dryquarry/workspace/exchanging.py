@@ -17,6 +17,7 @@ from dryquarry.suites.reader import SUITE_FIELDS, SuiteContent, read_suite
 from dryquarry.suites.updating import Changed, Update, update_of
 from dryquarry.suites.yaml_text import read_yaml
 from dryquarry.suites.yaml_writing import EditFault, as_yaml, with_question
+from dryquarry.workspace.file_door import Refused, read_file
 from dryquarry.workspace.folder import SUITES, Folder
 from dryquarry.workspace.suite_files import QUESTIONS, SUITE_FILE, SuiteFiles
 
@@ -64,9 +65,9 @@ def import_file(folder: Folder, source: Source, name: str, *, write: bool) -> Im
     if not GOOD_NAME.fullmatch(name):
         raise UsageFault(f"'{name}' is no name for a suite; use letters, digits, '-', '_' and '.'")
     try:
-        content = source.path.read_bytes()
-    except OSError as error:
-        raise FileFault(f"{source.path} cannot be read: {error.strerror}") from None
+        content = read_file(source.path)
+    except Refused as why:
+        raise FileFault(f"{source.path} cannot be read: {why}") from None
     stem, separator = source.path.stem, SEPARATORS.get(source.separator or "")
     imported = import_questions(content, str(source.path), source.columns, source.scheme, stem, separator)
     files, before, questions = _suite_before(folder, name, imported.head)

@@ -18,6 +18,7 @@ from dryquarry.standin.bank import Bank, demo_bank, read_bank
 from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.suites.question_reader import GOOD_NAME
 from dryquarry.suites.reader import SuiteRead, read_suite
+from dryquarry.workspace.file_door import Refused, read_file
 from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
 
 MARKER = "dryquarry.toml"
@@ -126,9 +127,9 @@ class Folder:
     def bytes_of(self, path: Path) -> bytes:
         """Return the content of a file; raises FileFault when it cannot be read."""
         try:
-            return path.read_bytes()
-        except OSError as error:
-            raise FileFault(f"{self.relative(path)} cannot be read: {error.strerror}") from None
+            return read_file(path, within=self.root)
+        except Refused as why:
+            raise FileFault(f"{self.relative(path)} cannot be read: {why}") from None
 
     def _check_marker(self) -> None:
         path = self.root / MARKER

@@ -15,11 +15,13 @@ from dryquarry.suites.editions import EditionFault, read_edition
 from dryquarry.suites.question import Suite
 from dryquarry.suites.question_reader import AttachmentFault
 from dryquarry.suites.reader import SuiteContent
+from dryquarry.workspace.file_door import LARGEST_FILE, Refused, read_file
 
 SUITE_FILE = "suite.yaml"
 QUESTIONS = "questions"
 EDITIONS = "editions"
 LARGEST_ATTACHMENT = 20 * 1024 * 1024
+LARGEST_YAML = 20 * 1024 * 1024
 
 MEDIA_TYPES: Mapping[str, str] = {
     ".png": "image/png",
@@ -143,10 +145,12 @@ class SuiteFiles:
 
     def bytes_of(self, path: Path) -> bytes:
         """Return the content of a file; raises FileFault when it cannot be read."""
+        most = LARGEST_YAML if path.suffix in (".yaml", ".yml") else LARGEST_FILE
         try:
-            return path.read_bytes()
-        except OSError as error:
-            raise FileFault(f"{self.path_shown(path)} cannot be read: {error.strerror}") from None
+            return read_file(path, within=self.folder, most=most)
+        except Refused as why:
+            more = "; questions in .jsonl may be more" if most == LARGEST_YAML and "larger" in str(why) else ""
+            raise FileFault(f"{self.path_shown(path)} cannot be read: {why}{more}") from None
 
     def _draft_paths(self) -> list[Path]:
         more = self.folder / QUESTIONS
@@ -158,6 +162,8 @@ class SuiteFiles:
 
     def _looked_up(self, path: str) -> Attachment:
         # Resolved first: neither "..", an absolute path nor a symbolic link may lead out of the folder.
+        if "\0" in path:
+            raise AttachmentFault(f"the file '{path!r}' has no name that a file can have")
         place = (self.folder / path).resolve()
         if not place.is_relative_to(self.folder.resolve()):
             raise AttachmentFault(f"the file '{path}' lies outside the suite's folder; copy it into {self.shown}/files")
@@ -166,11 +172,9 @@ class SuiteFiles:
             known = ", ".join(suffix[1:] for suffix in MEDIA_TYPES)
             raise AttachmentFault(f"the file '{path}' is of no kind that can be sent; known are {known}")
         try:
-            if place.stat().st_size > LARGEST_ATTACHMENT:
-                raise AttachmentFault(f"the file '{path}' is larger than {LARGEST_ATTACHMENT // 1024**2} MiB")
-            content = place.read_bytes()
-        except OSError as error:
-            raise AttachmentFault(f"the file '{path}' cannot be read: {error.strerror}") from None
+            content = read_file(place, within=self.folder, most=LARGEST_ATTACHMENT)
+        except Refused as why:
+            raise AttachmentFault(f"the file '{path}' cannot be read: {why}") from None
         return Attachment(path, hashlib.sha256(content).hexdigest(), media_type)
 
 

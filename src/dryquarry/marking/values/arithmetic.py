@@ -20,6 +20,7 @@ Value = Fraction | float | str | bool
 LONGEST_EXPRESSION = 400
 LONGEST_TEXT = 10_000
 MOST_DIGITS = 400
+MOST_PLACES = 30
 LARGEST_EXPONENT = 1000
 
 _OPERATORS: Mapping[type[ast.operator], Callable[[Any, Any], Number]] = {
@@ -178,10 +179,17 @@ def _whole(value: Value) -> int:
 
 def _rounded(value: Value, places: Value = Fraction(0)) -> Fraction:
     """Round half away from zero, as people round."""
-    scale = Fraction(10) ** min(30, _whole(places))
+    scale = Fraction(10) ** _places(places)
     number = Fraction(_number(value))
     whole = math.floor(abs(number) * scale + Fraction(1, 2))
     return (-whole if number < 0 else whole) / scale
+
+
+def _places(value: Value) -> int:
+    places = _whole(value)
+    if not -MOST_PLACES <= places <= MOST_PLACES:
+        raise OverflowError(f"more than {MOST_PLACES} places")
+    return places
 
 
 def _absolute(value: Value) -> Value:
@@ -191,7 +199,7 @@ def _absolute(value: Value) -> Value:
 
 def _fixed(value: Value, places: Value) -> str:
     """Write a number with so many places, as prices are written."""
-    count = _whole(places)
+    count = max(0, _places(places))
     scaled = _rounded(value, places) * 10**count
     digits = str(abs(scaled.numerator)).rjust(count + 1, "0")
     sign = "-" if scaled < 0 else ""
