@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 import sys
 from importlib import import_module
 from typing import Any
@@ -10,7 +11,7 @@ from typing import Any
 import click
 
 from dryquarry import __version__
-from dryquarry.errors import DryQuarryError
+from dryquarry.errors import DryQuarryError, FileFault
 
 UNFORESEEN = 70
 
@@ -44,7 +45,9 @@ class CommandFailed(click.ClickException):
 
     def show(self, file: Any = None) -> None:
         """Print the message to standard error."""
-        click.echo(f"dryquarry: {self.message}", file=file, err=file is None)
+        from dryquarry.showing.figures import visible
+
+        click.echo(f"dryquarry: {visible(self.message)}", file=file, err=file is None)
 
 
 class Commands(click.Group):
@@ -70,7 +73,9 @@ class Commands(click.Group):
     def invoke(self, ctx: click.Context) -> Any:
         """Run the command, turning every failure into a message and an exit code."""
         try:
-            return super().invoke(ctx)
+            result = super().invoke(ctx)
+            sys.stdout.flush()  # here, where a full disk can still be told of
+            return result
         except (click.ClickException, click.exceptions.Exit, click.Abort):
             raise
         except DryQuarryError as error:
@@ -82,6 +87,11 @@ class Commands(click.Group):
         except BrokenPipeError:
             sys.stderr.close()
             raise click.exceptions.Exit(0) from None
+        except OSError as error:
+            if ctx.params.get("debug"):
+                raise
+            where = f" ({error.filename})" if error.filename else ""
+            raise CommandFailed(f"the system refused: {error.strerror or error}{where}", FileFault.exit_code) from error
         except Exception as error:
             if ctx.params.get("debug"):
                 raise
@@ -98,6 +108,9 @@ def cli(debug: bool) -> None:
 
 def main() -> None:
     """Run the command line."""
+    for name, mode in (("stdin", "r"), ("stdout", "w"), ("stderr", "w")):
+        if getattr(sys, name) is None:  # closed by whoever started the program
+            setattr(sys, name, open(os.devnull, mode, encoding="utf-8"))  # noqa: SIM115 - for as long as it runs
     for stream in (sys.stdout, sys.stderr):
         # What a terminal's encoding does not have is shown as an escape, and ends nothing.
         if isinstance(stream, io.TextIOWrapper):

@@ -6,6 +6,7 @@ import os
 import shutil
 import sys
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from functools import wraps
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -145,7 +146,7 @@ def open_workspace(directory: Path | None) -> Workspace:
 
 def show(view: View, form: str, out: Path | None) -> None:
     """Write the view to standard output or a file."""
-    from dryquarry.showing.view import Fit, rendered
+    from dryquarry.showing.view import Fit, rendered, shown_safely
 
     if out is not None:
         write_file(out, rendered(view, _form_of(out, form)))
@@ -157,7 +158,10 @@ def show(view: View, form: str, out: Path | None) -> None:
     meta = click.get_current_context().meta
     kept = frozenset(name.strip() for name in (meta.get("dryquarry.columns") or "").split(",") if name.strip())
     fit = Fit(width, kept, bool(meta.get("dryquarry.wide")))
-    click.echo(storable_text(rendered(view, form, colour=colour, fit=fit)), nl=False, color=colour)
+    text = storable_text(rendered(view, form, colour=colour, fit=fit))
+    # A table is made for terminals; in the other forms a program is to find what was said, and a terminal is not.
+    text = shown_safely(text, form) if terminal and form != "table" else text
+    click.echo(text, nl=False, color=colour)
 
 
 # What the ending of a file says about how to write it, and what --out cannot write.
@@ -204,13 +208,17 @@ def write_file(path: Path, text: str) -> None:
         partial.write_text(storable_text(text), encoding="utf-8", newline="")
         partial.replace(path)
     except OSError as error:
+        with suppress(OSError):
+            partial.unlink(missing_ok=True)
         raise FileFault(f"{path} cannot be written: {error.strerror}") from None
 
 
 def hint(*lines: str) -> None:
     """Tell something beside the data, on standard error."""
+    from dryquarry.showing.figures import visible
+
     for line in lines:
-        click.echo(line, err=True)
+        click.echo(visible(line), err=True)
 
 
 def _say_waiting() -> None:

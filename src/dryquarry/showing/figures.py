@@ -60,22 +60,29 @@ def plural(number: int, noun: str) -> str:
 
 
 def visible(text: str) -> str:
-    """Return the text with control characters as visible escapes, so that a reply cannot drive a terminal."""
+    """Return the text with control and hidden characters as visible escapes: a reply is not to drive a terminal."""
     if text.isprintable():
         return text
-    return "".join(char if char in "\n\t" or _harmless(char) else _escape(char) for char in text)
+    return "".join(
+        char if char in "\n\t" or char.isprintable() or _joins(text, place) else _escape(char)
+        for place, char in enumerate(text)
+    )
 
 
-def _harmless(char: str) -> bool:
-    code = ord(char)
-    control = code < 0x20 or 0x7F <= code < 0xA0
-    # Marks that reorder or hide text could make a reply look like something it is not.
-    hiding = 0x202A <= code <= 0x202E or 0x2066 <= code <= 0x2069 or 0xD800 <= code <= 0xDFFF
-    return not (control or hiding)
+def _joins(text: str, place: int) -> bool:
+    """Tell whether a zero-width joiner stands where one belongs, between signs that are no letters of ASCII."""
+    if text[place] != "\u200d" or not 0 < place < len(text) - 1:
+        return text[place] == "\u00a0" or text[place] in _SPACES
+    return not (text[place - 1].isascii() or text[place + 1].isascii())
+
+
+# Spaces that typesetters use, and the hyphen that shows only at the end of a line.
+_SPACES = "\u00a0\u2002\u2003\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
 
 
 def _escape(char: str) -> str:
-    return f"\\x{ord(char):02x}" if ord(char) < 0x100 else f"\\u{ord(char):04x}"
+    code = ord(char)
+    return f"\\x{code:02x}" if code < 0x100 else f"\\u{code:04x}" if code < 0x10000 else f"\\U{code:08x}"
 
 
 def going_on(goes_on: bool, since: str | None) -> str:

@@ -9,7 +9,7 @@ from typing import Any
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
 from dryquarry.showing.text import labelled, quoted
-from dryquarry.showing.view import Sheet, View
+from dryquarry.showing.view import Sheet, View, markdown_text
 from dryquarry.standing.sorting import in_order, parsed
 from dryquarry.suites.question import Question
 from dryquarry.workspace.standings import ReplyView
@@ -189,6 +189,6 @@ def _markdown(view: ReplyView) -> str:
         fence += "`"
     lines = [f"### {_heading(view)}", ""]
     for name, value in _facts(view):
-        value = figures.visible(value).replace("<", "&lt;").replace("\n", " ")
+        value = markdown_text(value).replace("\n", " ")
         lines.append(f"- **{name}**: {value}")
     return "\n".join([*lines, "", fence, figures.visible(view.reply.text), fence, ""])

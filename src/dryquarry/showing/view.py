@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import csv
 import io
 import json
+import re
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -18,6 +18,7 @@ from rich.text import Text
 from dryquarry.errors import UsageFault, closest
 from dryquarry.showing.figures import visible
 from dryquarry.showing.fitting import LEAST_NAME, LEAST_TEXT, ROOMY, Extent, Fitted, cut_in_the_middle, fitted
+from dryquarry.suites.csv_text import csv_lines
 
 
 @dataclass(frozen=True, slots=True)
@@ -244,17 +245,24 @@ def _markdown(table: Table) -> str:
 
 
 def _markdown_cell(text: str) -> str:
-    escaped = visible(text).replace("\\", "\\\\").replace("|", "\\|").replace("<", "&lt;")
-    return escaped.replace("\n", "<br>")
+    return markdown_text(text).replace("|", "\\|").replace("\n", "<br>")
+
+
+def markdown_text(text: str) -> str:
+    """Return a text in which Markdown finds neither tags nor links, nor pictures to load."""
+    escaped = visible(text).replace("\\", "\\\\").replace("<", "&lt;")
+    return re.sub(r"([\[\]`])|(?<=:)//", lambda match: f"\\{match[0]}" if match[1] else "/\u200b/", escaped)
+
+
+def shown_safely(text: str, form: str) -> str:
+    """Return JSON, CSV or Markdown as a terminal may show it: with what would drive the terminal as escapes."""
+    if form in ("json", "jsonl"):  # the escapes of JSON, so that it stays what it is
+        return "".join(char if char == "\n" or visible(char) == char else json.dumps(char)[1:-1] for char in text)
+    return visible(text)
 
 
 def _csv(sheet: Sheet) -> str:
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(sheet.names)
-    for row in sheet.rows:
-        writer.writerow([_defused(value) for value in row])
-    return out.getvalue()
+    return csv_lines([sheet.names, *([_defused(value) for value in row] for row in sheet.rows)])
 
 
 def _defused(value: Any) -> Any:

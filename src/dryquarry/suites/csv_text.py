@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Any
 
 SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t"}
 LONGEST_CELL = 10_000_000
@@ -29,6 +30,17 @@ def csv_rows(text: str, separator: str | None = None) -> Iterator[tuple[int, lis
             line = reader.line_num + 1
     except csv.Error as error:
         raise CsvFault(str(error), reader.line_num) from None
+
+
+def csv_lines(rows: Iterable[Sequence[Any]]) -> str:
+    """Return rows as CSV with commas; a row with a bare carriage return is quoted, which would part it otherwise."""
+    out = io.StringIO()
+    plain = csv.writer(out, lineterminator="\n")
+    quoted = csv.writer(out, lineterminator="\n", quoting=csv.QUOTE_ALL)
+    for row in rows:
+        parted = any(isinstance(cell, str) and "\r" in cell for cell in row)
+        (quoted if parted else plain).writerow(row)
+    return out.getvalue()
 
 
 class CsvFault(ValueError):

@@ -63,6 +63,14 @@ def read_edition(name: str, file: str, content: bytes, *, lazily: bool = False) 
     `name` is the suite's name by its folder. With `lazily` its questions are read when they are looked at and not
     kept, so that a very large edition takes little more room than its file.
     """
+    try:
+        return _read(name, file, content, lazily=lazily)
+    except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError, RecursionError) as error:
+        said = f"it has not the shape of an edition ({type(error).__name__}: {error})"
+        raise EditionFault(f"{file}: {_changed(said)}") from None
+
+
+def _read(name: str, file: str, content: bytes, *, lazily: bool) -> Suite:
     lines = _Lines(file, content)
     header = _header(file, lines.text(0))
     digests, retired = [], set()

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from typing import Any
 
+from dryquarry.suites.csv_text import csv_lines
 from dryquarry.suites.importing import CSV_FIELDS, plain_key
 from dryquarry.suites.question import Suite
 from dryquarry.suites.records import question_record, suite_record
@@ -14,13 +13,9 @@ from dryquarry.suites.records import question_record, suite_record
 
 def export_csv(suite: Suite) -> str:
     """Return the questions as CSV; what is no plain text (lists, mappings) stands in its cell as JSON."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(CSV_FIELDS)
-    for question in suite.questions:
-        record = question_record(question)
-        writer.writerow([_cell(name, record.get(name)) for name in CSV_FIELDS])
-    return out.getvalue()
+    records = [question_record(question) for question in suite.questions]
+    rows = ([_cell(name, record.get(name)) for name in CSV_FIELDS] for record in records)
+    return csv_lines([CSV_FIELDS, *rows])
 
 
 def export_jsonl(suite: Suite) -> str:

@@ -60,7 +60,9 @@ class Folder:
         folder = self.root / SUITES
         if not folder.is_dir():
             return []
-        return sorted(place.name for place in folder.iterdir() if (place / SUITE_FILE).is_file())
+        # A folder of any other name could not be named in a command: "x@1" is an edition of x.
+        names = (place.name for place in folder.iterdir() if (place / SUITE_FILE).is_file())
+        return sorted(name for name in names if GOOD_NAME.fullmatch(name))
 
     def files(self, name: str) -> SuiteFiles:
         """Return the files of a suite; raises UsageFault when there is no suite of that name."""

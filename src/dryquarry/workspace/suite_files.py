@@ -181,7 +181,11 @@ class SuiteFiles:
 def _written_aside(path: Path, content: bytes) -> Path:
     """Return a new file with the content beside the path, named as nobody else names theirs."""
     number, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    with os.fdopen(number, "wb") as file:
-        file.write(content)
-    os.chmod(name, 0o644)
+    try:
+        with os.fdopen(number, "wb") as file:
+            file.write(content)
+        os.chmod(name, 0o644)
+    except OSError:
+        Path(name).unlink(missing_ok=True)
+        raise
     return Path(name)
