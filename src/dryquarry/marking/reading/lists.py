@@ -254,10 +254,13 @@ class Lists:
 
 
 _TICKS = re.compile(r"(?P<one>[^\s,;|✓✔✅✗✘❌][^,;|\n✓✔✅✗✘❌]{0,60}?)\s*:?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])")
+_SIGN = re.compile("[✓✔✅✗✘❌]")
 
 
 def _ticked(text: str, place: Place) -> tuple[tuple[str, int, int], ...]:
     """Return what is ticked where each thing is ticked or crossed: "red ✓, white ✗, blue ✓"."""
+    if _SIGN.search(text, place.start, place.end) is None:
+        return ()
     judged = list(_TICKS.finditer(text, place.start, place.end))
     right = [match for match in judged if match["right"]]
     if not right or len(judged) < 2:

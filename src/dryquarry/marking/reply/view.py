@@ -77,6 +77,10 @@ def view_of(source: str) -> View:
     return _Building(plain).view()
 
 
+# A longer gap says nothing more.
+WIDEST_GAP = 8
+
+
 class _Building:
     """A walk over the markup of a text, keeping what is seen and noting where it came from."""
 
@@ -90,6 +94,7 @@ class _Building:
         # signs of emphasis that wait for their second: where they stand in the original, and in the view
         self.open: dict[str, tuple[int, int]] = {}
         self.closing_dollar = -1
+        self.blanks = 0  # spaces at the end of what is seen so far
 
     def view(self) -> View:
         for match in _MARKUP.finditer(self.plain):
@@ -104,10 +109,22 @@ class _Building:
         return View("".join(self.parts), tuple(self.starts), tuple(self.origins), tuple(self.bold), tuple(self.struck))
 
     def _keep(self, start: int, end: int) -> None:
-        if end > start:
+        kept = self.plain[start:end]
+        if kept and not self._widens_gap(kept):
             self._mark(start)
-            self.parts.append(self.plain[start:end])
+            self.parts.append(kept)
             self.length += end - start
+
+    def _widens_gap(self, said: str) -> bool:
+        """Tell whether spaces only make a gap wider that is one already; what is between many signs adds up to that."""
+        bare = said.rstrip(" ")
+        if bare:
+            self.blanks = len(said) - len(bare)
+            return False
+        if self.blanks >= WIDEST_GAP:
+            return True
+        self.blanks += len(said)
+        return False
 
     def _mark(self, origin: int) -> None:
         if self.starts[-1] == self.length:
@@ -117,7 +134,7 @@ class _Building:
             self.origins.append(origin)
 
     def _say(self, said: str, match: re.Match[str]) -> None:
-        if said:
+        if said and not self._widens_gap(said):
             inner = match.start(match.lastgroup) if match.lastgroup in ("link", "worded", "escaped") else match.start()
             self._mark(inner)
             self.parts.append(said)
@@ -142,7 +159,9 @@ class _Building:
         if kind == "signs":
             return self._emphasis(match)
         # a longer gap says nothing more, and what looks for words across it takes its time
-        return {"gap": " " * 8, "unseen": "", "degree": "°", "spacing": " ", "comma": ",", "delimiter": " "}[kind]
+        return {"gap": " " * WIDEST_GAP, "unseen": "", "degree": "°", "spacing": " ", "comma": ",", "delimiter": " "}[
+            kind
+        ]
 
     def _between_letters(self, match: re.Match[str]) -> bool:
         before, after = self.plain[match.start() - 1 : match.start()], self.plain[match.end() : match.end() + 1]
