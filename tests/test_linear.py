@@ -28,3 +28,9 @@ def test_lists_without_ticks_are_not_looked_through_for_them(name: str, beginnin
     marker = prepare(linear.MARKINGS[name])
     shorter = linear.seconds_for(marker, beginning, filler, end, 1_000)
     assert linear.seconds_for(marker, beginning, filler, end, 4_000) < 100 * (shorter + 0.01)
+
+
+def test_a_rule_of_a_table_is_seen_at_once() -> None:
+    marker = prepare(linear.MARKINGS["rules"])
+    shorter = linear.seconds_for(marker, "| a | b |\n|---|---|\n", "-", ")", 1_000)
+    assert linear.seconds_for(marker, "| a | b |\n|---|---|\n", "-", ")", 4_000) < 30 * (shorter + 0.01)

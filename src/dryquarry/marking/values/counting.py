@@ -16,7 +16,7 @@ _MARKUP = re.compile(
 )
 _ITEM = re.compile(r"^[ \t]*(?:[-*+•–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ \t]+\S", re.MULTILINE)
 _ITEM_SIGN = re.compile(r"^[ \t]*(?:>[ \t]?)*(?:[-*+•–—]|\(?\d{1,3}[.)]|\(?[a-zA-Z]\))[ \t]+", re.MULTILINE)
-_TABLE_RULE = re.compile(r"^[ \t]*\|?[ \t:|-]*-{2,}[ \t:|-]*$\n?", re.MULTILINE)
+_TABLE_RULE = re.compile(r"^(?=[ \t:|]*(?:-[ \t:|]+)*--)[ \t:|-]+$\n?", re.MULTILINE)
 _DASH = re.compile(r"[—―]|(?<=\s)[–-]+(?=\s)|(?<=[^\W\d_])–(?=[^\W\d_])|--+")
 _VOWELS = frozenset("aeiou")
 
