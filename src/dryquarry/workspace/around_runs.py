@@ -77,8 +77,11 @@ def in_loop(work: Coroutine[Any, Any, Result]) -> Result:
         import uvloop
     except ImportError:  # not made for every system
         return asyncio.run(work)
-    with asyncio.Runner(loop_factory=uvloop.new_event_loop) as runner:
-        return runner.run(work)
+    try:
+        with asyncio.Runner(loop_factory=uvloop.new_event_loop) as runner:
+            return runner.run(work)
+    finally:
+        work.close()  # where not even a loop could be had; done with otherwise
 
 
 @contextmanager
