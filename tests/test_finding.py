@@ -147,3 +147,10 @@ def test_replies_stand_side_by_side(asked: Place) -> None:
     assert told.count("What is 1 plus 1?") == 2  # a block for each trial
     refused = asked.run("replies", "sums", "--beside", "-e", "good")
     assert (refused.exit_code, "two or three" in refused.stderr) == (2, True)
+
+
+def test_each_on_its_own_edition_is_about_whole_editions(asked: Place) -> None:
+    assert asked.run("suite", "seal", "sums", "--note", "first").exit_code == 0
+    assert asked.run("board", "sums", "--each-own", "-e", "good").exit_code == 0
+    refused = asked.run("board", "sums", "--each-own", "--category", "sums")
+    assert (refused.exit_code, "whole editions" in refused.stderr) == (2, True)

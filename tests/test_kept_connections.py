@@ -121,3 +121,25 @@ def test_what_was_tried_again_is_told_with_its_cause(place: Place) -> None:
         told = place.run("run", "sums").stderr
     assert "2 requests tried again: HTTP 503" in told
     assert "warming up" in told
+
+
+def test_cookies_are_not_kept(place: Place) -> None:
+    service = Closing(kept_s=5.0, streamed=False)
+    answer, heads = service.answer, []
+    service.answer = lambda: answer().replace(b"\r\n", b"\r\nSet-Cookie: who=wick\r\n", 1)  # type: ignore[method-assign]
+    serve = service.serve
+
+    async def noting(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        read = reader.readuntil
+
+        async def readuntil(separator: bytes) -> bytes:
+            heads.append(await read(separator))
+            return heads[-1]
+
+        reader.readuntil = readuntil  # type: ignore[method-assign,assignment]
+        await serve(reader, writer)
+
+    service.serve = noting  # type: ignore[method-assign]
+    assert ran(place, service)["received"] == COUNT
+    assert len(heads) == COUNT
+    assert not any(b"cookie" in head.lower() for head in heads)

@@ -13,6 +13,8 @@ from urllib.parse import quote
 
 import orjson
 
+from dryquarry.marking.values.texts import storable_text
+
 HIDDEN = "[key]"
 SHORTEST_SECRET = 6
 
@@ -35,7 +37,7 @@ def whole_text(text: str) -> str:
     if text.isascii() or not any("\ud800" <= char <= "\udfff" for char in text):
         return text
     joined = text.encode("utf-16-le", "surrogatepass").decode("utf-16-le", "surrogatepass")
-    return joined.encode("utf-8", "backslashreplace").decode("utf-8")
+    return storable_text(joined)
 
 
 def without_secrets(text: str, secrets: Iterable[str]) -> str:

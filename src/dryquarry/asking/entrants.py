@@ -160,6 +160,12 @@ def _read_entrant(kind: str, name: str, data: Any, file: str, text: str, faults:
     if endpoint is not None:
         # Services are told by their base address, or by the one that requests go to in the end.
         endpoint = endpoint.rstrip("/").removesuffix("/chat/completions")
+        if re.match(r"https?://[^/]*@", endpoint):
+            said = (
+                "the endpoint has a password in it, which would be stored and shown; `key_env` names a variable for it"
+            )
+            fields.fault("secret", said, "endpoint")
+            return None
     if endpoint and endpoint != STANDIN and not re.match(r"https?://[^/\s]+", endpoint):
         fields.fault("bad-endpoint", f"the endpoint '{endpoint}' is neither a http(s) URL nor '{STANDIN}'", "endpoint")
     settings = fields.mapping("settings")

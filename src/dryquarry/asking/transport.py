@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cache
 from types import SimpleNamespace, TracebackType
 from typing import Protocol, Self
-from urllib.parse import unquote, urlsplit
+from urllib.parse import urlsplit
 from urllib.request import getproxies, proxy_bypass
 
 import aiohttp
@@ -72,7 +72,9 @@ class HttpTransport:
         connector = aiohttp.TCPConnector(limit=self.in_flight)
         reuse = aiohttp.TraceConfig()
         reuse.on_connection_reuseconn.append(_note_reuse)
-        self._session = aiohttp.ClientSession(connector=connector, auto_decompress=True, trace_configs=[reuse])
+        self._session = aiohttp.ClientSession(
+            connector=connector, auto_decompress=True, trace_configs=[reuse], cookie_jar=aiohttp.DummyCookieJar()
+        )
         return self
 
     async def __aexit__(
@@ -242,10 +244,9 @@ def chat_url(endpoint: str) -> str:
 
 
 def secrets_of(entrant: Entrant) -> list[str]:
-    """Return what must never be stored or shown: the entrant's key, and a password in its endpoint."""
+    """Return what must never be stored or shown: the entrant's key."""
     key = os.environ.get(entrant.key_env, "").strip() if entrant.key_env else ""
-    parts = urlsplit(entrant.endpoint or "")
-    return [secret for secret in (key, unquote(parts.password or "")) if secret]
+    return [key] if key else []
 
 
 def headers_for(entrant: Entrant) -> dict[str, str]:

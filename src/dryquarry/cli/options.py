@@ -15,6 +15,7 @@ import click
 
 from dryquarry.cli import completion
 from dryquarry.errors import FileFault, UsageFault
+from dryquarry.marking.values.texts import storable_text
 
 if TYPE_CHECKING:
     from dryquarry.showing.view import View
@@ -194,11 +195,6 @@ def read_given(path: Path) -> bytes:
         return read_file(path)
     except Refused as why:
         raise FileFault(f"{path} cannot be read: {why}") from None
-
-
-def storable_text(text: str) -> str:
-    r"""Return a text that UTF-8 can hold: halves of characters as escapes, which JSON reads as what they were."""
-    return text if text.isascii() else text.encode("utf-8", "backslashreplace").decode("utf-8")
 
 
 def write_file(path: Path, text: str) -> None:

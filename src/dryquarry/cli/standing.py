@@ -155,8 +155,8 @@ def replies(
     opened = open_workspace(workspace)
     found = opened.replies(
         reference,
-        selection,
-        verdicts,
+        verdicts=verdicts,
+        selection=selection,
         second_tries=second_tries,
         corrected=corrected,
         unsure=unsure,

@@ -15,6 +15,7 @@ from dryquarry.ledger import schema
 from dryquarry.ledger.records import NewMark
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged, Reply
+from dryquarry.marking.values.texts import storable_text
 
 IN_ONE_QUERY = 500
 
@@ -64,7 +65,7 @@ def storable(value: Any) -> Any:
     Halves of characters (lone surrogates) become visible escapes, a number that is beyond 64 bits or none is left out.
     """
     if isinstance(value, str):
-        return value if value.isascii() else value.encode("utf-8", "backslashreplace").decode("utf-8")
+        return storable_text(value)
     if isinstance(value, int) and not -(2**63) <= value < 2**63:
         return None
     return None if isinstance(value, float) and not math.isfinite(value) else value

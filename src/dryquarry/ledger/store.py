@@ -157,21 +157,19 @@ class Ledger:
 
     def _make_place(self, connection: sa.Connection, sitter_id: int, marked: Sequence[MarkedReply]) -> frozenset[int]:
         """Make earlier replies give place to these; return the numbers of those for which none does."""
-        kept = set()
-        for number, one in enumerate(marked):
-            place = {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial}
-            if one.reply.received.outcome is not Outcome.FAILED:
-                continue
-            if connection.execute(rows.GOOD_REPLY, place).first() is not None:
-                kept.add(number)
         places = [
-            {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial}
-            for number, one in enumerate(marked)
-            if number not in kept
+            {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial} for one in marked
         ]
+        kept = frozenset(
+            number
+            for number, one in enumerate(marked)
+            if one.reply.received.outcome is Outcome.FAILED
+            and connection.execute(rows.GOOD_REPLY, places[number]).first() is not None
+        )
+        places = [place for number, place in enumerate(places) if number not in kept]
         if places:
             connection.execute(rows.REPLACED_REPLY, places)
-        return frozenset(kept)
+        return kept
 
     def record_marks(self, new_marks: Sequence[NewMark], taken_back: Sequence[tuple[int, str]] = ()) -> None:
         """Store marks; each takes the place of the current one of its reply under the same key.

@@ -150,9 +150,8 @@ def _check_columns(tables: Sequence[Table], fit: Fit) -> None:
 
 
 def _terminal(table: Table, colour: bool, fit: Fit) -> str:
-    shape = fitted(
-        [_extent(table, place) for place in range(len(table.columns))], fit.width, fit.kept, all_of_it=fit.wide
-    )
+    extents = [_extent(table, place) for place in range(len(table.columns))]
+    shape = fitted(extents, fit.width, fit.kept, all_of_it=fit.wide)
     rich_table = RichTable(
         box=box.SIMPLE_HEAD,
         pad_edge=False,
@@ -167,7 +166,7 @@ def _terminal(table: Table, colour: bool, fit: Fit) -> str:
         rich_table.add_column(Text(heading), justify="right" if column.right else "left", width=width)
     for number, row in enumerate(table.rows):
         texts = [
-            _fitted_cell(table, place, row[place], width)
+            _fitted_cell(row[place], width, extents[place].wraps)
             for place, width in zip(shape.shown, shape.widths, strict=True)
         ]
         rich_table.add_row(*texts, end_section=number in table.gaps)
@@ -198,26 +197,21 @@ def _cells(table: Table, place: int) -> list[str]:
     return [visible(cell.text if isinstance(cell, Cell) else cell) for cell in (row[place] for row in table.rows)]
 
 
-def _wraps(table: Table, place: int) -> bool:
-    """Tell whether a column holds texts, which are broken into lines, and not names, which are cut."""
-    cells = _cells(table, place)
-    return not table.columns[place].right and any(" " in cell and cell_len(cell) > LEAST_TEXT for cell in cells)
-
-
 def _extent(table: Table, place: int) -> Extent:
     column, cells = table.columns[place], _cells(table, place)
     widest = max((cell_len(line) for cell in cells for line in cell.split("\n")), default=0)
-    wraps = _wraps(table, place)
+    # Texts are broken into lines; names, which have no spaces or are short, are cut.
+    wraps = not column.right and any(" " in cell and cell_len(cell) > LEAST_TEXT for cell in cells)
     usual = widest if column.right else LEAST_TEXT if wraps else LEAST_NAME
     return Extent(
         visible(column.name), widest, usual if column.least is None else column.least, column.drop, wraps, column.named
     )
 
 
-def _fitted_cell(table: Table, place: int, given: str | Cell, width: int) -> Text:
+def _fitted_cell(given: str | Cell, width: int, wraps: bool) -> Text:
     cell = given if isinstance(given, Cell) else Cell(given)
     text = visible(cell.text)
-    if not _wraps(table, place):
+    if not wraps:
         text = "\n".join(cut_in_the_middle(line, width) for line in text.split("\n"))
     return Text(text, style=cell.style)
 

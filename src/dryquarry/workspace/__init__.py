@@ -148,6 +148,8 @@ class Workspace:
         if each_own and len(references) != 1:
             raise UsageFault("--each-own shows one suite at a time")
         selection = selection or Selection(tuple(names))
+        if each_own and selection.narrows_questions():
+            raise UsageFault("--each-own is about whole editions; leave the filters on questions and trials out")
         suites = [selection.suite(self.folder.suite(reference)) for reference in references]
         if len({suite.name for suite in suites}) < len(suites):
             raise UsageFault("a board over several suites takes each suite once; name each with one edition")
@@ -172,9 +174,11 @@ class Workspace:
     def replies(
         self,
         reference: str,
-        selection: Selection | None = None,
+        names: Sequence[str] = (),
+        questions: Sequence[str] = (),
         verdicts: Sequence[str] = (),
         *,
+        selection: Selection | None = None,
         second_tries: bool = False,
         corrected: bool = False,
         unsure: bool = False,
@@ -187,7 +191,7 @@ class Workspace:
         with `differ` those to questions on which the selected entrants came out differently.
         A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
         """
-        selection = selection or Selection()
+        selection = selection or Selection(tuple(names), questions=tuple(questions))
         suite = selection.suite(self.folder.suite(reference))
         with ledger_for_reading(self.folder) as ledger:
             views = standings.replies_of(ledger, suite, self._shown(selection), second=second_tries)

@@ -111,7 +111,7 @@ class MarkBook:
         return f"{done}: {count} of {suite.name}/{of.question}" + ("; --take-back undoes it" if write else "")
 
     def set_from(self, rows: Sequence[MarkRow], file: str, *, write: bool = True) -> list[SetMark]:
-        """Set the marks of a table, all or none; return each with what it was before.
+        """Set the marks of a table, none where any row is at fault; return each with what it was before.
 
         Raises FaultyFiles with every row that names no suite, question, entrant or reply that is there, or no mark.
         """
@@ -122,7 +122,9 @@ class MarkBook:
         with ledger_for_reading(self.folder) as ledger:
             for row in rows:
                 try:
-                    suite = suites.setdefault(row.suite, self.folder.suite(row.suite))
+                    if row.suite not in suites:
+                        suites[row.suite] = self.folder.suite(row.suite)
+                    suite = suites[row.suite]
                     planned.setdefault(row.suite, []).extend(_set_marks(ledger, suite, people, row))
                 except UsageFault as fault:
                     faults.append(Fault("mark", f"{row.place}: {fault}", file, row.line, row.question))
@@ -130,11 +132,9 @@ class MarkBook:
             raise FaultyFiles(file, faults)
         for name, marks in planned.items() if write else ():
             with self._ledger(suites[name], write) as ledger:
-                by_hand = [
-                    by_hand_of(ledger, question_named(suites[name], one.question), one.entrant, one.trial, one.after)
-                    for one in marks
-                ]
-                ledger.record_marks([new for each in by_hand for new in each])
+                ledger.record_marks(
+                    [by_hand_of(ledger, suites[name], one.question, one.entrant, one.trial, one.after) for one in marks]
+                )
         return [mark for marks in planned.values() for mark in marks]
 
     def take_back(self, of: RepliesNamed, *, write: bool = True) -> str:

@@ -116,14 +116,15 @@ def correct(
     return len(new_marks)
 
 
-def by_hand_of(ledger: Ledger, question: Question, entrant: Entrant, trial: int, correction: Mark) -> list[NewMark]:
+def by_hand_of(
+    ledger: Ledger, suite: Suite, question_id: str, entrant: Entrant, trial: int, correction: Mark
+) -> NewMark:
     """Return a person's mark of one reply, to be stored; the question must be noted in the ledger."""
-    slots = slots_of(ledger, [question])
-    sitter_id = sitter_id_of(ledger, entrant.digest)
-    replies = [] if sitter_id is None else stored_replies(ledger, slots, sitter_id)
-    marking_id = slots[0].marking_id
-    assert marking_id is not None
-    return [_set_by_hand(reply, marking_id, correction) for reply in replies if reply.trial == trial]
+    question = question_named(suite, question_id)
+    (slot,) = slots_of(ledger, [question])
+    (reply,) = replies_to(ledger, suite, entrant, question, (trial,))
+    assert slot.marking_id is not None
+    return _set_by_hand(reply, slot.marking_id, correction)
 
 
 def replies_to(

@@ -53,6 +53,10 @@ class Selection:
             raise UsageFault(f"no entrant fits {self.said()}")
         return chosen
 
+    def narrows_questions(self) -> bool:
+        """Tell whether some questions or trials are left out."""
+        return any((self.questions, self.categories, self.tags, self.levels, self.trials))
+
     def takes_trial(self, trial: int) -> bool:
         """Tell whether a trial is selected."""
         return not self.trials or trial in self.trials

@@ -165,6 +165,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: 
                 _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in replies
             )
             again = second_tries(ledger, with_second, sitter_id) if with_second and sitter_id is not None else []
+            again = [reply for reply in again if reply.trial in trials] if trials else again
             second = tuple(
                 _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in again
             )

@@ -118,3 +118,8 @@ def shortened(text: str, most: int = 60) -> str:
     """Return the text on one line, cut with an ellipsis where it is longer than `most` characters."""
     line = " ".join(text.split())
     return line if len(line) <= most else line[: most - 1].rstrip() + "…"
+
+
+def storable_text(text: str) -> str:
+    r"""Return a text that UTF-8 can hold: halves of characters as escapes, which JSON reads as what they were."""
+    return text if text.isascii() else text.encode("utf-8", "backslashreplace").decode("utf-8")
