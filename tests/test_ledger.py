@@ -15,7 +15,8 @@ from conftest import Place, arithmetic_suite, completion
 from dryquarry.errors import FileFault
 from dryquarry.ledger import connection as opening
 from dryquarry.ledger import schema
-from dryquarry.ledger.health import ledger_info, ledger_problems
+from dryquarry.ledger.checking import ledger_problems
+from dryquarry.ledger.health import ledger_info
 from dryquarry.ledger.migrations import STEPS
 from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
 from dryquarry.ledger.records import MarkedReply, NewMark
@@ -146,7 +147,9 @@ def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
     path = tmp_path / "ledger.db"
     ledger, sitter_id, sitting_id = filled(path)
     ledger.record_replies(sitting_id, sitter_id, [reply(0, Received(Outcome.ANSWERED, "1"))])
-    assert ledger_problems(ledger) == ["row 1 of sitters: its content is not what its digest eeeeeeee is of"]
+    assert [one.what for one in ledger_problems(ledger)] == [
+        "row 1 of sitters: its content is not what its digest eeeeeeee is of"
+    ]
     info = ledger_info(ledger)
     assert (info.replies, info.runs, info.unfinished_runs, info.schema_number) == (1, 1, 1, str(schema.SCHEMA_NUMBER))
     raw = sqlite3.connect(path)
@@ -154,7 +157,7 @@ def test_a_whole_ledger_is_told_from_a_damaged_one(tmp_path: Path) -> None:
     raw.execute("UPDATE replies SET sitting_id = 99")
     raw.commit()
     raw.close()
-    found = ledger_problems(ledger)
+    found = [one.what for one in ledger_problems(ledger)]
     assert any("of asks: its content is not" in problem for problem in found)
     assert any("of replies refers to a row of sittings" in problem for problem in found)
     ledger.close()

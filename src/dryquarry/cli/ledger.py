@@ -37,7 +37,11 @@ def info(workspace: Path | None, form: str, out: Path | None) -> None:
 @workspace_option
 @format_options()
 def check(workspace: Path | None, form: str, out: Path | None) -> None:
-    """Verify the whole ledger: the file, its references, its digests; exits with 3 if anything is wrong."""
+    """Verify the whole ledger: the file, its tables, each row by its seal or digest.
+
+    Finds what was changed, put in or taken away by hand or by fault, says what can be done, and exits with 3. The seal
+    of the whole that 'ledger info' shows, noted elsewhere, tells later whether the ledger is still the same.
+    """
     from dryquarry.showing.ledger import problems_view
 
     problems = open_workspace(workspace).past.problems()

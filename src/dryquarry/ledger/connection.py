@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
+from uuid import uuid4
 
 import sqlalchemy as sa
 from sqlalchemy.exc import DatabaseError, SQLAlchemyError
@@ -16,6 +18,7 @@ from sqlalchemy.exc import DatabaseError, SQLAlchemyError
 from dryquarry.errors import FileFault
 from dryquarry.ledger import schema
 from dryquarry.ledger.migrations import migrate
+from dryquarry.ledger.seals import seal_all
 
 BUSY_TIMEOUT_S = 30
 
@@ -29,19 +32,60 @@ def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileFault(f"the ledger's folder {path.parent} cannot be made: {error.strerror}") from None
-    # From its parts: in a text a path with "?", "#" or "%" would name another file.
-    url = sa.URL.create("sqlite", database=str(path))
-    engine = sa.create_engine(url, connect_args={"timeout": BUSY_TIMEOUT_S})
-    sa.event.listen(engine, "connect", _prepare_for_writing)
-    with translated(path), engine.begin() as connection:
-        if not sa.inspect(connection).has_table("about"):
-            _create(connection, tool_version)
-        number = _schema_number(connection)
+    if path.exists():
+        # before anything is written to it
+        looking = _read_only(path)
+        _refuse_what_is_no_ledger(looking, path)
+        looking.dispose()
+    else:
+        _make(path, tool_version)
+    engine = _engine_for_writing(path)
     with translated(path):
+        with engine.connect() as connection:
+            number = _schema_number(connection)
         if number in EARLIER_SCHEMAS:
             migrate(engine, int(number))
     _check_number(engine, path)
     return engine
+
+
+def _engine_for_writing(path: Path) -> sa.Engine:
+    # From its parts: in a text a path with "?", "#" or "%" would name another file.
+    url = sa.URL.create("sqlite", database=str(path))
+    engine = sa.create_engine(url, connect_args={"timeout": BUSY_TIMEOUT_S})
+    sa.event.listen(engine, "connect", _prepare_for_writing)
+    return engine
+
+
+def _make(path: Path, tool_version: str) -> None:
+    """Make a ledger beside its place and put it there whole, so that a file without tables is never a new one."""
+    beside = path.with_name(f"{path.name}.{uuid4().hex[:8]}.part")
+    try:
+        with translated(path):
+            engine = sa.create_engine(sa.URL.create("sqlite", database=str(beside)), poolclass=sa.pool.NullPool)
+            with engine.begin() as connection:
+                _create(connection, tool_version)
+        # Another program may have made it in the meantime; then that one is used.
+        with suppress(FileExistsError):
+            _put(beside, path)
+    except OSError as error:
+        raise FileFault(f"the ledger {path} cannot be made: {error.strerror}") from None
+    finally:
+        for part in path.parent.glob(f"{beside.name}*"):
+            part.unlink(missing_ok=True)
+
+
+def _put(beside: Path, path: Path) -> None:
+    """Give a file its name, unless there is one of that name; raises FileExistsError then."""
+    try:
+        os.link(beside, path)
+    except FileExistsError:
+        raise
+    except OSError:
+        # a file system without links
+        if path.exists():
+            raise FileExistsError from None
+        beside.rename(path)
 
 
 def open_empty(tool_version: str) -> sa.Engine:
@@ -56,8 +100,8 @@ def _create(connection: sa.Connection, tool_version: str) -> None:
     schema.metadata.create_all(connection)
     facts = {"schema": str(schema.SCHEMA_NUMBER), "made_by": f"dryquarry {tool_version}"}
     rows = [{"name": name, "value": value} for name, value in facts.items()]
-    # Two programs may make the ledger at the same moment; the second finds its facts there.
-    connection.execute(sa.insert(schema.about).prefix_with("OR IGNORE"), rows)
+    connection.execute(sa.insert(schema.about), rows)
+    seal_all(connection)
 
 
 def _schema_number(connection: sa.Connection) -> str | None:
@@ -71,6 +115,7 @@ def open_for_reading(path: Path, tool_version: str) -> sa.Engine:
     A ledger of an earlier version is brought up to date first.
     """
     engine = _read_only(path)
+    _refuse_what_is_no_ledger(engine, path)
     _check_number(engine, path)
     with translated(path), engine.connect() as connection:
         earlier = _schema_number(connection) in EARLIER_SCHEMAS
@@ -87,14 +132,40 @@ def _read_only(path: Path) -> sa.Engine:
         sa.event.listen(engine, "connect", _prepare_for_reading)
         try:
             with engine.connect() as connection:
-                connection.execute(sa.select(schema.about.c.name))
+                connection.exec_driver_sql("SELECT name FROM sqlite_master LIMIT 1")
             break
         except SQLAlchemyError as error:
             # A write-ahead log needs its folder writable unless the file is taken as unchanging.
             if query != "mode=ro" or "unable to open" not in str(error):
                 with translated(path):
                     raise
+            _refuse_what_is_not_merged(path)
     return engine
+
+
+def _refuse_what_is_not_merged(path: Path) -> None:
+    """Raise FileFault where what was stored last is in a log that cannot be read here.
+
+    Without it the rest would seem to be all.
+    """
+    log = path.with_name(f"{path.name}-wal")
+    if log.exists() and log.stat().st_size:
+        raise FileFault(
+            f"the ledger {path} cannot be read whole here: {log.name} beside it holds what was stored last, and is "
+            "only read where the folder can be written; copy the whole folder to such a place and look there"
+        )
+
+
+def _refuse_what_is_no_ledger(engine: sa.Engine, path: Path) -> None:
+    """Raise FileFault for a database that is empty or somebody else's."""
+    with translated(path), engine.connect() as connection:
+        names = set(connection.exec_driver_sql("SELECT name FROM sqlite_master WHERE type = 'table'").scalars())
+        facts = connection.exec_driver_sql("PRAGMA table_info(about)").all()
+    if {column[1] for column in facts} >= {"name", "value"}:
+        return
+    found = f"it holds other tables ({', '.join(sorted(names)[:3])})" if names else "it is empty"
+    step = "move it away, or restore the ledger from a copy"
+    raise FileFault(f"{path} is no ledger: {found}; {step}")
 
 
 def _connect(path: Path, query: str) -> sqlite3.Connection:
@@ -116,6 +187,8 @@ def translated(path: Path) -> Iterator[None]:
             "full": "make room on the disk; what was stored before is safe",
             "not a database": "move the file away, or restore it from a copy",
             "malformed": "move the file away, or restore it from a copy",
+            "no such": "a part of it is gone: restore it from a copy; 'dryquarry ledger check' tells all that is amiss",
+            "UTF-8": "a text in it is not what was stored: restore it from a copy",
         }
         step = next((step for sign, step in advice.items() if sign in said), "see --debug for the whole error")
         raise FileFault(f"the ledger {path} cannot be used: {said}; {step}") from error

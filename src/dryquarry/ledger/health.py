@@ -1,22 +1,22 @@
-"""What is in the ledger, and whether it is whole."""
+"""What is in the ledger."""
 
 from __future__ import annotations
 
-import hashlib
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import sqlalchemy as sa
 
 from dryquarry.ledger import schema
+from dryquarry.ledger.seals import ledger_seal
 from dryquarry.ledger.store import Ledger
-
-MOST_TOLD = 20
 
 
 @dataclass(frozen=True, slots=True)
 class LedgerInfo:
-    """How much a ledger holds; `unfinished_runs` were killed, or are still going on."""
+    """How much a ledger holds; `unfinished_runs` were killed, or are still going on.
+
+    `seal` changes with anything that is stored: where it was noted, it tells later whether the ledger is the same.
+    """
 
     path: str
     schema_number: str
@@ -31,6 +31,7 @@ class LedgerInfo:
     current_marks: int
     verdicts: int
     editions: int
+    seal: str
 
 
 def ledger_info(ledger: Ledger) -> LedgerInfo:
@@ -42,7 +43,6 @@ def ledger_info(ledger: Ledger) -> LedgerInfo:
             return int(connection.execute(query).scalar() or 0)
 
         facts = {row.name: row.value for row in connection.execute(sa.select(schema.about))}
-        has_editions = sa.inspect(connection).has_table("editions")
         return LedgerInfo(
             path=str(ledger.path),
             schema_number=facts.get("schema", ""),
@@ -56,30 +56,6 @@ def ledger_info(ledger: Ledger) -> LedgerInfo:
             marks=count(schema.marks),
             current_marks=count(schema.marks, schema.marks.c.current),
             verdicts=count(schema.verdicts),
-            editions=count(schema.editions) if has_editions else 0,
+            editions=count(schema.editions),
+            seal=ledger_seal(connection),
         )
-
-
-def ledger_problems(ledger: Ledger) -> list[str]:
-    """Return everything that is wrong in the ledger: the file itself, its references, its digests."""
-    with ledger.connected() as connection:
-        problems = [*_file_problems(connection), *_dangling(connection), *_wrong_digests(connection)]
-    return problems[:MOST_TOLD] + ([f"and {len(problems) - MOST_TOLD} more"] if len(problems) > MOST_TOLD else [])
-
-
-def _file_problems(connection: sa.Connection) -> Iterator[str]:
-    for (said,) in connection.exec_driver_sql(f"PRAGMA integrity_check({MOST_TOLD})"):
-        if said != "ok":
-            yield f"the file: {said}"
-
-
-def _dangling(connection: sa.Connection) -> Iterator[str]:
-    for table, row, parent, _ in connection.exec_driver_sql("PRAGMA foreign_key_check"):
-        yield f"row {row} of {table} refers to a row of {parent} that is not there"
-
-
-def _wrong_digests(connection: sa.Connection) -> Iterator[str]:
-    for table in (schema.asks, schema.markings, schema.sitters):
-        for row in connection.execute(sa.select(table)):
-            if hashlib.sha256(row.content.encode("utf-8")).hexdigest() != row.digest:
-                yield f"row {row.id} of {table.name}: its content is not what its digest {row.digest[:8]} is of"

@@ -5,9 +5,11 @@ A step is written once and never changed; a ledger of each earlier schema is kep
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import sqlalchemy as sa
+
+from dryquarry.ledger.seals import seal_all
 
 STEPS: Mapping[int, tuple[str, ...]] = {
     2: (
@@ -48,7 +50,17 @@ STEPS: Mapping[int, tuple[str, ...]] = {
         "ALTER TABLE marks ADD COLUMN outcome VARCHAR(12)",
     ),
     7: ("ALTER TABLE sittings ADD COLUMN fresh_since VARCHAR(32)",),
+    8: (
+        *(
+            f"ALTER TABLE {table} ADD COLUMN seal VARCHAR(32)"
+            for table in ("runs", "sittings", "editions", "replies", "marks", "voids", "verdicts")
+        ),
+        "CREATE TABLE IF NOT EXISTS seals (name VARCHAR(40) NOT NULL PRIMARY KEY, rows INTEGER NOT NULL, "
+        "total VARCHAR(32) NOT NULL)",
+    ),
 }
+# What a step does beyond its statements, once they are done.
+_THEN: Mapping[int, Callable[[sa.Connection], None]] = {8: seal_all}
 # Some ledgers of schemas 3 and 4 were made before these, others with them.
 _INDEXES = ("CREATE INDEX IF NOT EXISTS replies_of_sitting ON replies (sitting_id)",)
 
@@ -65,6 +77,8 @@ def migrate(engine: sa.Engine, number: int) -> None:
             for statement in (*STEPS[step], *_INDEXES):
                 if not _is_done(statement, present):
                     connection.exec_driver_sql(statement)
+            if step in _THEN:
+                _THEN[step](connection)
             connection.exec_driver_sql("UPDATE about SET value = ? WHERE name = 'schema'", (str(step),))
 
 

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
 
-from dryquarry.ledger import schema
 from dryquarry.ledger.records import NewMark
-from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged, Reply
 from dryquarry.marking.values.texts import storable_text
 
@@ -25,38 +23,34 @@ def now_utc() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
+def in_groups(values: Sequence[Any]) -> Iterator[tuple[str, tuple[Any, ...]]]:
+    """Yield values in groups small enough for one statement, each with its placeholders.
+
+    Written out for the driver: a list of values in a statement of SQLAlchemy takes ten times as long.
+    """
+    for start in range(0, len(values), IN_ONE_QUERY):
+        part = tuple(values[start : start + IN_ONE_QUERY])
+        yield ", ".join("?" * len(part)), part
+
+
 def ids_of(connection: sa.Connection, table: sa.Table, digests: Sequence[str]) -> dict[str, int]:
     """Return the row of each digest that the table knows."""
     found: dict[str, int] = {}
-    wanted = list(dict.fromkeys(digests))
-    for start in range(0, len(wanted), IN_ONE_QUERY):
-        part = tuple(wanted[start : start + IN_ONE_QUERY])
-        # Written out for the driver: a list of values in a statement of SQLAlchemy takes ten times as long.
-        places = ", ".join("?" * len(part))
+    for places, part in in_groups(list(dict.fromkeys(digests))):
         text = f"SELECT digest, id FROM {table.name} WHERE digest IN ({places})"
         found.update((digest, row) for digest, row in connection.exec_driver_sql(text, part).all())
     return found
 
 
-def note(connection: sa.Connection, table: sa.Table, texts: Mapping[str, str]) -> None:
-    """Store the contents (canonical JSON) that the table does not know yet, under their digests."""
-    missing = texts.keys() - ids_of(connection, table, list(texts)).keys()
-    insert_rows(
-        connection,
-        table,
-        [{"digest": digest, "content": texts[digest]} for digest in sorted(missing)],
-        unless_there=True,
-    )
+def insert_rows(connection: sa.Connection, table: sa.Table, rows: Sequence[Mapping[str, Any]]) -> None:
+    """Insert rows that have the same columns and are storable.
 
-
-def insert_rows(
-    connection: sa.Connection, table: sa.Table, rows: Sequence[Mapping[str, Any]], *, unless_there: bool = False
-) -> None:
-    """Insert rows that have the same columns; past the statement itself the driver is used directly, for speed."""
+    Past the statement itself the driver is used directly, for speed.
+    """
     if not rows:
         return
-    text, names = _insert_text(table, tuple(rows[0]), connection.dialect, unless_there)
-    connection.exec_driver_sql(text, [tuple(storable(row[name]) for name in names) for row in rows])
+    text, names = _insert_text(table, tuple(rows[0]), connection.dialect)
+    connection.exec_driver_sql(text, [tuple(row[name] for name in names) for row in rows])
 
 
 def storable(value: Any) -> Any:
@@ -72,21 +66,15 @@ def storable(value: Any) -> Any:
 
 
 @lru_cache(maxsize=64)
-def _insert_text(
-    table: sa.Table, names: tuple[str, ...], dialect: sa.Dialect, unless_there: bool
-) -> tuple[str, tuple[str, ...]]:
-    insert = sa.insert(table)
-    if unless_there:
-        insert = insert.prefix_with("OR IGNORE")
-    compiled = insert.compile(dialect=dialect, column_keys=list(names))
+def _insert_text(table: sa.Table, names: tuple[str, ...], dialect: sa.Dialect) -> tuple[str, tuple[str, ...]]:
+    compiled = sa.insert(table).compile(dialect=dialect, column_keys=list(names))
     return str(compiled), tuple(getattr(compiled, "positiontup", None) or names)
 
 
-def reply_row(reply: Reply, reply_id: int, sitting_id: int, sitter_id: int, *, current: bool = True) -> dict[str, Any]:
+def reply_row(reply: Reply, sitting_id: int, sitter_id: int, *, current: bool = True) -> dict[str, Any]:
     """Return a reply's row."""
     received = reply.received
     return {
-        "id": reply_id,
         "ask_id": reply.ask_id,
         "sitter_id": sitter_id,
         "trial": reply.trial,
@@ -156,21 +144,3 @@ def verdict_row(judge_id: int, judge: str, judged: Judged) -> dict[str, Any]:
         "output_tokens": judged.output_tokens,
         "received_at": now_utc(),
     }
-
-
-def replaced(table: sa.Table, *columns: str) -> sa.Update:
-    """Return the statement that makes the current row with these columns' values (bound as `old_…`) not current."""
-    same = [table.c[name] == sa.bindparam(f"old_{name}") for name in columns]
-    return sa.update(table).where(*same, table.c.current).values(current=False)
-
-
-GOOD_REPLY = sa.select(schema.replies.c.id).where(
-    schema.replies.c.ask_id == sa.bindparam("old_ask_id"),
-    schema.replies.c.sitter_id == sa.bindparam("old_sitter_id"),
-    schema.replies.c.trial == sa.bindparam("old_trial"),
-    schema.replies.c.current,
-    schema.replies.c.outcome != str(Outcome.FAILED),
-)
-REPLACED_REPLY = replaced(schema.replies, "ask_id", "sitter_id", "trial")
-TAKEN_BACK = replaced(schema.marks, "reply_id", "because").values(superseded_because="taken back")
-REPLACED_MARK = replaced(schema.marks, "reply_id", "marking_id").values(superseded_because=sa.bindparam("why"))

@@ -11,6 +11,7 @@ Schema history:
     5  marks tell where the answer stands, whether its form was kept, who set them and why they were superseded; `voids`
     6  marks tell where the answer ends, by which rule it stands, whether they are sure, who gave them, and the outcome
     7  `sittings.fresh_since`: since when replies count as held, where everything is asked anew
+    8  `seals`, and the seal of each row: what was changed by hand is found
 """
 
 from __future__ import annotations
@@ -29,7 +30,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 7
+SCHEMA_NUMBER = 8
 
 metadata = MetaData()
 
@@ -39,6 +40,20 @@ about = Table(
     Column("name", String(40), primary_key=True, comment="'schema' or 'made_by'"),
     Column("value", Text, nullable=False),
 )
+
+
+seals = Table(
+    "seals",
+    metadata,
+    Column("name", String(40), primary_key=True, comment="a table"),
+    Column("rows", Integer, nullable=False, comment="how many rows it has"),
+    Column("total", String(32), nullable=False, comment="the sum of their seals modulo 2^128, in hexadecimal"),
+    comment="what tells that no row was taken away, slipped in or changed by hand",
+)
+
+
+def _seal() -> Column[str]:
+    return Column("seal", String(32), comment="a digest of all that the row holds")
 
 
 def _by_digest(name: str, comment: str) -> Table:
@@ -65,6 +80,7 @@ runs = Table(
     Column("started_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     Column("ended_at", String(32), comment="absent when the run was killed"),
     Column("tool_version", String(20), nullable=False),
+    _seal(),
     comment="one asking of a suite by one or more entrants",
 )
 
@@ -80,6 +96,7 @@ sittings = Table(
     Column("started_at", String(32), comment="UTC, ISO 8601"),
     Column("ended_at", String(32), comment="absent when the run was killed"),
     Column("fresh_since", String(32), comment="where all is asked anew: since when replies count as held for that"),
+    _seal(),
     comment="one entrant's part of a run",
 )
 
@@ -92,6 +109,7 @@ editions = Table(
     Column("digest", String(64), nullable=False, comment="the edition digest of its header"),
     Column("content", Text, nullable=False, comment="the edition's file as it was sealed"),
     Column("noted_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    _seal(),
     comment="sealed editions, copied when first run",
 )
 Index("one_content_per_edition", editions.c.suite, editions.c.number, unique=True)
@@ -121,6 +139,7 @@ replies = Table(
     Column("received_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     Column("fingerprint", Text, comment="what the service says of the build that answered"),
     Column("follows", ForeignKey("replies.id"), comment="the first try that this second try was made after"),
+    _seal(),
     comment="everything that came back for one asking",
 )
 Index("second_tries", replies.c.follows, sqlite_where=text("follows IS NOT NULL"))
@@ -158,6 +177,7 @@ marks = Table(
     Column("superseded_because", Text, comment="why another mark took its place"),
     Column("marked_at", String(32), nullable=False, comment="UTC, ISO 8601"),
     Column("tool_version", String(20), nullable=False),
+    _seal(),
     comment="marks, never deleted",
 )
 Index(
@@ -178,6 +198,7 @@ voids = Table(
     Column("because", Text, nullable=False),
     Column("since", String(32), nullable=False, comment="UTC, ISO 8601"),
     Column("taken_back_at", String(32), comment="absent while the question is void"),
+    _seal(),
     comment="questions that count for nobody while they are marked so",
 )
 
@@ -197,6 +218,7 @@ verdicts = Table(
     Column("input_tokens", Integer),
     Column("output_tokens", Integer),
     Column("received_at", String(32), nullable=False),
+    _seal(),
     comment="what judges said of replies",
 )
 Index("verdicts_of_reply", verdicts.c.reply_id, verdicts.c.marking_id)

@@ -13,11 +13,14 @@ from dryquarry.errors import FileFault
 from dryquarry.ledger import connection as opening
 from dryquarry.ledger import rows, schema
 from dryquarry.ledger.records import MarkedReply, NewMark
-from dryquarry.ledger.rows import ids_of, note, now_utc
+from dryquarry.ledger.rows import ids_of, now_utc
+from dryquarry.ledger.writing import Writing, begun
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged
 from dryquarry.suites.digests import canonical_json
 from dryquarry.suites.question import Question
+
+_TAKEN_BACK = "taken back"
 
 
 class Ledger:
@@ -53,11 +56,15 @@ class Ledger:
         with opening.translated(self.path), self.engine.begin() as connection:
             yield connection
 
+    @contextmanager
+    def writing(self) -> Iterator[Writing]:
+        """Give what changes the ledger, inside one transaction, with errors as FileFault."""
+        with self.connected() as connection, begun(connection) as writing:
+            yield writing
+
     def note_asks(self, asks: Mapping[str, Mapping[str, Any]]) -> dict[str, int]:
         """Store what reaches a model, by ask digest, as far as it is not known yet; return their rows."""
-        with self.connected() as connection:
-            note(connection, schema.asks, {digest: canonical_json(dict(one)) for digest, one in asks.items()})
-            return ids_of(connection, schema.asks, list(asks))
+        return self._note(schema.asks, {digest: canonical_json(dict(one)) for digest, one in asks.items()})
 
     def note_questions(self, questions: Sequence[Question]) -> None:
         """Store what the questions ask and how they are marked, as far as it is not known yet."""
@@ -65,25 +72,34 @@ class Ledger:
         for one in questions:
             ask_text, mark_text = one.canonical_texts()
             asked[one.ask_digest], marked[one.mark_digest] = ask_text, mark_text
-        with self.connected() as connection:
-            note(connection, schema.asks, asked)
-            note(connection, schema.markings, marked)
+        self._note(schema.asks, asked)
+        self._note(schema.markings, marked)
 
     def note_sitter(self, digest: str, content: Mapping[str, Any]) -> int:
         """Store an entrant's or judge's settings under their digest, and return their row."""
+        return self._note(schema.sitters, {digest: canonical_json(dict(content))})[digest]
+
+    def _note(self, table: sa.Table, contents: Mapping[str, str]) -> dict[str, int]:
+        """Store the contents (canonical JSON) that a table does not know yet, by digest; return the rows of all."""
         with self.connected() as connection:
-            note(connection, schema.sitters, {digest: canonical_json(dict(content))})
-            return ids_of(connection, schema.sitters, [digest])[digest]
+            known = ids_of(connection, table, list(contents))
+        if known.keys() >= contents.keys():
+            return known
+        with self.writing() as writing:
+            known = ids_of(writing.connection, table, list(contents))
+            missing = sorted(contents.keys() - known.keys())
+            numbers = writing.insert(table, [{"digest": digest, "content": contents[digest]} for digest in missing])
+        return known | dict(zip(missing, numbers, strict=True))
 
     def note_edition(self, suite: str, number: int, digest: str, content: str) -> None:
         """Keep a copy of a sealed edition; raises FileFault when another content has run under its number."""
         row = {"suite": suite, "number": number, "digest": digest, "content": content, "noted_at": now_utc()}
         table = schema.editions
-        with self.connected() as connection:
+        with self.writing() as writing:
             query = sa.select(table.c.digest).where(table.c.suite == suite, table.c.number == number)
-            known = connection.execute(query).scalar()
+            known = writing.connection.execute(query).scalar()
             if known is None:
-                connection.execute(sa.insert(table), row)
+                writing.insert(table, [row])
         if known not in (None, digest):
             raise FileFault(
                 f"{suite}@{number} is not the edition that was run here under this number "
@@ -121,14 +137,13 @@ class Ledger:
 
     def end_sitting(self, sitting_id: int) -> None:
         """Note that an entrant's part of a run came to its end."""
-        table = schema.sittings
-        with self.connected() as connection:
-            connection.execute(sa.update(table).where(table.c.id == sitting_id).values(ended_at=now_utc()))
+        with self.writing() as writing:
+            writing.change_where(schema.sittings, {"ended_at": now_utc()}, schema.sittings.c.id == sitting_id)
 
     def end_run(self, run_id: int) -> None:
         """Note that a run came to its end."""
-        with self.connected() as connection:
-            connection.execute(sa.update(schema.runs).where(schema.runs.c.id == run_id).values(ended_at=now_utc()))
+        with self.writing() as writing:
+            writing.change_where(schema.runs, {"ended_at": now_utc()}, schema.runs.c.id == run_id)
 
     def record_replies(
         self, sitting_id: int, sitter_id: int, marked: Sequence[MarkedReply], *, replacing: bool = True
@@ -139,37 +154,20 @@ class Ledger:
         that did not; `replacing` False says that there is none.
         """
         now = now_utc()
-        with self.connected() as connection:
-            # From the start as the only writer: the new rows are numbered from the last one there is.
-            connection.exec_driver_sql("BEGIN IMMEDIATE")
-            kept = self._make_place(connection, sitter_id, marked) if replacing else frozenset()
-            last = connection.execute(sa.select(sa.func.max(schema.replies.c.id))).scalar() or 0
-            reply_ids = list(range(last + 1, last + 1 + len(marked)))
-            numbered = list(zip(reply_ids, marked, strict=True))
+        with self.writing() as writing:
+            displaced_by_none = _make_place(writing, sitter_id, marked) if replacing else frozenset()
             new_replies = [
-                rows.reply_row(one.reply, row, sitting_id, sitter_id, current=number not in kept)
-                for number, (row, one) in enumerate(numbered)
+                rows.reply_row(one.reply, sitting_id, sitter_id, current=number not in displaced_by_none)
+                for number, one in enumerate(marked)
             ]
-            rows.insert_rows(connection, schema.replies, new_replies)
-            marks = [NewMark(row, marking_id, mark) for row, one in numbered for marking_id, mark in one.marks]
-            self._insert_marks(connection, marks, now)
+            reply_ids = writing.insert(schema.replies, new_replies)
+            marks = [
+                NewMark(row, marking_id, mark)
+                for row, one in zip(reply_ids, marked, strict=True)
+                for marking_id, mark in one.marks
+            ]
+            self._insert_marks(writing, marks, now)
         return reply_ids
-
-    def _make_place(self, connection: sa.Connection, sitter_id: int, marked: Sequence[MarkedReply]) -> frozenset[int]:
-        """Make earlier replies give place to these; return the numbers of those for which none does."""
-        places = [
-            {"old_ask_id": one.reply.ask_id, "old_sitter_id": sitter_id, "old_trial": one.reply.trial} for one in marked
-        ]
-        kept = frozenset(
-            number
-            for number, one in enumerate(marked)
-            if one.reply.received.outcome is Outcome.FAILED
-            and connection.execute(rows.GOOD_REPLY, places[number]).first() is not None
-        )
-        places = [place for number, place in enumerate(places) if number not in kept]
-        if places:
-            connection.execute(rows.REPLACED_REPLY, places)
-        return kept
 
     def record_marks(self, new_marks: Sequence[NewMark], taken_back: Sequence[tuple[int, str]] = ()) -> None:
         """Store marks; each takes the place of the current one of its reply under the same key.
@@ -179,16 +177,19 @@ class Ledger:
         """
         if not new_marks:
             return
-        places = [
-            {"old_reply_id": mark.reply_id, "old_marking_id": mark.marking_id, "why": mark.superseding}
-            for mark in new_marks
-        ]
-        with self.connected() as connection:
-            if taken_back:
-                by_reason = [{"old_reply_id": reply_id, "old_because": because} for reply_id, because in taken_back]
-                connection.execute(rows.TAKEN_BACK, by_reason)
-            connection.execute(rows.REPLACED_MARK, places)
-            self._insert_marks(connection, new_marks, now_utc())
+        back_by_hand = set(taken_back)
+        superseding = {(mark.reply_id, mark.marking_id): mark.superseding for mark in new_marks}
+        with self.writing() as writing:
+            old, changes = [], []
+            for row in writing.current(schema.marks, "reply_id", [mark.reply_id for mark in new_marks]):
+                place = (row["reply_id"], row["marking_id"])
+                back = (row["reply_id"], row["because"]) in back_by_hand
+                if back or place in superseding:
+                    why = _TAKEN_BACK if back else superseding[place]
+                    old.append(row)
+                    changes.append({"current": False, "superseded_because": why})
+            writing.change(schema.marks, old, changes)
+            self._insert_marks(writing, new_marks, now_utc())
 
     def void_question(self, suite: str, question: str, marking_id: int, because: str) -> None:
         """Note that a question counts for nobody as long as it is marked in this way."""
@@ -199,20 +200,34 @@ class Ledger:
         """Let a void question count again; tell whether it was void."""
         table = schema.voids
         void = (table.c.suite == suite, table.c.question == question, table.c.taken_back_at.is_(None))
-        with self.connected() as connection:
-            done = connection.execute(sa.update(table).where(*void).values(taken_back_at=now_utc()))
-            return done.rowcount > 0
+        with self.writing() as writing:
+            return writing.change_where(table, {"taken_back_at": now_utc()}, *void) > 0
 
     def record_verdict(self, judge_id: int, judge: str, judged: Judged) -> None:
         """Store what a judge said of a reply."""
         self._insert_one(schema.verdicts, rows.verdict_row(judge_id, judge, judged))
 
-    def _insert_marks(self, connection: sa.Connection, new_marks: Sequence[NewMark], now: str) -> None:
-        rows.insert_rows(connection, schema.marks, [rows.mark_row(mark, now, self.tool_version) for mark in new_marks])
+    def _insert_marks(self, writing: Writing, new_marks: Sequence[NewMark], now: str) -> None:
+        writing.insert(schema.marks, [rows.mark_row(mark, now, self.tool_version) for mark in new_marks])
 
     def _insert_one(self, table: sa.Table, row: Mapping[str, Any]) -> int:
-        with self.connected() as connection:
-            stored = {name: rows.storable(value) for name, value in row.items()}
-            key = connection.execute(sa.insert(table), stored).inserted_primary_key
-            assert key is not None
-            return int(key[0])
+        with self.writing() as writing:
+            return writing.insert(table, [row])[0]
+
+
+def _make_place(writing: Writing, sitter_id: int, marked: Sequence[MarkedReply]) -> frozenset[int]:
+    """Make earlier replies give place to these; return the numbers of those for which none does."""
+    numbers = {(one.reply.ask_id, one.reply.trial): number for number, one in enumerate(marked)}
+    kept, old = set(), []
+    asks = [one.reply.ask_id for one in marked]
+    for row in writing.current(schema.replies, "ask_id", asks, sitter_id=sitter_id):
+        number = numbers.get((row["ask_id"], row["trial"]))
+        if number is None:
+            continue
+        failed = marked[number].reply.received.outcome is Outcome.FAILED
+        if failed and row["outcome"] != str(Outcome.FAILED):
+            kept.add(number)
+        else:
+            old.append(row)
+    writing.change(schema.replies, old, [{"current": False}] * len(old))
+    return frozenset(kept)

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict
 
+from dryquarry.ledger.checking import LedgerProblem
 from dryquarry.ledger.health import LedgerInfo
 from dryquarry.showing import figures
 from dryquarry.showing.view import Column, Sheet, Table, View
+
+MOST_TOLD = 20
 
 
 def info_view(info: LedgerInfo) -> View:
@@ -20,8 +23,14 @@ def info_view(info: LedgerInfo) -> View:
     return View(data, Sheet(["what", "value"], rows), Table("the ledger", [Column("what"), Column("value")], shown))
 
 
-def problems_view(problems: Sequence[str]) -> View:
-    """Return what is wrong in the ledger."""
+def problems_view(problems: Sequence[LedgerProblem]) -> View:
+    """Return what is wrong in the ledger, and what can be done about it."""
     title = "the ledger is whole" if not problems else f"the ledger has {figures.plural(len(problems), 'problem')}"
-    rows = [[problem] for problem in problems]
-    return View({"problems": list(problems)}, Sheet(["problem"], rows), Table(title, [Column("problem")], rows))
+    rows = [[one.what, one.advice] for one in problems]
+    shown = [[one.what] for one in problems[:MOST_TOLD]]
+    if len(problems) > MOST_TOLD:
+        shown.append([f"and {len(problems) - MOST_TOLD} more: --format json tells all"])
+    data = {"problems": [one.what for one in problems], "advice": [one.advice for one in problems]}
+    advice = dict.fromkeys(one.advice for one in problems)
+    table = Table(title, [Column("problem")], shown, below=[f"what can be done: {one}" for one in advice])
+    return View(data, Sheet(["problem", "advice"], rows), table)

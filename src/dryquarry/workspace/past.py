@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dryquarry.ledger.health import LedgerInfo, ledger_info, ledger_problems
+from dryquarry.ledger.checking import LedgerProblem, ledger_problems
+from dryquarry.ledger.health import LedgerInfo, ledger_info
 from dryquarry.ledger.history import PastSitting, past_sittings
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.opening import ledger_for_reading
@@ -19,7 +20,7 @@ class Past:
         with ledger_for_reading(self.folder) as ledger:
             return ledger_info(ledger)
 
-    def problems(self) -> list[str]:
+    def problems(self) -> list[LedgerProblem]:
         """Verify the whole ledger, and return everything that is wrong in it."""
         with ledger_for_reading(self.folder) as ledger:
             return ledger_problems(ledger)
