@@ -3,12 +3,13 @@
     fuzzing.py [MINUTES]
 
 A reply may only lead to a mark, a file only to a fault that is told; anything else is printed with what caused it. None may take
-longer than the two seconds that a formula may.
+longer than the two seconds that a formula may, nor 300 MB.
 """
 
 from __future__ import annotations
 
 import random
+import resource
 import sys
 import time
 from collections import Counter
@@ -27,12 +28,16 @@ from dryquarry.errors import DryQuarryError
 from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric, Verdict
 from dryquarry.marking.registry import prepare
 from dryquarry.marking.schemes.rubric import UnreadableVerdict, read_verdict
+from dryquarry.suites.checking import check_suite
 from dryquarry.suites.editions import read_edition
+from dryquarry.suites.importing import import_questions
+from dryquarry.suites.mark_tables import read_marks
 from dryquarry.suites.reader import SuiteContent, read_suite
 from dryquarry.suites.sheets import FORMS, read_sheet
 
 TABLE = Path(__file__).parents[1] / "tests" / "data" / "fairness.yaml"
 SLOW_S = 2.0
+MUCH_MB = 300.0
 RUBRIC = Rubric("polite", (Criterion("thanks", "Does it thank?"),))
 
 
@@ -83,10 +88,16 @@ def readers(chance: random.Random, seeds: list[str]) -> list[tuple[str, Callable
             continue
         rounds.append((f"scheme {marking.scheme}", lambda mark=mark: checked(mark(mutated(chance, seeds)))))  # type: ignore[misc]
     rounds += [
-        ("suite", lambda: read_suite(SuiteContent("s", (("f", cut(chance, suite, seeds).encode("utf-8", "replace")),)))),
+        ("suite", lambda: suite_read(cut(chance, suite, seeds))),
+        ("suite, few signs", lambda: suite_read(_few_signs(chance, suite, seeds))),
+        ("entrants, few signs", lambda: read_entrants(_few_signs(chance, entrants, seeds).encode("utf-8", "replace"), "f")),
+        ("completion, few signs", lambda: read_response(Response(200, _few_signs(chance, COMPLETION, seeds).encode()))),
+        ("verdict, few signs", lambda: read_verdict(_few_signs(chance, VERDICT, seeds), RUBRIC)),
         ("edition", lambda: read_edition("s", "f", cut_bytes(chance, edition))),
         ("entrants", lambda: read_entrants(cut(chance, entrants, seeds).encode("utf-8", "replace"), "f")),
         ("sheet", lambda: read_sheet(mutated(chance, seeds), chance.choice(FORMS), "f")),
+        ("import", lambda: imported(chance, seeds)),
+        ("marks", lambda: read_marks(mutated(chance, [*seeds, MARK_TABLE]).encode("utf-8", "replace"), "f")),
         ("stream", lambda: read_response(Response(200, mutated(chance, [*seeds, STREAM]).encode("utf-8", "replace"), streamed=True))),
         ("completion", lambda: read_response(Response(200, mutated(chance, [COMPLETION]).encode("utf-8", "replace")))),
         ("verdict", lambda: read_verdict(mutated(chance, [*seeds, VERDICT]), RUBRIC)),
@@ -101,6 +112,64 @@ COMPLETION = (
 VERDICT = '{"criteria": [{"id": "thanks", "points": 1, "why": "it does"}]}'
 
 
+def suite_read(text: str) -> None:
+    """Read a suite, and where it can be read check it as `suite check` does."""
+    read = read_suite(SuiteContent("s", (("f", text.encode("utf-8", "replace")),)))
+    if read.suite is not None:
+        check_suite("s", read)
+
+
+MARK_TABLE = "suite,question,entrant,trial,set,because\ns,q,wick,1,pass,read well\ns,q,wick,2,4/5,\n"
+IMPORTS = (
+    ("f.csv", "id,ask,key,options,weight\na,What?,5,,2\n" + 'b,"Which, then?",A,"A) x; B) y",1\n'),
+    ("f.json", '[{"id": "a", "ask": "What?", "key": [1, 2], "mark": {"scheme": "set"}}]'),
+    (
+        "f.jsonl",
+        '{"id": "a", "ask": "What?", "key": 5}\n{"id": "b", "ask": "Which?", "options": {"A": "x"}, "key": "A"}\n',
+    ),
+)
+
+
+def imported(chance: random.Random, seeds: list[str]) -> None:
+    """A file of questions to import, cut and with something put in; what it gives is read as a suite's would be."""
+    file, text = chance.choice(IMPORTS)
+    content = (cut if chance.random() < 0.5 else _few_signs)(chance, text, seeds).encode("utf-8", "replace")
+    import_questions(content, file, {}, None, "s")
+
+
+def _few_signs(chance: random.Random, text: str, _: list[str]) -> str:
+    """A file's text with a few signs of its kind put in or taken out: it stays readable for longer."""
+    for _ in range(chance.randint(1, 4)):
+        place = chance.randint(0, len(text))
+        text = text[:place] + chance.choice(SIGNS) + text[place + chance.randint(0, 1) :]
+    return text
+
+
+SIGNS = (
+    '"',
+    "'",
+    ",",
+    ";",
+    "\n",
+    "\r",
+    "[",
+    "]",
+    "{",
+    "}",
+    ":",
+    "5",
+    "-",
+    "1e999",
+    "nan",
+    "\0",
+    "\\ud83d",
+    "=",
+    "A) ",
+    "\t",
+    "#",
+)
+
+
 def cut(chance: random.Random, text: str, seeds: list[str]) -> str:
     """A part of a file's text, with something put in."""
     place = chance.randint(0, len(text))
@@ -110,6 +179,11 @@ def cut(chance: random.Random, text: str, seeds: list[str]) -> str:
 def cut_bytes(chance: random.Random, content: bytes) -> bytes:
     place = chance.randint(0, len(content) - 1)
     return content[:place] + bytes([chance.randrange(256)]) + content[place + chance.randint(0, 2) :]
+
+
+def most_mb() -> float:
+    """The most memory that this process has had so far."""
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
 
 
 def checked(mark) -> None:  # type: ignore[no-untyped-def]
@@ -129,7 +203,7 @@ def main() -> None:
     end = time.monotonic() + 60 * minutes
     while time.monotonic() < end:
         name, read = chance.choice(rounds)
-        started, state = time.perf_counter(), chance.getstate()
+        started, state, held_mb = time.perf_counter(), chance.getstate(), most_mb()
         try:
             read()
         except (DryQuarryError, UnreadableVerdict):
@@ -143,6 +217,8 @@ def main() -> None:
                     f"{name}: {type(error).__name__}: {error}; text {mutated(chance_again, seeds)[:300]!r}", flush=True
                 )
         tried[name] += 1
+        if most_mb() - held_mb > MUCH_MB:
+            found[f"{name}: more than {MUCH_MB:g} MB"] += 1
         took = time.perf_counter() - started
         if took > SLOW_S:  # once more, as the machine may have had other things to do
             chance.setstate(state)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -13,6 +12,7 @@ from dryquarry.suites.digests import digest
 from dryquarry.suites.fields import Fields
 from dryquarry.suites.meanings import ENTRANT_MEANINGS
 from dryquarry.suites.question_reader import GOOD_NAME
+from dryquarry.suites.toml_text import read_toml
 from dryquarry.suites.yaml_text import UnreadableText, decoded
 
 STANDIN = "standin:"
@@ -107,13 +107,9 @@ def read_entrants(content: bytes, file: str) -> Entrants:
     """Return the entrants and judges in the bytes of entrants.toml; raises FaultyFiles with every fault."""
     try:
         text = decoded(content, file)
-        data = tomllib.loads(text)
+        data = read_toml(content, file)
     except UnreadableText as error:
         raise FaultyFiles(file, [error.fault]) from None
-    except tomllib.TOMLDecodeError as error:
-        place = re.search(r"at line (\d+)", str(error))
-        line = int(place.group(1)) if place else None
-        raise FaultyFiles(file, [Fault("unreadable", f"not readable as TOML: {error}", file, line)]) from None
     faults: list[Fault] = []
     top = Fields(data, file, lambda name=None: _line(text, name, None), faults, what=file)
     top.only(frozenset({"entrant", "judge"}))

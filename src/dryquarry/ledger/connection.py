@@ -32,6 +32,7 @@ def open_for_writing(path: Path, tool_version: str) -> sa.Engine:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileFault(f"the ledger's folder {path.parent} cannot be made: {error.strerror}") from None
+    _refuse_what_is_no_file(path)
     if path.exists():
         # before anything is written to it
         looking = _read_only(path)
@@ -114,6 +115,7 @@ def open_for_reading(path: Path, tool_version: str) -> sa.Engine:
 
     A ledger of an earlier version is brought up to date first.
     """
+    _refuse_what_is_no_file(path)
     engine = _read_only(path)
     _refuse_what_is_no_ledger(engine, path)
     _check_number(engine, path)
@@ -154,6 +156,12 @@ def _refuse_what_is_not_merged(path: Path) -> None:
             f"the ledger {path} cannot be read whole here: {log.name} beside it holds what was stored last, and is "
             "only read where the folder can be written; copy the whole folder to such a place and look there"
         )
+
+
+def _refuse_what_is_no_file(path: Path) -> None:
+    """Raise FileFault for a folder, a pipe, a device, or a link to one."""
+    if (path.exists() or path.is_symlink()) and not path.is_file():
+        raise FileFault(f"{path} is no ledger: it is not a file; move it away, or restore the ledger from a copy")
 
 
 def _refuse_what_is_no_ledger(engine: sa.Engine, path: Path) -> None:

@@ -27,7 +27,6 @@ from __future__ import annotations
 
 import hashlib
 import re
-import tomllib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
@@ -37,6 +36,8 @@ from typing import Any
 
 from dryquarry.errors import Fault, FaultyFiles
 from dryquarry.suites.templates import fill
+from dryquarry.suites.toml_text import read_toml
+from dryquarry.suites.yaml_text import UnreadableText
 
 ANY_MODEL = "standin-"
 
@@ -130,7 +131,7 @@ def read_bank(files: Iterable[tuple[str, bytes]]) -> Bank:
     cues: list[Cue] = []
     for file, content in files:
         try:
-            data = tomllib.loads(content.decode("utf-8"))
+            data = read_toml(content, file)
             for entry in data.get("model", []):
                 models[entry["name"]] = ModelVoice(**entry)
             for entry in data.get("question", []):
@@ -140,6 +141,8 @@ def read_bank(files: Iterable[tuple[str, bytes]]) -> Bank:
                 else:
                     replies[one_line(entry["when"])] = said
             cues.extend(_cue(entry) for entry in data.get("cue", []))
+        except UnreadableText as error:
+            raise FaultyFiles("the stand-in's bank", [error.fault]) from None
         except (ValueError, KeyError, TypeError, AttributeError, re.error) as error:
             raise FaultyFiles("the stand-in's bank", [Fault("bad-bank", repr(error), file)]) from None
     return Bank(models, replies, tuple(patterns), tuple(cues))

@@ -11,11 +11,12 @@ seconds = 30          # hang, drip: how long
 from __future__ import annotations
 
 import hashlib
-import tomllib
 from dataclasses import dataclass
 
 from dryquarry.errors import Fault as FileProblem
 from dryquarry.errors import FaultyFiles, closest
+from dryquarry.suites.toml_text import read_toml
+from dryquarry.suites.yaml_text import UnreadableText
 
 KINDS = {
     "throttle": "answers 429",
@@ -63,10 +64,12 @@ class FaultPlan:
 def read_fault_plan(content: bytes, file: str) -> FaultPlan:
     """Return the plan in the bytes of a TOML file; raises FaultyFiles naming what is wrong."""
     try:
-        entries = tomllib.loads(content.decode("utf-8")).get("fault", [])
+        entries = read_toml(content, file).get("fault", [])
         if not isinstance(entries, list) or not all(isinstance(entry, dict) for entry in entries):
             raise ValueError("a plan is a list of tables, each headed [[fault]]")
         faults = tuple(_read_fault(entry) for entry in entries)
+    except UnreadableText as error:
+        raise FaultyFiles("the fault plan", [error.fault]) from None
     except ValueError as error:
         raise FaultyFiles("the fault plan", [FileProblem("bad-plan", str(error), file)]) from None
     if sum(fault.share for fault in faults) > 1 + 1e-9:

@@ -9,11 +9,13 @@ from typing import Any
 
 SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t"}
 LONGEST_CELL = 10_000_000
+# How much of a table is looked at to see what parts its cells.
+LONGEST_HEAD = 100_000
 
 
 def separator_of(text: str) -> str:
     """Return what separates the cells of the first line: the sign of the three that makes most cells of it."""
-    first = next(iter(text.removeprefix("\ufeff").splitlines()), "")
+    first = next(iter(text.removeprefix("\ufeff")[:LONGEST_HEAD].splitlines()), "")
     cells = {sign: len(next(csv.reader([first], delimiter=sign), [])) for sign in SEPARATORS.values()}
     return max(cells, key=lambda sign: cells[sign])
 

@@ -161,6 +161,9 @@ def _explained(error: MarkedYAMLError, text: str, file: str) -> UnreadableText:
     return _unreadable(error, meant or f"not readable as YAML: {problem}", file)
 
 
+_TAGGED = "a text that begins with '!' wants quotes; tags are not understood"
+
+
 class _Plain:
     """ruamel's nodes on their way to plain data, with the lines of all that is met.
 
@@ -180,6 +183,9 @@ class _Plain:
         if type(node) is CommentedMap:
             return self._mapping(node, path)
         if type(node) is CommentedSeq:
+            if node and node.lc.data is None:
+                # a list with a tag of its own
+                raise _Unusable(_TAGGED, path)
             for index in range(len(node)):
                 self.lines[(*path, index)] = node.lc.item(index)[0] + 1
             return [self.data(member, (*path, index)) for index, member in enumerate(node)]
@@ -212,4 +218,4 @@ def _scalar(node: Any, path: Path) -> Any:
     for kind in (int, float, str):
         if isinstance(node, kind):
             return kind(node)
-    raise _Unusable("a text that begins with '!' wants quotes; tags are not understood", path)
+    raise _Unusable(_TAGGED, path)

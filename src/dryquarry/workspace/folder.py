@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 import json
 import re
-import tomllib
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from importlib import resources
@@ -18,6 +17,8 @@ from dryquarry.standin.bank import Bank, demo_bank, read_bank
 from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.suites.question_reader import GOOD_NAME
 from dryquarry.suites.reader import SuiteRead, read_suite
+from dryquarry.suites.toml_text import read_toml
+from dryquarry.suites.yaml_text import UnreadableText
 from dryquarry.workspace.file_door import Refused, read_file
 from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
 
@@ -136,9 +137,9 @@ class Folder:
     def _check_marker(self) -> None:
         path = self.root / MARKER
         try:
-            data = tomllib.loads(self.bytes_of(path).decode("utf-8"))
-        except ValueError as error:
-            raise FaultyFiles(MARKER, [Fault("unreadable", f"not readable as TOML: {error}", str(path))]) from None
+            data = read_toml(self.bytes_of(path), str(path))
+        except UnreadableText as error:
+            raise FaultyFiles(MARKER, [error.fault]) from None
         for name in data:
             if name != "title":
                 fault = Fault("unknown-field", f"unknown field '{name}'{closest(name, ['title'])}", str(path))
