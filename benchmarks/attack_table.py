@@ -164,6 +164,9 @@ SUITES: dict[str, str | bytes | Callable[[], str]] = {
     "of a list": HEAD + "  - {id: q, ask: x, mark: {scheme: rules, rules: [{spells: x, of: [1]}]}}\n",
     "each of a list": HEAD + "  - {id: q, ask: x, mark: {scheme: rules, rules: [{words: 3, each: [x]}]}}\n",
     "parts that are none": HEAD + "  - {id: q, ask: x, mark: {scheme: all, parts: [1]}}\n",
+    "a part with a list as scheme": HEAD + "  - {id: q, ask: x, mark: {scheme: all, parts: [{scheme: [x], key: 1}]}}\n",
+    "parts as a number": HEAD + "  - {id: q, ask: x, mark: {scheme: any, parts: 5}}\n",
+    "a scheme that is none": HEAD.replace("number", "exa\"ct") + "  - {id: q, ask: x, key: 1}\n",
     "parts in parts": HEAD
     + "  - {id: q, ask: x, mark: " + "{scheme: all, parts: [" * 300 + "{scheme: number, key: 1}" + "]}" * 300 + "}\n",
     "a list as name": HEAD + "  - {? [a, b] : c, id: q, ask: x, key: 1}\n",

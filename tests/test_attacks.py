@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import pytest
-
 from attack_table import attacks
 from attacks import tried
 

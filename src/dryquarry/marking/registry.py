@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -103,9 +103,10 @@ def _prepared(marking: Marking, nested: Any) -> Marker:
 
 
 def parts_of(marking: Marking) -> tuple[Marking, ...]:
-    """Return a marking and, of `all` and `any`, those of its parts."""
-    parts = marking.options.get("parts", []) if marking.scheme in ("all", "any") else []
-    inner = (_part(part, marking) for part in parts if isinstance(part, Mapping) and part.get("scheme") in SCHEMES)
+    """Return a marking and, of `all` and `any`, those of its parts; what is no part is told of elsewhere."""
+    parts = marking.options.get("parts") if marking.scheme in ("all", "any") else None
+    parts = parts if isinstance(parts, list | tuple) else ()
+    inner = (_part(part, marking) for part in parts if isinstance(part, Mapping) and _is_scheme(part.get("scheme")))
     return (marking, *(one for part in inner for one in parts_of(part)))
 
 
@@ -116,18 +117,28 @@ def _part(spec: Mapping[str, Any], outer: Marking) -> Marking:
 
 def reads_answer(marking: Marking) -> bool:
     """Tell whether a reply has an answer apart from the rest, so that an answer line may be asked for."""
-    return any(SCHEMES[one.scheme].has_answer(one) for one in parts_of(marking) if one.scheme not in ("all", "any"))
+    return any(SCHEMES[one.scheme].has_answer(one) for one in _single_parts(marking))
 
 
 def whole_parts(marking: Marking) -> tuple[str, ...]:
     """Return the schemes among a marking's parts that take the whole reply, and so would take an answer line too."""
-    parts = (one for one in parts_of(marking) if one.scheme not in ("all", "any"))
-    return tuple(dict.fromkeys(one.scheme for one in parts if not SCHEMES[one.scheme].has_answer(one)))
+    return tuple(
+        dict.fromkeys(one.scheme for one in _single_parts(marking) if not SCHEMES[one.scheme].has_answer(one))
+    )
+
+
+def _single_parts(marking: Marking) -> Iterator[Marking]:
+    """Yield the parts that are no combination of others; a scheme that there is not is told of elsewhere."""
+    return (one for one in parts_of(marking) if _is_scheme(one.scheme) and one.scheme not in ("all", "any"))
+
+
+def _is_scheme(name: object) -> bool:
+    return isinstance(name, str) and name in SCHEMES
 
 
 def rubric_part(marking: Marking) -> Marking | None:
     """Return the marking that a judge marks: a rubric, or the first rubric among the parts of `all` or `any`."""
-    return next((one for one in parts_of(marking) if SCHEMES[one.scheme].needs_judge), None)
+    return next((one for one in _single_parts(marking) if SCHEMES[one.scheme].needs_judge), None)
 
 
 def _noting_form(marker: Marker, required: bool) -> Marker:
