@@ -15,6 +15,7 @@ import zlib
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import closing
 from dataclasses import dataclass, field
+from functools import cache
 from itertools import pairwise
 from pathlib import Path
 from urllib.parse import quote
@@ -266,6 +267,7 @@ def services() -> Iterator[Attack]:
     yield Attack("service", "2 GB packed in 2 MB", ["run", "s"], files, answer=lambda _: (200, _bomb(), zipped))
 
 
+@cache
 def _bomb() -> bytes:
     packing = zlib.compressobj(9, zlib.DEFLATED, 31)
     parts = [packing.compress(b'{"choices": "'), *(packing.compress(b"a" * 1_000_000) for _ in range(2000))]
@@ -440,6 +442,9 @@ TOML = {
     "prices without end": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "m"\nprices = {input = nan}\n',
     "limits below nothing": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "m"\nlimits = {in_flight = -5}\n',
     "limits beyond all": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "m"\nlimits = {in_flight = 9999999999999}\n',
+    "a setting without end": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "m"\nsettings = {temperature = inf}\n',
+    "a setting of many digits": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "m"\nsettings = {seed = 99999999999999999999}\n',
+    "a setting that is a day": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "m"\ntraits = {since = 2026-01-01}\n',
     "brackets": "a = " + "[" * 100_000,
     "an endpoint with a file": '[entrant.a]\nendpoint = "file:///etc/passwd"\nmodel = "m"\n',
     "half a character": '[entrant.a]\nendpoint = "http://127.0.0.1:9/v1"\nmodel = "\\uD83D"\n',

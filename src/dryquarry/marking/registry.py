@@ -122,9 +122,7 @@ def reads_answer(marking: Marking) -> bool:
 
 def whole_parts(marking: Marking) -> tuple[str, ...]:
     """Return the schemes among a marking's parts that take the whole reply, and so would take an answer line too."""
-    return tuple(
-        dict.fromkeys(one.scheme for one in _single_parts(marking) if not SCHEMES[one.scheme].has_answer(one))
-    )
+    return tuple(dict.fromkeys(one.scheme for one in _single_parts(marking) if not SCHEMES[one.scheme].has_answer(one)))
 
 
 def _single_parts(marking: Marking) -> Iterator[Marking]:
