@@ -62,7 +62,7 @@ def test_a_sheet_is_filled_in_collected_and_marked(place: Place, form: str) -> N
     again = place.json("collect", sheet.name)
     assert (again["new"], again["changed"], again["same"], again["empty"]) == (0, 1, 2, 2)
     (row,) = place.json("board", "sums")["rows"]
-    assert (row["passed"], row["marked"], row["asked"]) == (2, 3, 3)
+    assert (row["passed"], row["marked"], row["asked"], row["unfinished"]["missing"]) == (2, 3, 5, 2)
     rest = place.root / f"rest.{form}"
     assert "2 questions written" in place.run("sheet", "sums", "-e", "ruff", "--out", rest.name).stderr
 

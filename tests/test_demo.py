@@ -39,11 +39,11 @@ def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Plac
 
 def test_board_json_has_the_documented_shape(demo: tuple[Place, str]) -> None:
     board = json.loads(demo[0].program("board", "tide-sums", "--format", "json").stdout)
-    assert list(board) == ["suite", "edition", "questions", "rows"]
+    assert list(board)[:4] == ["suite", "edition", "questions", "rows"]
     assert (board["suite"], board["edition"], board["questions"]) == ("tide-sums", "3", 27)
     assert {row["entrant"] for row in board["rows"]} == ENTRANTS
     for row in board["rows"]:
-        assert list(row) == [
+        assert list(row)[:16] == [
             "rank", "band", "entrant", "title", "score", "low", "high", "passed", "marked", "asked", "trials",
             "categories", "outcomes", "median_s", "output_tokens", "cost",
         ]  # fmt: skip

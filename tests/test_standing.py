@@ -1,101 +1,16 @@
-"""Intervals, paired tests, boards and grids, against published values, enumeration and simulation."""
+"""Boards and grids: what stands on them, and who is ranked."""
 
 from __future__ import annotations
 
-import itertools
-
-import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy import stats
 
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board import build_board
-from dryquarry.standing.comparing import paired_p_value
 from dryquarry.standing.grid import CellKind, build_grid
-from dryquarry.standing.intervals import effective_count, score_interval
 from dryquarry.standing.results import EntrantResults, Item, Result
-
-# Newcombe, Statistics in Medicine 17 (1998) 857-872, table I, method 3 (score without continuity correction).
-NEWCOMBE = [
-    (81, 263, 0.2553, 0.3662),
-    (15, 148, 0.0624, 0.1605),
-    (0, 20, 0.0, 0.1611),
-    (1, 29, 0.0061, 0.1718),
-]
-
-
-@pytest.mark.parametrize(("passed", "count", "low", "high"), NEWCOMBE)
-def test_intervals_are_those_of_the_published_table(passed: int, count: int, low: float, high: float) -> None:
-    got = score_interval(passed / count, count)
-    assert (got.low, got.high) == pytest.approx((low, high), abs=5e-5)
-
-
-@pytest.mark.parametrize("count", [13, 20, 56, 200])
-def test_intervals_cover_the_truth_in_94_to_97_of_100(count: int) -> None:
-    # Exact, by enumeration: the mean coverage over entrants whose true ability lies anywhere from 5 to 95 %.
-    abilities = np.linspace(0.05, 0.95, 181)
-    covered = np.zeros_like(abilities)
-    for passed in range(count + 1):
-        interval = score_interval(passed / count, count)
-        holds = (interval.low <= abilities) & (abilities <= interval.high)
-        covered += holds * stats.binom.pmf(passed, count, abilities)
-    assert 0.94 <= covered.mean() <= 0.97
-
-
-def test_intervals_cover_with_part_marks_and_weights() -> None:
-    random = np.random.default_rng(20261123)
-    weights = np.array([1.0, 2.0, 1.0, 3.0] * 8)
-    covered = 0
-    for _ in range(4000):
-        ability = random.uniform(0.2, 0.8)
-        # Half marks for a third of the replies, with the same expectation as pass or fail.
-        half = random.random(32) < 1 / 3
-        scores = np.where(half, random.binomial(2, ability, 32) / 2, random.binomial(1, ability, 32))
-        interval = score_interval(float(np.average(scores, weights=weights)), effective_count(list(weights)))
-        covered += interval.low <= ability <= interval.high
-    assert covered / 4000 >= 0.94
-
-
-@given(st.floats(0, 1), st.floats(0.5, 1e5))
-def test_an_interval_holds_its_mean_and_stays_in_bounds(mean: float, count: float) -> None:
-    got = score_interval(mean, count)
-    assert 0 <= got.low <= mean + 1e-9
-    assert mean - 1e-9 <= got.high <= 1
-
-
-@pytest.mark.parametrize(("mean", "count"), [(0.5, 0), (1.5, 3), (-0.1, 3)])
-def test_no_interval_without_observations_or_beyond_bounds(mean: float, count: float) -> None:
-    with pytest.raises(ValueError, match="no interval"):
-        score_interval(mean, count)
-
-
-@pytest.mark.parametrize(("first", "second"), [(5, 0), (6, 0), (8, 2), (7, 7), (1, 0), (12, 3)])
-def test_with_pass_and_fail_the_paired_test_is_the_exact_mcnemar_test(first: int, second: int) -> None:
-    differences = [1.0] * first + [-1.0] * second + [0.0] * 9
-    assert paired_p_value(differences) == pytest.approx(stats.binomtest(first, first + second).pvalue)
-
-
-@given(st.lists(st.integers(-6, 6), min_size=1, max_size=9))
-def test_the_paired_test_counts_all_sign_patterns(values: list[int]) -> None:
-    differences = [value / 4 for value in values]
-    nonzero = [value for value in differences if value]
-    patterns = itertools.product((1, -1), repeat=len(nonzero))
-    sums = [abs(sum(sign * value for sign, value in zip(signs, nonzero, strict=True))) for signs in patterns]
-    slow = sum(total >= abs(sum(nonzero)) - 1e-9 for total in sums) / len(sums)
-    assert paired_p_value(differences) == pytest.approx(slow)
-    assert paired_p_value([-value for value in differences]) == pytest.approx(slow)
-
-
-def test_the_paired_test_rejects_a_true_null_in_about_5_of_100() -> None:
-    random = np.random.default_rng(7)
-    rejected = 0
-    for _ in range(3000):
-        first, second = random.binomial(1, 0.7, 60), random.binomial(1, 0.7, 60)
-        rejected += paired_p_value(list((first - second).astype(float))) < 0.05
-    assert 0.03 <= rejected / 3000 <= 0.065
 
 
 def result(question: str, score: float | None, outcome: Outcome = Outcome.ANSWERED, **more: object) -> Result:
@@ -131,7 +46,8 @@ def test_a_failed_open_or_void_reply_never_counts_as_wrong() -> None:
     board = build_board("s", "draft", ITEMS, [entrant("one", result("a", None, Outcome.FAILED), opened, void)])
     (row,) = board.rows
     assert (row.score, row.low, row.rank, row.passed, row.marked, row.asked) == (None, None, None, 0, 0, 3)
-    assert board.notes == ("replies missing, or without a mark that counts: one 3 of 3",)
+    assert row.unfinished is not None
+    assert (row.unfinished.missing, row.unfinished.bounds.low, row.unfinished.bounds.high) == (3, 0.0, 1.0)
 
 
 def test_ranks_are_shared_and_bands_part_what_the_data_can_tell_apart() -> None:
@@ -175,12 +91,114 @@ def test_a_band_opens_at_a_paired_test_of_5_in_100_and_not_before(differing: int
     assert [row.band for row in build_board("s", "1", items, [top, low]).rows] == [1, band]
 
 
-@pytest.mark.parametrize(("sat", "shown"), [(10, 2), (9, 1)])
-def test_who_sat_half_of_the_questions_is_compared_and_who_sat_less_is_left_out(sat: int, shown: int) -> None:
-    items = [Item(f"q{number}") for number in range(20)]
-    whole = entrant("whole", *(result(item.question, 1.0) for item in items))
-    hasty = entrant("hasty", *(result(item.question, 1.0) for item in items[:sat]))
-    assert len(build_board("s", "1", items, [whole, hasty]).rows) == shown
+def names(*rows: str) -> list[EntrantResults]:
+    """Entrants from their marks in words, one sign a question: 1 passed, 0 failed, x failed to come, ? open, - never sent."""
+    marks = {
+        "1": lambda name: [result(name, 1.0)],
+        "0": lambda name: [result(name, 0.0)],
+        "x": lambda name: [result(name, None, Outcome.FAILED)],
+        "?": lambda name: [Result(name, 1, Outcome.ANSWERED, None, Verdict.OPEN)],
+        "-": lambda name: [],
+    }
+    return [
+        entrant(f"e{number}", *(one for place, sign in enumerate(row) for one in marks[sign](f"q{place}")))
+        for number, row in enumerate(rows)
+    ]
+
+
+# Marks by entrant; which questions count; each one's rank (None below the line) and the score on what it has.
+CASES = {
+    "all have all": (["1110", "1100"], 4, [1, 2], [0.75, 0.5]),
+    "one failed request takes one out of the ranks, and nobody else's row changes": (
+        ["1110", "110x", "1000"], 4, [1, None, 2], [0.75, 2 / 3, 0.25],
+    ),
+    "one passed question and the rest failed is no first place": (["1110", "1xxx", "1100"], 4, [1, None, 2], [0.75, 1.0, 0.5]),
+    "never sent is as missing as failed": (["1110", "1---", "1100"], 4, [1, None, 2], [0.75, 1.0, 0.5]),
+    "so is what nobody has marked": (["1110", "1?00", "1100"], 4, [1, None, 2], [0.75, 1 / 3, 0.5]),
+    "of two, one that lacks some changes nothing for the other": (["1110", "1xxx"], 4, [1, None], [0.75, 1.0]),
+    "alone, who lacks some has no rank": (["11x0"], 4, [None], [2 / 3]),
+    "what half of the entrants and more than one lack is left out for all": (["1110", "111x", "110-", "1000"], 3, [1, 1, 3, 4], [1.0, 1.0, 2 / 3, 1 / 3]),
+    "what less than half lack stays": (["1110", "111x", "1101", "1000", "1111"], 4, [2, None, 2, 4, 1], [0.75, 1.0, 0.75, 0.25, 1.0]),
+    "open for all is left out for all": (["111?", "110?", "100?"], 3, [1, 2, 3], [1.0, 2 / 3, 1 / 3]),
+    "who has nothing at all counts as nobody": (["1110", "1100", "----", "xxxx"], 4, [1, 2, None, None], [0.75, 0.5, None, None]),
+    "where nobody has anything nobody is ranked": (["xx", "??"], 2, [None, None], [None, None]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_who_is_compared_on_what(case: str) -> None:
+    rows, questions, ranks, scores = CASES[case]
+    items = [Item(f"q{place}") for place in range(len(rows[0]))]
+    board = build_board("s", "1", items, names(*rows))
+    by_name = {row.entrant: row for row in board.rows}
+    got = [by_name[f"e{number}"] for number in range(len(rows))]
+    assert (board.questions, [row.rank for row in got]) == (questions, ranks)
+    assert [row.score for row in got] == pytest.approx(scores)
+    for row in got:
+        assert (row.rank is None) == (row.band is None) == (row.low is None) == (row.unfinished is not None)
+    assert [row.unfinished is None for row in board.rows] == sorted((rank is not None for rank in ranks), reverse=True)
+
+
+@given(
+    st.lists(st.text("01", min_size=8, max_size=8), min_size=2, max_size=5), st.text("01x?-", min_size=8, max_size=8)
+)
+def test_an_unfinished_entrant_changes_nobodys_row(whole: list[str], more: str) -> None:
+    items = [Item(f"q{place}") for place in range(8)]
+    before = build_board("s", "1", items, names(*whole)).rows
+    after = build_board("s", "1", items, names(*whole, more + "")).rows
+    if "x" in more or "?" in more or "-" in more:
+        assert [row for row in after if row.unfinished is None] == list(before)
+
+
+def test_voided_for_all_counts_for_nobody_and_voided_for_one_is_missing_for_it() -> None:
+    items = [Item(f"q{place}") for place in range(3)]
+    assert build_board("s", "1", items, names("110", "100"), void=["q0"]).questions == 2
+    one = entrant("one", result("q0", 1.0), result("q1", 1.0), Result("q2", 1, Outcome.ANSWERED, None, Verdict.VOID))
+    board = build_board("s", "1", items, [one, *names("111")])
+    assert [(row.entrant, row.rank) for row in board.rows] == [("e0", 1), ("one", None)]
+
+
+def test_on_request_only_what_all_have_counts() -> None:
+    items = [Item(f"q{place}") for place in range(4)]
+    board = build_board("s", "1", items, names("1110", "11-0", "1x00"), shared=True)
+    assert (board.questions, board.left_out, [row.rank for row in board.rows]) == (2, ("q1", "q2"), [1, 1, 1])
+
+
+def test_an_unfinished_entrant_has_bounds_and_a_comparison_on_what_both_have() -> None:
+    items = [Item(f"q{place}") for place in range(20)]
+    board = build_board("s", "1", items, names("1" * 20, "0" * 12 + "1" * 4 + "x" * 4, "1" * 6 + "x" * 4 + "1" * 10))
+    low, part = (next(row for row in board.rows if row.entrant == name).unfinished for name in ("e1", "e2"))
+    assert low is not None
+    assert part is not None
+    assert (low.missing, low.bounds.low, low.bounds.high) == (4, 0.2, 0.4)
+    assert low.comparison is not None
+    assert (low.against, low.comparison.questions, low.comparison.difference) == ("e0", 16, -0.75)
+    assert (low.decided, part.decided) == ("below", None)
+
+
+def test_a_baseline_is_compared_on_what_each_pair_shares() -> None:
+    items = [Item(f"q{place}") for place in range(4)]
+    board = build_board("s", "1", items, names("1110", "1100", "10x1"), baseline="e1")
+    found = {row.entrant: row.against_baseline for row in board.rows}
+    assert found["e1"] is None
+    assert found["e0"] is not None
+    assert (found["e0"].questions, found["e0"].difference) == (4, 0.25)
+    assert found["e2"] is not None
+    assert (found["e2"].questions, found["e2"].difference) == (3, 0.0)
+
+
+def test_repeated_trials_tell_what_passes_once_always_and_differs() -> None:
+    # q0 1 of 3, q1 3 of 3, q2 0 of 3: Chen et al.'s estimators at k = 3, and pairs of trials that differ
+    scores = {"q0": (1, 0, 0), "q1": (1, 1, 1), "q2": (0, 0, 0)}
+    results = [
+        Result(name, trial, Outcome.ANSWERED, float(score), Verdict.PASS if score else Verdict.FAIL)
+        for name, each in scores.items()
+        for trial, score in enumerate(each, start=1)
+    ]
+    (row,) = build_board("s", "1", [Item(name) for name in scores], [entrant("one", *results)]).rows
+    assert row.repeats is not None
+    assert (row.repeats.trials, row.repeats.once, row.repeats.every) == pytest.approx((3, 2 / 3, 1 / 3))
+    assert row.repeats.apart == pytest.approx((2 / 3) / 3)
 
 
 def test_unsure_marks_tell_between_what_they_leave_a_score() -> None:

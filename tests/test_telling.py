@@ -42,7 +42,7 @@ def test_bands_are_in_markdown_and_csv_too(place: Place, service: Callable[..., 
         place.entrant(name, service(answer).url)
     assert place.run("run", "sums").exit_code == 0
     rows = [row.split("|")[1:4] for row in place.run("board", "sums", "--format", "markdown").stdout.splitlines()[2:]]
-    assert [cell.strip() for cell in rows[0]] == ["band", "rank", "entrant"]
+    assert [cell.strip() for cell in rows[0]] == ["rank", "band", "entrant"]
     assert [[cell.strip() for cell in row] for row in rows[2:4]] == [["1", "1", "good"], ["2", "2", "bad"]]
     header, *lines = place.run("board", "sums", "--format", "csv").stdout.splitlines()
     assert [line.split(",")[header.split(",").index("band")] for line in lines] == ["1", "2"]

@@ -34,6 +34,11 @@ if TYPE_CHECKING:
 @click.argument("references", nargs=-1, required=True, metavar="SUITE[@N]...", shell_complete=completion.references)
 @selection_options
 @click.option("--each-own", is_flag=True, help="Show each entrant on its own edition, without ranks.")
+@click.option("--baseline", metavar="NAME", help="Compare every other entrant with this one.")
+@click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
+@click.option(
+    "--these-questions", is_flag=True, help="Intervals about these very questions over new trials, not their kind."
+)
 @click.option(
     "--sort", "order", metavar="NAME", help="By entrant, score, passed, seconds, tokens, cost, a category; -NAME falls."
 )
@@ -43,6 +48,9 @@ def board(
     references: tuple[str, ...],
     selection: Selection,
     each_own: bool,
+    baseline: str | None,
+    shared: bool,
+    these_questions: bool,
     order: str | None,
     workspace: Path | None,
     form: str,
@@ -50,16 +58,20 @@ def board(
 ) -> None:
     """Show the leaderboard of SUITE, or one board over several suites with a score for each.
 
-    SUITE alone is its newest edition. Entrants that sat other editions are compared on the questions that
-    all of them sat.
+    SUITE alone is its newest edition. Ranked is who has a mark on every question that counts; who lacks some stands
+    below, and changes nobody's row. What at least half of the entrants lack counts for nobody.
     """
+    from dryquarry.showing.board_lines import board_notes
     from dryquarry.showing.boards import board_view
+    from dryquarry.standing.board_model import Target
     from dryquarry.standing.sorting import sorted_board
+    from dryquarry.workspace.standings import BoardWish
 
     opened = open_workspace(workspace)
-    result = opened.board(references, each_own=each_own, selection=selection)
+    wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline)
+    result = opened.board(references, each_own=each_own, selection=selection, wish=wish)
     show(board_view(sorted_board(result, order) if order else result), form, out)
-    hints([*result.notes, *opened.notices(references)])
+    hints([*board_notes(result), *opened.notices(references)])
 
 
 @examples(

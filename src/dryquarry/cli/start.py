@@ -43,6 +43,7 @@ def demo(directory: Path) -> None:
     Works offline: the models are simulated by the stand-in, over real HTTP on this machine. In a demo
     workspace that is already there and unchanged, only what is missing is done.
     """
+    from dryquarry.showing.board_lines import board_notes
     from dryquarry.showing.boards import board_view
     from dryquarry.showing.grids import grid_view
     from dryquarry.showing.pictures import draw_grid
@@ -60,7 +61,7 @@ def demo(directory: Path) -> None:
     for suite in suites:
         board = workspace.board([suite])
         show(board_view(board), "table", None)
-        hints(board.notes)
+        hints(board_notes(board))
         click.echo()
     grid = workspace.grid("lamp-logic")
     show(grid_view(grid), "table", None)

@@ -6,8 +6,9 @@ from dataclasses import asdict
 from typing import Any
 
 from dryquarry.showing import figures
+from dryquarry.showing.board_lines import CORRECTED, UNSURE, lines_below
 from dryquarry.showing.view import WHOLE, Cell, Column, Sheet, Table, View
-from dryquarry.standing.board import Board, BoardRow
+from dryquarry.standing.board_model import Board, BoardRow
 
 _FIELDS = (
     "rank",
@@ -29,11 +30,9 @@ _FIELDS = (
 )
 
 
-CORRECTED = "*"
-UNSURE = "°"
-
 # Only where a board has them.
-_SOMETIMES = ("edition", "second_tries", "corrected")
+_SOMETIMES = ("edition", "second_tries", "corrected", "unfinished", "repeats", "against_baseline")
+_MORE = ("rank_low", "rank_high", "p90_s", "seconds_per_pass", "cost_per_pass")
 
 
 def board_view(board: Board) -> View:
@@ -42,10 +41,11 @@ def board_view(board: Board) -> View:
 
 
 def _data(board: Board) -> dict[str, Any]:
-    fields = [*_FIELDS, *(name for name in _SOMETIMES if any(getattr(row, name) for row in board.rows))]
+    fields = [*_FIELDS, *_MORE, *(name for name in _SOMETIMES if any(getattr(row, name) for row in board.rows))]
     fields += ["form_kept"] if board.form_asked else []
     rows = [{name: asdict(row)[name] for name in fields} for row in board.rows]
-    return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows}
+    told = {"target": str(board.target), "left_out": list(board.left_out), "baseline": board.baseline}
+    return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows, **told}
 
 
 def _categories(board: Board) -> list[str]:
@@ -76,13 +76,16 @@ def _table(board: Board) -> Table:
     categories = _categories(board)
     own = any(row.edition for row in board.rows)
     second = any(row.second_tries for row in board.rows)
+    repeats = any(row.repeats for row in board.rows)
     columns = [
-        Column("edition" if own else "rank", right=True),
+        *([Column("edition")] if own else [Column("rank", right=True), Column("band", right=True, drop=7)]),
         Column("entrant"),
         Column("score", right=True),
         Column("95 % interval", right=True),
         Column("replies passed", least=WHOLE),
         *(Column(name, right=True, drop=100 - place, least=7, named=True) for place, name in enumerate(categories)),
+        *([Column(f"against {board.baseline}", right=True, drop=8)] if board.baseline else []),
+        *([Column("once / every trial", right=True, drop=7)] if repeats else []),
         *([Column("form kept", right=True, drop=6)] if board.form_asked else []),
         *([Column("second try", drop=5, least=WHOLE)] if second else []),
         Column("not answered", drop=4),
@@ -90,40 +93,21 @@ def _table(board: Board) -> Table:
         Column("tokens out", right=True, drop=1),
         Column("cost", right=True, drop=3),
     ]
-    rows = [_row(row, categories, second, board.form_asked) for row in board.rows]
-    gaps = [
+    rows = [_row(board, row, categories, second, repeats=repeats) for row in board.rows]
+    return Table(_title(board, own) + figures.chosen(board.selected), columns, rows, _gaps(board), lines_below(board))
+
+
+def _gaps(board: Board) -> list[int]:
+    """Return the rows after which a gap is left: between bands that follow each other, and before who is unfinished."""
+    bands = [row.band for row in board.rows if row.band is not None]
+    parted = bands == sorted(bands) and not board.sorted_by
+    return [
         place
         for place, (row, after) in enumerate(zip(board.rows, board.rows[1:], strict=False))
-        if (row.band, row.edition) != (after.band, after.edition) and not board.sorted_by
+        if (row.edition != after.edition and not board.sorted_by)
+        or (parted and row.band != after.band)
+        or (row.unfinished is None) is not (after.unfinished is None)
     ]
-    below = [f"Pilot, not scored: {pilot.question}, passed by {pilot.passed} of {pilot.sat}." for pilot in board.pilots]
-    corrected = sum(row.corrected for row in board.rows)
-    if corrected:
-        said = f"{CORRECTED} with marks set by a person, {corrected} in all"
-        reference = f"{board.suite}@{board.edition}" if board.edition else "SUITE"
-        below.append(f"{said}: 'dryquarry replies {reference} --corrected' lists them.")
-    below += [_unsure_line(board, row) for row in board.rows if row.unsure]
-    if second:
-        below.append("Second try: after a failed first one, how many passed; no score counts them.")
-    if own:
-        below.append("Each on its own edition: compare only rows of the same edition.")
-    elif board.sorted_by:
-        below.append(f"Sorted by {board.sorted_by.removeprefix('-')}; ranks are by score, and bands are not parted.")
-    elif gaps:
-        below.append("A gap parts bands: entrants that a paired test tells apart (5 %).")
-    elif len(board.rows) > 1:
-        below.append("One band: these questions do not tell the entrants apart (paired test, 5 %).")
-    grouped = "" if own or board.sorted_by else "band"
-    return Table(_title(board, own) + figures.chosen(board.selected), columns, rows, gaps, below, grouped)
-
-
-def _unsure_line(board: Board, row: BoardRow) -> str:
-    """Return what an entrant's unsure marks could change, in a sentence."""
-    assert row.unsure is not None
-    marks = "1 mark is unsure" if row.unsure.marks == 1 else f"{row.unsure.marks} marks are unsure"
-    reference = f"{board.suite}@{board.edition}" if board.edition else "SUITE"
-    between = f"the score lies between {figures.percent(row.unsure.low)} and {figures.percent(row.unsure.high)}"
-    return f"{UNSURE} {row.entrant}: {marks}; {between}: 'dryquarry replies {reference} -e {row.entrant} --unsure'."
 
 
 def _title(board: Board, own: bool) -> str:
@@ -131,25 +115,51 @@ def _title(board: Board, own: bool) -> str:
         return f"{board.suite}, each on its own edition"
     edition = f"@{board.edition}" if board.edition else ""
     if board.questions < board.of_questions:
-        shared = f"{board.questions} of {figures.plural(board.of_questions, 'question')}, those that all shown sat"
+        shared = f"{board.questions} of {figures.plural(board.of_questions, 'question')}"
         return f"{board.suite}{edition}: {shared}"
     return f"{board.suite}{edition}: {figures.plural(board.questions, 'question')}"
 
 
-def _row(row: BoardRow, categories: list[str], second: bool, form: bool) -> list[str | Cell]:
+def _place(row: BoardRow) -> list[str]:
+    """Return the ranks that an entrant may have, and its band."""
+    if row.edition:
+        return [row.edition]
+    if row.rank is None:
+        return ["–", "–"]
+    return [str(row.rank_low) if row.rank_low == row.rank_high else f"{row.rank_low}–{row.rank_high}", str(row.band)]
+
+
+def _row(board: Board, row: BoardRow, categories: list[str], second: bool, *, repeats: bool) -> list[str | Cell]:
     again = f"{row.second_tries.passed} of {row.second_tries.marked}" if row.second_tries else "–"
     unanswered = [f"{count} {name}" for name, count in sorted(row.outcomes.items()) if name != "answered"]
     return [
-        row.edition or ("–" if row.rank is None else str(row.rank)),
+        *_place(row),
         Cell(row.entrant, "bold" if row.rank == 1 else ""),
         Cell(figures.percent(row.score), "bold"),
         figures.interval(row.low, row.high),
         f"{row.passed} of {row.marked}" + (CORRECTED if row.corrected else "") + (UNSURE if row.unsure else ""),
         *(figures.percent(row.categories.get(name), 0) for name in categories),
-        *([figures.percent(row.form_kept, 0)] if form else []),
+        *([_against(board, row)] if board.baseline else []),
+        *([_repeats(row)] if repeats else []),
+        *([figures.percent(row.form_kept, 0)] if board.form_asked else []),
         *([again] if second else []),
         ", ".join(unanswered) or "–",
         figures.seconds(row.median_s),
         figures.count(row.output_tokens),
         figures.cost(row.cost),
     ]
+
+
+def _against(board: Board, row: BoardRow) -> str:
+    """Return how an entrant differs from the baseline."""
+    if row.against_baseline is None:
+        return "–"
+    found = row.against_baseline
+    return f"{figures.difference(found.difference)} ({figures.difference_interval(found.interval)})"
+
+
+def _repeats(row: BoardRow) -> str:
+    """Return the share of questions passed in at least one trial, and in every one."""
+    if row.repeats is None:
+        return "–"
+    return f"{figures.percent(row.repeats.once, 0)} / {figures.percent(row.repeats.every, 0)}"

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+from dryquarry.standing.intervals import Interval
+
 
 def percent(share: float | None, places: int = 1) -> str:
     """Return a share in [0, 1] as per cent; what is not all or nothing is never rounded to it."""
@@ -23,6 +25,17 @@ def interval(low: float | None, high: float | None) -> str:
     if low is None or high is None:
         return "–"
     return f"{low * 100:.0f}–{high * 100:.0f}"
+
+
+def difference(value: float) -> str:
+    """Return a difference of two shares in points of a hundred, with its sign."""
+    return f"{value * 100:+.1f}".replace("-", "−")
+
+
+def difference_interval(interval: Interval) -> str:
+    """Return the two ends of a difference's interval in points of a hundred."""
+    ends = [f"{end * 100:+.0f}".replace("-", "−") for end in (interval.low, interval.high) if end is not None]
+    return " to ".join(ends) or "–"
 
 
 def seconds(value: float | None) -> str:

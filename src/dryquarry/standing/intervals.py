@@ -1,41 +1,178 @@
-"""Confidence intervals for a mean score in [0, 1]."""
+"""Intervals for a mean score in [0, 1]: over questions of this kind, or over new trials of these very questions.
+
+SciPy is imported where it is used: it takes longer to import than most commands take.
+"""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
+LEVEL = 0.05
 NORMAL_975 = 1.959963984540054
+# So many imaginary questions, half of them passed, keep a variance that few questions show from being too small.
+IMAGINARY = 2.0
+
+Floats = NDArray[np.float64]
+Codes = NDArray[np.intp]
 
 
 @dataclass(frozen=True, slots=True)
 class Interval:
-    """The two ends of a 95 % confidence interval for a score."""
+    """The two ends of a 95 % interval; `low` and `high` are None where nothing can be said."""
 
-    low: float
-    high: float
+    low: float | None
+    high: float | None
 
 
-def effective_count(weights: Sequence[float]) -> float:
+NOTHING = Interval(None, None)
+
+
+def effective_count(weights: Floats) -> float:
     """Return the effective number of observations under unequal weights, (Σw)² / Σw² (Kish, 1965)."""
-    return sum(weights) ** 2 / sum(weight * weight for weight in weights)
+    return float(weights.sum() ** 2 / (weights**2).sum())
 
 
-def score_interval(mean: float, count: float) -> Interval:
-    """Return the 95 % interval of a mean of `count` scores in [0, 1], by Wilson's score method (1927).
+def student_quantile(freedom: float, share: float = 1 - LEVEL / 2) -> float:
+    """Return the quantile of Student's t, by default that of a two-sided test at 5 %."""
+    from scipy import special
 
-    Wilson's interval inverts the test that uses the variance p(1-p) of pass/fail scores. No score in [0, 1]
-    with mean p varies more than that, so with part marks the interval is on the safe side. `count` may be
-    an effective count and need not be whole. Raises ValueError unless count > 0 and 0 <= mean <= 1.
+    return float(special.stdtrit(freedom, share))
+
+
+def mid_p_interval(mean: float, count: float) -> Interval:
+    """Return the 95 % interval of a share of so many observations that inverts the mid-P binomial test.
+
+    Clopper & Pearson (1934) with half of the observed outcome's probability (Lancaster, 1961); `count` may be an
+    effective count and need not be whole (Korn & Graubard, 1998): the binomial tail is then the incomplete beta
+    function, and the outcome's probability its difference. Raises ValueError unless count > 0 and 0 <= mean <= 1.
     """
-    if count <= 0 or not -1e-12 <= mean <= 1 + 1e-12:
+    if not count > 0 or not -1e-9 <= mean <= 1 + 1e-9:
         raise ValueError(f"no interval for mean {mean} of {count} scores")
     mean = min(1.0, max(0.0, mean))
-    z_squared = NORMAL_975**2
-    centre = (mean + z_squared / (2 * count)) / (1 + z_squared / count)
-    spread = mean * (1 - mean) / count + z_squared / (4 * count * count)
-    half = NORMAL_975 * math.sqrt(spread) / (1 + z_squared / count)
-    low = 0.0 if mean == 0 else max(0.0, centre - half)
-    high = 1.0 if mean == 1 else min(1.0, centre + half)
-    return Interval(low, high)
+    passed = mean * count
+    low = 0.0 if passed < 1e-9 else _solved(lambda p: _above(passed, count, p) - LEVEL / 2, mean)
+    high = (
+        1.0
+        if count - passed < 1e-9
+        else 1.0 - _solved(lambda p: _above(count - passed, count, p) - LEVEL / 2, 1 - mean)
+    )
+    return Interval(min(low, mean), max(high, mean))
+
+
+def _above(passed: float, count: float, p: float) -> float:
+    """Return the mid-P probability of at least so many passes: P(X > x) + P(X = x) / 2."""
+    from scipy import special
+
+    def at_least(x: float) -> float:
+        if x <= 0:
+            return 1.0
+        return 0.0 if x > count else float(special.betainc(x, count - x + 1, p))
+
+    return (at_least(passed) + at_least(passed + 1)) / 2
+
+
+def _solved(rising, most: float) -> float:  # type: ignore[no-untyped-def]
+    """Return where a rising function crosses zero between 0 and about `most`."""
+    low, high = 0.0, min(1.0, most + 1e-9)
+    if rising(high) <= 0:
+        return high
+    for _ in range(60):
+        middle = (low + high) / 2
+        if rising(middle) > 0:
+            high = middle
+        else:
+            low = middle
+    return low
+
+
+def score_interval(scores: Floats, weights: Floats, families: Codes) -> Interval:
+    """Return the 95 % interval of an entrant's score on questions of this kind.
+
+    `scores` are one for each question, the mean over its trials, in [0, 1]; `families` number what the questions
+    belong to. The interval is `mid_p_interval` on an effective count: Kish's, over the ratio of the questions' own
+    variance to that of pass/fail (below 1 with part scores or trials), over the design effect of the families, and
+    smaller by the square of normal over Student quantile where a variance was estimated (Korn & Graubard, 1998;
+    Franco, Little, Louis & Slud, 2019).
+    """
+    count = len(scores)
+    if count == 0 or weights.sum() <= 0:
+        return NOTHING
+    used = weights > 0
+    scores, weights, families = scores[used], weights[used], families[used]
+    mean = float(np.average(scores, weights=weights))
+    ratio, estimated = variance_ratio(scores, weights)
+    effect, clusters = design_effect(scores, weights, families)
+    effective = effective_count(weights) / (ratio * effect)
+    grouped = clusters < len(scores) and scores.min() < scores.max()
+    if (estimated or grouped) and clusters > 1:
+        effective *= (NORMAL_975 / student_quantile(clusters - 1)) ** 2
+    return mid_p_interval(mean, max(effective, 1e-3))
+
+
+def variance_ratio(scores: Floats, weights: Floats) -> tuple[float, bool]:
+    """Return the scores' variance over that of pass/fail with the same mean, and whether it had to be estimated.
+
+    Both with two imaginary questions among them, one passed and one failed: for pass/fail the ratio is 1 exactly,
+    and few questions that happen to agree show none that is near 0.
+    """
+    if np.all((scores < 1e-9) | (scores > 1 - 1e-9)):
+        return 1.0, False
+    each = float(weights.mean()) * IMAGINARY / 2
+    values = np.concatenate([scores, [0.0, 1.0]])
+    weighting = np.concatenate([weights, [each, each]])
+    mean = float(np.average(values, weights=weighting))
+    variance = float(np.average((values - mean) ** 2, weights=weighting))
+    return variance / (mean * (1 - mean)), True
+
+
+def design_effect(scores: Floats, weights: Floats, families: Codes) -> tuple[float, int]:
+    """Return how much the families widen the variance of the mean, at least 1, and how many families there are.
+
+    The linearised variance between families (F / (F - 1) of the summed squares of their sums) over that of questions
+    by themselves; what is seen of it is drawn towards that of families that wholly agree as if by two families more.
+    """
+    _, members = np.unique(families, return_inverse=True)
+    clusters = int(members.max()) + 1
+    if clusters == len(scores):
+        return 1.0, clusters
+    sizes = np.bincount(members, weights=weights)
+    worst = float((sizes**2).sum() / (weights**2).sum())
+    centred = weights * (scores - np.average(scores, weights=weights))
+    alone = float((centred**2).sum()) * len(scores) / max(1, len(scores) - 1)
+    if alone < 1e-12 or clusters == 1:
+        return worst, clusters
+    together = float((np.bincount(members, weights=centred) ** 2).sum()) * clusters / (clusters - 1)
+    seen = together / alone
+    drawn = (clusters * seen + IMAGINARY * worst) / (clusters + IMAGINARY)
+    return max(1.0, drawn), clusters
+
+
+def trials_interval(scores: Floats, weights: Floats, within: Floats, trials: Floats) -> Interval:
+    """Return the 95 % interval of an entrant's score on these very questions over new trials.
+
+    `within` is the variance of each question's scores between its trials (unbiased; NaN with one trial), `trials`
+    how many it had. Two imaginary questions that vary as pass/fail do are among them. Where every question has one
+    trial their variance cannot be seen; that of pass/fail of one mean is at least as large (Hoeffding, 1956), so the
+    interval is rather too wide than too narrow.
+    """
+    used = weights > 0
+    scores, weights, within, trials = scores[used], weights[used], within[used], trials[used]
+    if not len(scores):
+        return NOTHING
+    mean = float(np.average(scores, weights=weights))
+    squares = weights**2
+    replies = float(weights.sum()) ** 2 / float((squares / trials).sum())
+    seen = ~np.isnan(within)
+    varying = int((within[seen] > 1e-12).sum())
+    alike = (mean * len(scores) + 1) / (len(scores) + 2)
+    if not varying:
+        return mid_p_interval(mean, replies)
+    own = float((squares[seen] * within[seen]).sum() / squares[seen].sum())
+    # Only questions whose trials differ tell how much they vary; few of them leave most to be feared.
+    ratio = (varying * min(1.0, own / (alike * (1 - alike))) + IMAGINARY) / (varying + IMAGINARY)
+    freedom = varying * float((trials[seen] - 1).mean())
+    shorter = (NORMAL_975 / student_quantile(max(1.0, freedom))) ** 2
+    return mid_p_interval(mean, max(replies, replies / ratio * shorter))

@@ -44,15 +44,19 @@ class Result:
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A question as the standings see it: its id, its weight, and the group its score is also shown in.
+    """A question as the standings see it: its id, its weight, the groups that it belongs to.
 
-    A `pilot` question is shown apart and counts for nothing.
+    Scores are also shown by `category`; questions of one `family` are variants of each other, and count as one where
+    it is said how sure a number is. A `pilot` question is shown apart and counts for nothing.
     """
 
     question: str
     weight: float = 1.0
     category: str | None = None
     pilot: bool = False
+    family: str | None = None
+    tags: tuple[str, ...] = ()
+    level: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

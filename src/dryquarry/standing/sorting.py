@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any, TypeVar
 
 from dryquarry.errors import UsageFault, closest
-from dryquarry.standing.board import Board, BoardRow
+from dryquarry.standing.board_model import Board, BoardRow
 from dryquarry.standing.grid import Grid, GridRow
 
 Row = TypeVar("Row")

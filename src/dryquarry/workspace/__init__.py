@@ -9,7 +9,7 @@ from pathlib import Path
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
-from dryquarry.standing.board import Board
+from dryquarry.standing.board_model import Board
 from dryquarry.standing.grid import Grid
 from dryquarry.workspace import running, standings
 from dryquarry.workspace.around_runs import endpoints
@@ -23,7 +23,7 @@ from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.selection import Selection
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.standings import BoardWish, ReplyView
 from dryquarry.workspace.suites import Suites
 
 
@@ -140,8 +140,9 @@ class Workspace:
         *,
         each_own: bool = False,
         selection: Selection | None = None,
+        wish: BoardWish = BoardWish(),  # noqa: B008 (it cannot be changed)
     ) -> Board:
-        """Return the board of a suite, or the combined board of several, of what is selected.
+        """Return the board of a suite, or the combined board of several, of what is selected, as wished.
 
         With `each_own` every entrant stands on the newest edition that it sat whole, without a rank.
         """
@@ -154,12 +155,15 @@ class Workspace:
         if len({suite.name for suite in suites}) < len(suites):
             raise UsageFault("a board over several suites takes each suite once; name each with one edition")
         people = self._shown(selection)
+        if wish.baseline is not None and wish.baseline not in {one.name for one in people}:
+            known = [one.name for one in people]
+            raise UsageFault(f"the baseline '{wish.baseline}' is not on the board{closest(wish.baseline, known)}")
         with ledger_for_reading(self.folder) as ledger:
             if each_own:
                 files = self.folder.files(suites[0].name)
                 editions = [files.edition(number) for number in reversed(files.edition_numbers())]
                 return standings.each_own_board(ledger, editions or suites, people)
-            board = standings.board_of(ledger, suites, people, selection.trials)
+            board = standings.board_of(ledger, suites, people, selection.trials, wish)
         return replace(board, selected=selection.said())
 
     def grid(self, reference: str, names: Sequence[str] = (), *, selection: Selection | None = None) -> Grid:

@@ -15,7 +15,8 @@ from dryquarry.ledger.queries import sitter_id_of, slots_of, stored_replies, voi
 from dryquarry.ledger.records import NewMark, StoredReply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark
-from dryquarry.standing.board import BoardRow, build_board
+from dryquarry.standing.board import build_board
+from dryquarry.standing.board_model import BoardRow
 from dryquarry.standing.results import EntrantResults, Result
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.portions import MarkChange, Portion, Work, portions

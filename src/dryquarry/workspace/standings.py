@@ -21,7 +21,8 @@ from dryquarry.ledger.records import FullReply, HeldReply
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.standing.board import Board, build_board, pilot_counts
+from dryquarry.standing.board import build_board, pilot_counts
+from dryquarry.standing.board_model import Board, Target
 from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.results import EntrantResults, Item, Result
 from dryquarry.suites.question import Question, State, Suite
@@ -48,16 +49,32 @@ class ReplyView:
 class _Collected:
     entrants: list[EntrantResults]
     notes: list[str]
+    void: list[str]
 
 
-def board_of(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Board:
+@dataclass(frozen=True, slots=True)
+class BoardWish:
+    """How a board is to be made: what its intervals are about, on which questions, and whom to compare all with."""
+
+    target: Target = Target.KIND
+    shared: bool = False
+    baseline: str | None = None
+
+
+def board_of(
+    ledger: Ledger,
+    suites: Sequence[Suite],
+    entrants: Sequence[Entrant],
+    trials: Sequence[int] = (),
+    wish: BoardWish = BoardWish(),
+) -> Board:
     """Return the board of one suite, or the combined board of several with a score for each; `trials` only these."""
     if len(suites) > 1:
-        return _combined(ledger, suites, entrants, trials)
+        return _combined(ledger, suites, entrants, trials, wish)
     suite = suites[0]
     collected = _collect(ledger, suite, entrants, trials)
     shown = [*collected.entrants, *_sat_other_editions(ledger, suite, entrants, collected)]
-    board = build_board(suite.name, suite.edition, items_of(suite), shown)
+    board = _built(suite.name, suite.edition, items_of(suite), shown, collected.void, wish)
     pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
     return replace(
         board,
@@ -81,8 +98,11 @@ def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence
             continue
         whole = [one for one in sat if one[0] == len(one[1].scored())]
         _, suite, collected = whole[0] if whole else max(sat, key=lambda one: one[0] / len(one[1].scored()))
-        board = build_board(suite.name, suite.edition, items_of(suite), collected.entrants)
-        rows += [replace(row, edition=suite.edition, rank=None, band=None) for row in board.rows]
+        board = build_board(suite.name, suite.edition, items_of(suite), collected.entrants, void=collected.void)
+        rows += [
+            replace(row, edition=suite.edition, rank=None, band=None, rank_low=None, rank_high=None)
+            for row in board.rows
+        ]
     order = {suite.edition: place for place, suite in enumerate(editions)}
     rows.sort(key=lambda row: (order[row.edition or ""], -(row.score or 0.0), row.entrant))
     notes = ("each on its own edition: rows on different editions are about different questions",)
@@ -136,7 +156,15 @@ def questions_apart(views: Sequence[ReplyView]) -> frozenset[str]:
 def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False) -> list[Item]:
     """Return the suite's scored questions (and its pilots); with `category` given all stand in that one."""
     return [
-        Item(question.id, question.weight, category or question.category, question.state is State.PILOT)
+        Item(
+            question.id,
+            question.weight,
+            category or question.category,
+            question.state is State.PILOT,
+            question.family,
+            question.tags,
+            question.level,
+        )
         for question in suite.asked()
         if pilots or question.state is not State.PILOT
     ]
@@ -183,7 +211,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: 
                 f"not shown: {earlier.replies} replies of {earlier.entrant} under other settings "
                 f"than today's (entrant digest {earlier.digest[:8]})"
             )
-    return _Collected(collected, notes)
+    return _Collected(collected, notes, [questions[place].id for place in void])
 
 
 def _two_askings(
@@ -210,17 +238,36 @@ def _sat_other_editions(
     return [EntrantResults(one.name, one.title, ()) for one in entrants if one.digest in sat and one.name not in have]
 
 
-def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant], trials: Sequence[int]) -> Board:
+def _built(
+    suite: str,
+    edition: str | None,
+    items: Sequence[Item],
+    entrants: Sequence[EntrantResults],
+    void: Sequence[str],
+    wish: BoardWish,
+) -> Board:
+    return build_board(
+        suite, edition, items, entrants, void=void, shared=wish.shared, target=wish.target, baseline=wish.baseline
+    )
+
+
+def _combined(
+    ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entrant], trials: Sequence[int], wish: BoardWish
+) -> Board:
     """Rank the entrants that sat every one of the suites; the others are named in a note."""
     items: list[Item] = []
     results: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
     second: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
     sat: dict[str, int] = dict.fromkeys(results, 0)
     notes: list[str] = []
+    void: list[str] = []
     for suite in suites:
         collected = _collect(ledger, suite, entrants, trials)
         notes += collected.notes
-        items += [replace(item, question=f"{suite.name}/{item.question}") for item in items_of(suite, suite.name)]
+        void += [f"{suite.name}/{question}" for question in collected.void]
+        for item in items_of(suite, suite.name):
+            family = f"{suite.name}/{item.family}" if item.family else None
+            items.append(replace(item, question=f"{suite.name}/{item.question}", family=family))
         for one in collected.entrants:
             sat[one.entrant] += 1
             for found, into in ((one.results, results), (one.second, second)):
@@ -232,7 +279,7 @@ def _combined(ledger: Ledger, suites: Sequence[Suite], entrants: Sequence[Entran
     everyone = [
         EntrantResults(one.name, one.title, tuple(results[one.name]), tuple(second[one.name])) for one in complete
     ]
-    board = build_board(" + ".join(suite.name for suite in suites), None, items, everyone)
+    board = _built(" + ".join(suite.name for suite in suites), None, items, everyone, void, wish)
     return replace(board, notes=(*notes, *board.notes))
 
 

@@ -1,0 +1,56 @@
+"""Results as columns: entrants down, questions across."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dryquarry.standing.intervals import Codes, Floats
+from dryquarry.standing.results import EntrantResults, Item
+
+
+@dataclass(frozen=True, slots=True)
+class Columns:
+    """Scores of shape (entrants, questions), NaN where missing, the mean over the trials that count.
+
+    `within` is the variance between a question's trials (unbiased; NaN with fewer than two), `trials` how many count.
+    `weights` and `families` are of shape (questions,); a question without a family is one by itself.
+    """
+
+    entrants: tuple[str, ...]
+    scores: Floats
+    within: Floats
+    trials: Floats
+    weights: Floats
+    families: Codes
+
+
+def columns_of(items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Columns:
+    """Return the entrants' results on these items as columns."""
+    places = {item.question: place for place, item in enumerate(items)}
+    shape = (len(entrants), len(items))
+    counts, sums, squares = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    for number, one in enumerate(entrants):
+        counted = [(places[r.question], r.score) for r in one.results if r.counts and r.question in places]
+        if counted:
+            at, scores = (
+                np.array([place for place, _ in counted]),
+                np.array([score for _, score in counted], dtype=float),
+            )
+            np.add.at(counts[number], at, 1.0)
+            np.add.at(sums[number], at, scores)
+            np.add.at(squares[number], at, scores**2)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        scores = np.where(counts > 0, sums / counts, np.nan)
+        within = np.where(counts > 1, np.maximum(0.0, squares - counts * scores**2) / (counts - 1), np.nan)
+    weights = np.array([item.weight for item in items], dtype=float)
+    return Columns(tuple(one.entrant for one in entrants), scores, within, counts, weights, family_codes(items))
+
+
+def family_codes(items: Sequence[Item]) -> Codes:
+    """Return a number for each item's family; an item without one is a family by itself."""
+    names = [item.family or f"\0{place}" for place, item in enumerate(items)]
+    codes = {name: code for code, name in enumerate(dict.fromkeys(names))}
+    return np.array([codes[name] for name in names], dtype=np.intp)
