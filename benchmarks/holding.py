@@ -60,7 +60,7 @@ def main() -> None:
         jsonl_workspace(root, "http://127.0.0.1:9/v1", QUESTIONS, entrants=ENTRANTS)
         plan = [*PROGRAM, "run", "sums", "-e", "knot0", "--plan", "--workspace", folder, "--format", "json"]
         empty = seconds(lambda: subprocess.run(plan, check=True, stdout=subprocess.DEVNULL))
-        shutil.rmtree(root / ".dryquarry")
+        shutil.rmtree(root / ".dryquarry", ignore_errors=True)
         fill(Workspace.open(root))
         took = seconds(lambda: subprocess.run(plan, check=True, stdout=subprocess.PIPE))
         said = subprocess.run(plan, check=True, capture_output=True, text=True).stdout

@@ -29,6 +29,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "collect": ("by_hand", "collect", "Read the replies of a sheet in, and mark them."),
     "board": ("standing", "board", "Show the leaderboard of a suite, or of several together."),
     "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
+    "versus": ("versus", "versus", "Compare two entrants on the questions that both have; gates for scripts."),
     "replies": ("standing", "replies", "Read the replies behind the numbers."),
     "ledger": ("ledger", "ledger", "Show what the ledger holds, and verify it."),
     "completion": ("shell", "completion", "Print the script with which a shell completes names of the workspace."),

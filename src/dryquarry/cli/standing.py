@@ -19,6 +19,7 @@ from dryquarry.cli.options import (
     show,
     workspace_option,
 )
+from dryquarry.cli.versus import hold
 from dryquarry.errors import UsageFault
 
 if TYPE_CHECKING:
@@ -35,6 +36,8 @@ if TYPE_CHECKING:
 @selection_options
 @click.option("--each-own", is_flag=True, help="Show each entrant on its own edition, without ranks.")
 @click.option("--baseline", metavar="NAME", help="Compare every other entrant with this one.")
+@click.option("--gate", "gates", multiple=True, metavar="TEXT",
+              help='Exit with 1 unless it holds: "NAME >= 0.8", or "NAME low >= 0.8" of the interval.')  # fmt: skip
 @click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
 @click.option(
     "--these-questions", is_flag=True, help="Intervals about these very questions over new trials, not their kind."
@@ -49,6 +52,7 @@ def board(
     selection: Selection,
     each_own: bool,
     baseline: str | None,
+    gates: tuple[str, ...],
     shared: bool,
     these_questions: bool,
     order: str | None,
@@ -64,14 +68,17 @@ def board(
     from dryquarry.showing.board_lines import board_notes
     from dryquarry.showing.boards import board_view
     from dryquarry.standing.board_model import Target
+    from dryquarry.standing.gates import gate_board
     from dryquarry.standing.sorting import sorted_board
     from dryquarry.workspace.standings import BoardWish
 
     opened = open_workspace(workspace)
     wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline)
     result = opened.board(references, each_own=each_own, selection=selection, wish=wish)
-    show(board_view(sorted_board(result, order) if order else result), form, out)
+    results = [gate_board(gate, result) for gate in gates]
+    show(board_view(sorted_board(result, order) if order else result, results), form, out)
     hints([*board_notes(result), *opened.notices(references)])
+    hold(opened, results, [list(references), [[row.entrant, row.score, row.marked] for row in result.rows]])
 
 
 @examples(

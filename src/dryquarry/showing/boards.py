@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import asdict, replace
 from typing import Any
 
 from dryquarry.showing import figures
 from dryquarry.showing.board_lines import CORRECTED, UNSURE, lines_below
+from dryquarry.showing.versus import gate_line
 from dryquarry.showing.view import WHOLE, Cell, Column, Sheet, Table, View
 from dryquarry.standing.board_model import Board, BoardRow
+from dryquarry.standing.gates import GateResult
 
 _FIELDS = (
     "rank",
@@ -35,9 +38,11 @@ _SOMETIMES = ("edition", "second_tries", "corrected", "unfinished", "repeats", "
 _MORE = ("rank_low", "rank_high", "p90_s", "seconds_per_pass", "cost_per_pass")
 
 
-def board_view(board: Board) -> View:
-    """Return the board as table, JSON (the documented shape) and sheet."""
-    return View(data=_data(board), sheet=_sheet(board), table=_table(board))
+def board_view(board: Board, gates: Sequence[GateResult] = ()) -> View:
+    """Return the board as table, JSON (the documented shape) and sheet, with the gates asked of it."""
+    data = _data(board) | ({"gates": [asdict(gate) for gate in gates]} if gates else {})
+    table = _table(board)
+    return View(data, _sheet(board), replace(table, below=[*table.below, *map(gate_line, gates)]))
 
 
 def _data(board: Board) -> dict[str, Any]:

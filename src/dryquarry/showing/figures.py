@@ -32,6 +32,16 @@ def difference(value: float) -> str:
     return f"{value * 100:+.1f}".replace("-", "−")
 
 
+def points(value: float | None) -> str:
+    """Return a difference of two shares as points of a hundred, without sign."""
+    return "–" if value is None else f"{value * 100:.3g} points"
+
+
+def p_value(value: float) -> str:
+    """Return a p-value with as many places as matter."""
+    return "< 0.001" if value < 0.001 else f"{value:.3f}" if value < 0.1 else f"{value:.2f}"
+
+
 def difference_interval(interval: Interval) -> str:
     """Return the two ends of a difference's interval in points of a hundred."""
     ends = [f"{end * 100:+.0f}".replace("-", "−") for end in (interval.low, interval.high) if end is not None]

@@ -11,10 +11,12 @@ from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board_model import Board
 from dryquarry.standing.grid import Grid
+from dryquarry.standing.versus import Versus
 from dryquarry.workspace import running, standings
 from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.gate_tries import data_digest, note_try
 from dryquarry.workspace.mark_book import MarkBook
 from dryquarry.workspace.marking import judge_for, needs_judge
 from dryquarry.workspace.notices import notices_of
@@ -165,6 +167,24 @@ class Workspace:
                 return standings.each_own_board(ledger, editions or suites, people)
             board = standings.board_of(ledger, suites, people, selection.trials, wish)
         return replace(board, selected=selection.said())
+
+    def versus(
+        self, names: tuple[str, str], reference: str, *, selection: Selection | None = None, margin: float | None = None
+    ) -> Versus:
+        """Return two entrants compared on the questions of a suite that both have, of what is selected.
+
+        With a `margin` (a share) it is also said whether they differ by less.
+        """
+        selection = selection or Selection()
+        suite = selection.suite(self.folder.suite(reference))
+        first, second = _named(names, self.entrants().entrants)
+        with ledger_for_reading(self.folder) as ledger:
+            found = standings.versus_of(ledger, suite, first, second, selection.trials, margin)
+        return replace(found, selected=selection.said())
+
+    def gate_tries(self, gate: str, parts: Sequence[object]) -> int:
+        """Note that a gate was tried on these data, and return the how manieth time that is."""
+        return note_try(self.folder.ledger_path.parent, gate, data_digest(parts))
 
     def grid(self, reference: str, names: Sequence[str] = (), *, selection: Selection | None = None) -> Grid:
         """Return the grid of a suite, of what is selected."""

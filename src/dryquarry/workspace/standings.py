@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
+from dryquarry.errors import UsageFault
 from dryquarry.ledger.queries import (
     asked_anew_since,
     digests_that_sat,
@@ -25,6 +26,7 @@ from dryquarry.standing.board import build_board, pilot_counts
 from dryquarry.standing.board_model import Board, Target
 from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, State, Suite
 
 
@@ -113,6 +115,24 @@ def _sat(suite: Suite, collected: _Collected) -> int:
     """Return how many of a suite's scored questions its one collected entrant sat."""
     asked = {result.question for result in collected.entrants[0].results}
     return sum(question.id in asked for question in suite.scored())
+
+
+def versus_of(
+    ledger: Ledger,
+    suite: Suite,
+    first: Entrant,
+    second: Entrant,
+    trials: Sequence[int] = (),
+    margin: float | None = None,
+) -> Versus:
+    """Return two entrants compared on a suite; raises UsageFault where one has no reply or they share no question."""
+    collected = _collect(ledger, suite, [first, second], trials)
+    by_name = {one.entrant: one for one in collected.entrants}
+    for entrant in (first, second):
+        if entrant.name not in by_name:
+            raise UsageFault(f"{entrant.name} has no reply to {suite.reference}: 'dryquarry run' asks for them")
+    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
+    return versus(suite.name, suite.edition, items, by_name[first.name], by_name[second.name], margin)
 
 
 def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Grid:
