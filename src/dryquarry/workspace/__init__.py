@@ -11,6 +11,7 @@ from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board_model import Board
 from dryquarry.standing.grid import Grid
+from dryquarry.standing.items import ItemTable
 from dryquarry.standing.versus import Versus
 from dryquarry.workspace import running, standings
 from dryquarry.workspace.around_runs import endpoints
@@ -181,6 +182,14 @@ class Workspace:
         with ledger_for_reading(self.folder) as ledger:
             found = standings.versus_of(ledger, suite, first, second, selection.trials, margin)
         return replace(found, selected=selection.said())
+
+    def items(self, reference: str, *, selection: Selection | None = None) -> ItemTable:
+        """Return what each question of a suite is worth, over the selected entrants."""
+        selection = selection or Selection()
+        suite = selection.suite(self.folder.suite(reference))
+        with ledger_for_reading(self.folder) as ledger:
+            table = standings.items_table_of(ledger, suite, self._shown(selection), selection.trials)
+        return replace(table, selected=selection.said())
 
     def gate_tries(self, gate: str, parts: Sequence[object]) -> int:
         """Note that a gate was tried on these data, and return the how manieth time that is."""

@@ -25,6 +25,7 @@ from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board import build_board, pilot_counts
 from dryquarry.standing.board_model import Board, Target
 from dryquarry.standing.grid import Grid, build_grid
+from dryquarry.standing.items import ItemTable, item_table
 from dryquarry.standing.results import EntrantResults, Item, Result
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, State, Suite
@@ -133,6 +134,13 @@ def versus_of(
             raise UsageFault(f"{entrant.name} has no reply to {suite.reference}: 'dryquarry run' asks for them")
     items = [item for item in items_of(suite) if item.question not in set(collected.void)]
     return versus(suite.name, suite.edition, items, by_name[first.name], by_name[second.name], margin)
+
+
+def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> ItemTable:
+    """Return what each question of a suite is worth."""
+    collected = _collect(ledger, suite, entrants, trials)
+    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
+    return item_table(suite.name, suite.edition, items, collected.entrants)
 
 
 def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Grid:

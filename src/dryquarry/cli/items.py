@@ -1,0 +1,67 @@
+"""items: what each question is worth."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from dryquarry.cli.options import (
+    examples,
+    format_options,
+    hint,
+    hints,
+    open_workspace,
+    reference_argument,
+    selection_options,
+    show,
+    workspace_option,
+)
+from dryquarry.errors import UsageFault
+
+if TYPE_CHECKING:
+    from dryquarry.workspace.selection import Selection
+
+
+@examples(
+    "dryquarry items tide-sums",
+    "dryquarry items lamp-logic --retire-saturated --plan",
+)
+@click.command()
+@reference_argument
+@selection_options
+@click.option("--retire-saturated", is_flag=True, help="Retire the questions that all entrants pass, in the files.")
+@click.option("--plan", is_flag=True, help="With --retire-saturated: only list them; write nothing.")
+@workspace_option
+@format_options()
+def items(
+    reference: str,
+    selection: Selection,
+    retire_saturated: bool,
+    plan: bool,
+    workspace: Path | None,
+    form: str,
+    out: Path | None,
+) -> None:
+    """Show what each question of SUITE is worth: how hard it is, what it tells apart, whether its key may be wrong."""
+    from dryquarry.showing.items import items_view
+    from dryquarry.standing.items import Worth
+
+    if plan and not retire_saturated:
+        raise UsageFault("--plan goes with --retire-saturated; 'items' alone writes nothing")
+    opened = open_workspace(workspace)
+    table = opened.items(reference, selection=selection)
+    show(items_view(table), form, out)
+    hints(opened.notices([reference]))
+    if not retire_saturated:
+        return
+    saturated = [row.question for row in table.rows if row.worth is Worth.SATURATED]
+    if not saturated:
+        hint("no question is saturated; nothing to retire")
+    elif plan:
+        hint(f"would retire {', '.join(saturated)}")
+    else:
+        because = f"saturated: all {table.entrants} entrants pass it"
+        paths = opened.suites.retire(table.suite, saturated, because)
+        hint(f"retired {', '.join(saturated)} in {', '.join(paths)}")
