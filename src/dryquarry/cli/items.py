@@ -26,11 +26,13 @@ if TYPE_CHECKING:
 
 @examples(
     "dryquarry items tide-sums",
+    "dryquarry items lamp-logic --families",
     "dryquarry items lamp-logic --retire-saturated --plan",
 )
 @click.command()
 @reference_argument
 @selection_options
+@click.option("--families", is_flag=True, help="Originals against their twists instead: who probably recites.")
 @click.option("--retire-saturated", is_flag=True, help="Retire the questions that all entrants pass, in the files.")
 @click.option("--plan", is_flag=True, help="With --retire-saturated: only list them; write nothing.")
 @workspace_option
@@ -38,6 +40,7 @@ if TYPE_CHECKING:
 def items(
     reference: str,
     selection: Selection,
+    families: bool,
     retire_saturated: bool,
     plan: bool,
     workspace: Path | None,
@@ -51,6 +54,14 @@ def items(
     if plan and not retire_saturated:
         raise UsageFault("--plan goes with --retire-saturated; 'items' alone writes nothing")
     opened = open_workspace(workspace)
+    if families:
+        from dryquarry.showing.families import families_view
+
+        if retire_saturated:
+            raise UsageFault("--families shows entrants; leave --retire-saturated out")
+        show(families_view(opened.families(reference, selection=selection)), form, out)
+        hints(opened.notices([reference]))
+        return
     table = opened.items(reference, selection=selection)
     show(items_view(table), form, out)
     hints(opened.notices([reference]))

@@ -23,12 +23,15 @@ from dryquarry.cli.versus import hold
 from dryquarry.errors import UsageFault
 
 if TYPE_CHECKING:
+    from dryquarry.workspace import Workspace
     from dryquarry.workspace.selection import Selection
 
 
 @examples(
     "dryquarry board tide-sums",
     "dryquarry board lamp-logic --category order --sort cost",
+    "dryquarry board tide-sums --baseline godwit",
+    "dryquarry board tide-sums --failures",
     "dryquarry board tide-sums lamp-logic --where reasoning=true --out board.md",
 )
 @click.command()
@@ -38,6 +41,7 @@ if TYPE_CHECKING:
 @click.option("--baseline", metavar="NAME", help="Compare every other entrant with this one.")
 @click.option("--gate", "gates", multiple=True, metavar="TEXT",
               help='Exit with 1 unless it holds: "NAME >= 0.8", or "NAME low >= 0.8" of the interval.')  # fmt: skip
+@click.option("--failures", is_flag=True, help="Show what failing goes with instead, with how to list those replies.")
 @click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
 @click.option(
     "--these-questions", is_flag=True, help="Intervals about these very questions over new trials, not their kind."
@@ -53,6 +57,7 @@ def board(
     each_own: bool,
     baseline: str | None,
     gates: tuple[str, ...],
+    failures: bool,
     shared: bool,
     these_questions: bool,
     order: str | None,
@@ -73,12 +78,26 @@ def board(
     from dryquarry.workspace.standings import BoardWish
 
     opened = open_workspace(workspace)
+    if failures:
+        _show_failures(opened, references, selection, form, out)
+        return
     wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline)
     result = opened.board(references, each_own=each_own, selection=selection, wish=wish)
     results = [gate_board(gate, result) for gate in gates]
     show(board_view(sorted_board(result, order) if order else result, results), form, out)
     hints([*board_notes(result), *opened.notices(references)])
     hold(opened, results, [list(references), [[row.entrant, row.score, row.marked] for row in result.rows]])
+
+
+def _show_failures(
+    opened: Workspace, references: tuple[str, ...], selection: Selection, form: str, out: Path | None
+) -> None:
+    from dryquarry.showing.failures import failures_view
+
+    if len(references) != 1:
+        raise UsageFault("--failures is about one suite at a time")
+    show(failures_view(opened.failures(references[0], selection=selection)), form, out)
+    hints(opened.notices(references))
 
 
 @examples(

@@ -47,7 +47,8 @@ class Item:
     """A question as the standings see it: its id, its weight, the groups that it belongs to.
 
     Scores are also shown by `category`; questions of one `family` are variants of each other, and count as one where
-    it is said how sure a number is. A `pilot` question is shown apart and counts for nothing.
+    it is said how sure a number is; one with a `twist` changes the original of its family in that way. `words` is how
+    long its text is. A `pilot` question is shown apart and counts for nothing.
     """
 
     question: str
@@ -57,6 +58,9 @@ class Item:
     family: str | None = None
     tags: tuple[str, ...] = ()
     level: str | None = None
+    twist: str | None = None
+    scheme: str | None = None
+    words: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ COLUMN_NAMES: Mapping[str, tuple[str, ...]] = {
     "category": ("category", "topic", "subject", "area"),
     "tags": ("tags", "labels"),
     "family": ("family", "group"),
+    "twist": ("twist",),
     "level": ("level", "difficulty"),
     "weight": ("weight", "points"),
     "why": ("why", "explanation", "rationale"),

@@ -27,6 +27,7 @@ def question_record(question: Question) -> dict[str, Any]:
         "category": question.category,
         "tags": list(question.tags),
         "family": question.family,
+        "twist": question.twist,
         "level": question.level,
         "weight": question.weight if question.weight != 1 else None,
         "why": question.why,

@@ -10,6 +10,8 @@ from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board_model import Board
+from dryquarry.standing.failures import FailureTable
+from dryquarry.standing.families import FamilyTable
 from dryquarry.standing.grid import Grid
 from dryquarry.standing.items import ItemTable
 from dryquarry.standing.versus import Versus
@@ -190,6 +192,22 @@ class Workspace:
         with ledger_for_reading(self.folder) as ledger:
             table = standings.items_table_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said())
+
+    def families(self, reference: str, *, selection: Selection | None = None) -> FamilyTable:
+        """Return how the originals of a suite's families came out, and how their twists."""
+        selection = selection or Selection()
+        suite = selection.suite(self.folder.suite(reference))
+        with ledger_for_reading(self.folder) as ledger:
+            table = standings.families_of(ledger, suite, self._shown(selection), selection.trials)
+        return replace(table, selected=selection.said())
+
+    def failures(self, reference: str, *, selection: Selection | None = None) -> FailureTable:
+        """Return what failing goes with in a suite, over the selected entrants."""
+        selection = selection or Selection()
+        suite = selection.suite(self.folder.suite(reference))
+        with ledger_for_reading(self.folder) as ledger:
+            table = standings.failures_of(ledger, suite, self._shown(selection), selection.trials)
+        return replace(table, selected=selection.said(), entrants=selection.entrants)
 
     def gate_tries(self, gate: str, parts: Sequence[object]) -> int:
         """Note that a gate was tried on these data, and return the how manieth time that is."""

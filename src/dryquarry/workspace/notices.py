@@ -21,7 +21,7 @@ _SAID = {
 }
 _KEYS = frozenset({ChangeKind.KEY, ChangeKind.SCHEME})
 # Notes that neither reach a model nor change a score.
-_FREE_NOTES = frozenset({"why", "source", "tags", "level", "proofs"})
+_FREE_NOTES = frozenset({"why", "source", "tags", "level", "twist", "proofs"})
 
 
 def notices_of(folder: Folder, reference: str) -> list[str]:

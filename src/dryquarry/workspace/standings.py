@@ -24,6 +24,8 @@ from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board import build_board, pilot_counts
 from dryquarry.standing.board_model import Board, Target
+from dryquarry.standing.failures import FailureTable, failure_table
+from dryquarry.standing.families import FamilyTable, family_table
 from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.items import ItemTable, item_table
 from dryquarry.standing.results import EntrantResults, Item, Result
@@ -143,6 +145,20 @@ def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], tr
     return item_table(suite.name, suite.edition, items, collected.entrants)
 
 
+def families_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> FamilyTable:
+    """Return how the originals of a suite's families came out, and how their twists."""
+    collected = _collect(ledger, suite, entrants, trials)
+    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
+    return family_table(suite.name, suite.edition, items, collected.entrants)
+
+
+def failures_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> FailureTable:
+    """Return what failing goes with in a suite."""
+    collected = _collect(ledger, suite, entrants, trials)
+    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
+    return failure_table(suite.name, suite.edition, items, collected.entrants)
+
+
 def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Grid:
     """Return the grid of a suite; with `trials` of these only."""
     collected = _collect(ledger, suite, entrants, trials)
@@ -192,6 +208,9 @@ def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False)
             question.family,
             question.tags,
             question.level,
+            question.twist,
+            question.marking.scheme,
+            sum(len(text.split()) for text in question.texts),
         )
         for question in suite.asked()
         if pilots or question.state is not State.PILOT
