@@ -64,7 +64,7 @@ def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: i
     """Return which of an entrant's replies to the questions are there, up to so many trials, and how they ended."""
     replies = schema.replies
     with ledger.connected() as connection:
-        _fill_wanted(connection, slots)
+        fill_wanted(connection, slots)
         query = (
             sa.select(_wanted.c.position, replies.c.trial, replies.c.outcome, replies.c.received_at)
             .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
@@ -148,7 +148,7 @@ def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, sec
     earlier: dict[tuple[int, int], Mark] = {}
     if not second:
         with ledger.connected() as connection:
-            _fill_wanted(connection, slots)
+            fill_wanted(connection, slots)
             another = sa.or_(_wanted.c.marking_id.is_(None), marks.c.marking_id != _wanted.c.marking_id)
             other = sa.and_(marks.c.reply_id == replies.c.id, marks.c.current, another)
             query = (
@@ -256,7 +256,7 @@ def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str
     """Return who has replies to these questions under settings (digests) other than the present ones."""
     replies, sittings, sitters = schema.replies, schema.sittings, schema.sitters
     with ledger.connected() as connection:
-        _fill_wanted(connection, slots)
+        fill_wanted(connection, slots)
         query = (
             sa.select(
                 sittings.c.entrant,
@@ -321,7 +321,7 @@ def _joined(
     """
     replies, marks = schema.replies, schema.marks
     with ledger.connected() as connection:
-        _fill_wanted(connection, slots)
+        fill_wanted(connection, slots)
         query = sa.select(_wanted.c.position, *columns)
         if second:
             first, first_mark = replies.alias("first"), marks.alias("first_mark")
@@ -347,7 +347,8 @@ def _present(marks: Any, replies: Any) -> sa.ColumnElement[bool]:
     return sa.and_(marks.c.reply_id == replies.c.id, marks.c.marking_id == _wanted.c.marking_id, marks.c.current)
 
 
-def _fill_wanted(connection: sa.Connection, slots: Sequence[Slot]) -> None:
+def fill_wanted(connection: sa.Connection, slots: Sequence[Slot]) -> None:
+    """Put the questions that the next query of this connection is about into its table `wanted`."""
     _wanted.create(connection, checkfirst=True)
     connection.execute(sa.delete(_wanted))
     rows = [

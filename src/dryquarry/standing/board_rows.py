@@ -26,8 +26,9 @@ def row_of(
     """Return an entrant's row; without a `target` it has no interval."""
     names = {item.question for item in items}
     results = [result for result in entrant.results if result.question in names]
-    counted = [result for result in results if result.counts]
-    scores = question_scores(results)
+    counted = [result for result in entrant.counted if result.question in names]
+    own = columns.scores[number]
+    scores = {item.question: float(score) for item, score in zip(items, own, strict=True) if not np.isnan(score)}
     trials = max((result.trial for result in results), default=1)
     interval = _interval(columns, number, target)
     times = [result.seconds for result in results if result.seconds is not None]
@@ -51,7 +52,7 @@ def row_of(
         p90_s=float(np.quantile(times, 0.9)) if times else None,
         seconds_per_pass=sum(times) / passed if times and passed else None,
         cost_per_pass=cost / passed if cost is not None and passed else None,
-        repeats=_repeats(items, counted),
+        repeats=_repeats(items, counted) if trials > 1 else None,
         second_tries=_second_tries(entrant, names),
         corrected=sum(result.corrected for result in results),
         form_kept=_share([result.form_kept for result in counted]),

@@ -33,15 +33,11 @@ def columns_of(items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Col
     shape = (len(entrants), len(items))
     counts, sums, squares = np.zeros(shape), np.zeros(shape), np.zeros(shape)
     for number, one in enumerate(entrants):
-        counted = [(places[r.question], r.score) for r in one.results if r.counts and r.question in places]
-        if counted:
-            at, scores = (
-                np.array([place for place, _ in counted]),
-                np.array([score for _, score in counted], dtype=float),
-            )
-            np.add.at(counts[number], at, 1.0)
-            np.add.at(sums[number], at, scores)
-            np.add.at(squares[number], at, scores**2)
+        at = np.array([places.get(result.question, -1) for result in one.counted], dtype=np.intp)
+        got = np.array([result.score for result in one.counted], dtype=float)
+        at, got = at[at >= 0], got[at >= 0]
+        for into, values in ((counts, np.ones(len(at))), (sums, got), (squares, got**2)):
+            into[number] = np.bincount(at, weights=values, minlength=len(items))
     with np.errstate(invalid="ignore", divide="ignore"):
         scores = np.where(counts > 0, sums / counts, np.nan)
         within = np.where(counts > 1, np.maximum(0.0, squares - counts * scores**2) / (counts - 1), np.nan)

@@ -42,7 +42,7 @@ def field_of(
     entrant with any has.
     """
     live = [item for item in items if item.question not in set(void)]
-    has = {one.entrant: {result.question for result in one.results if result.counts} for one in entrants}
+    has = {one.entrant: {result.question for result in one.counted} for one in entrants}
     sat = [name for name, questions in has.items() if questions]
     left_out = []
     for item in live:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
@@ -63,7 +64,7 @@ class Item:
     words: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class EntrantResults:
     """All results of one entrant on the items of a board; `second` are second tries, which no score counts."""
 
@@ -71,6 +72,11 @@ class EntrantResults:
     title: str
     results: tuple[Result, ...]
     second: tuple[Result, ...] = ()
+
+    @cached_property
+    def counted(self) -> tuple[Result, ...]:
+        """The results that count towards a score, looked for once."""
+        return tuple(result for result in self.results if result.counts)
 
 
 def question_scores(results: Iterable[Result]) -> Mapping[str, float]:

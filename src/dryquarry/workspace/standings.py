@@ -12,13 +12,13 @@ from dryquarry.ledger.queries import (
     digests_that_sat,
     earlier_sitters,
     full_replies,
-    held_replies,
     second_tries,
     sitter_id_of,
     slots_of,
     void_questions,
 )
 from dryquarry.ledger.records import FullReply, HeldReply
+from dryquarry.ledger.standing_rows import StandingRow, standing_rows
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
@@ -31,6 +31,7 @@ from dryquarry.standing.items import ItemTable, item_table
 from dryquarry.standing.results import EntrantResults, Item, Result
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, State, Suite
+from dryquarry.workspace.folder import no_garbage_collection
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,6 +219,11 @@ def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False)
 
 
 def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> _Collected:
+    with no_garbage_collection():
+        return _collected(ledger, suite, entrants, trials)
+
+
+def _collected(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int]) -> _Collected:
     questions = suite.asked()
     slots = slots_of(ledger, questions)
     collected: list[EntrantResults] = []
@@ -231,13 +237,13 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: 
     }
     notes += [f"void for all: {questions[place].id} ({because})" for place, because in void.items()]
     with_second = [slot for slot in slots if questions[slot.position].second_try]
-    for entrant in entrants:
-        sitter_id = sitter_id_of(ledger, entrant.digest)
-        replies = [] if sitter_id is None else held_replies(ledger, slots, sitter_id)
-        replies = [reply for reply in replies if reply.trial in trials] if trials else replies
+    sitter_ids = [sitter_id_of(ledger, entrant.digest) for entrant in entrants]
+    each = zip(entrants, sitter_ids, standing_rows(ledger, slots, sitter_ids), strict=True)
+    for entrant, sitter_id, rows in each:
+        replies = [row for row in rows if row.trial in trials] if trials else rows
         if replies:
             results = tuple(
-                _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in replies
+                _result_of(questions[row.position].id, entrant, row, row.position in void) for row in replies
             )
             again = second_tries(ledger, with_second, sitter_id) if with_second and sitter_id is not None else []
             again = [reply for reply in again if reply.trial in trials] if trials else again
@@ -246,7 +252,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: 
             )
             collected.append(EntrantResults(entrant.name, entrant.title, results, second))
         notes += _two_askings(ledger, suite, entrant, sitter_id, replies)
-        unmarked += sum(reply.mark is None and reply.outcome is not Outcome.FAILED for reply in replies)
+        unmarked += sum(row.verdict is None and row.outcome != Outcome.FAILED for row in replies)
     if unmarked:
         notes.append(
             f"not marked under the present keys: {unmarked} stored replies; "
@@ -262,7 +268,7 @@ def _collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: 
 
 
 def _two_askings(
-    ledger: Ledger, suite: Suite, entrant: Entrant, sitter_id: int | None, replies: Sequence[HeldReply]
+    ledger: Ledger, suite: Suite, entrant: Entrant, sitter_id: int | None, replies: Sequence[StandingRow]
 ) -> list[str]:
     """Tell of an asking anew that did not get to all questions, so that older replies stand beside its own."""
     since = None if sitter_id is None else asked_anew_since(ledger, suite.name, suite.edition, sitter_id)
@@ -328,6 +334,27 @@ def _combined(
     ]
     board = _built(" + ".join(suite.name for suite in suites), None, items, everyone, void, wish)
     return replace(board, notes=(*notes, *board.notes))
+
+
+_OUTCOMES = {str(one): one for one in Outcome}
+_VERDICTS: dict[str | None, Verdict | None] = {None: None, **{str(one): one for one in Verdict}}
+
+
+def _result_of(question: str, entrant: Entrant, row: StandingRow, void: bool) -> Result:
+    return Result(
+        question,
+        row.trial,
+        _OUTCOMES[row.outcome],
+        None if void else row.score,
+        Verdict.VOID if void else _VERDICTS[row.verdict],
+        row.seconds,
+        row.output_tokens,
+        entrant.price.cost(row.input_tokens, row.output_tokens) if entrant.price else None,
+        bool(row.by_person),
+        None if row.form_kept is None else bool(row.form_kept),
+        row.sure != 0,
+        row.answer,
+    )
 
 
 def _result(question: str, entrant: Entrant, reply: HeldReply, void: bool) -> Result:

@@ -7,6 +7,7 @@ import os
 import re
 import tempfile
 from collections.abc import Mapping
+from functools import lru_cache
 from pathlib import Path
 
 from dryquarry.errors import FileFault, UsageFault
@@ -37,6 +38,11 @@ MEDIA_TYPES: Mapping[str, str] = {
     ".html": "text/html",
     ".xml": "application/xml",
 }
+
+
+# One command asks for the same edition several times: its content is verified once, and found again by itself.
+MOST_KEPT_BYTES = 5_000_000
+_read_again = lru_cache(maxsize=4)(read_edition)
 
 
 class SuiteFiles:
@@ -84,7 +90,10 @@ class SuiteFiles:
             raise UsageFault(
                 f"suite '{self.name}' has no edition {number}; {said}, and '{self.name}@draft' is the draft"
             )
-        suite = read_edition(self.name, self.path_shown(path), self.bytes_of(path), lazily=lazily)
+        content = self.bytes_of(path)
+        small = len(content) <= MOST_KEPT_BYTES and not lazily
+        reading = _read_again if small else read_edition
+        suite = reading(self.name, self.path_shown(path), content, lazily=lazily)
         if suite.edition != str(number):
             raise EditionFault(
                 f"{self.path_shown(path)}:1: the header says edition {suite.edition}; the file was renamed"
