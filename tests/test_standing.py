@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from pathlib import Path
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dryquarry.errors import FileFault
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.showing.board_picture import draw_board
 from dryquarry.standing.board import build_board
 from dryquarry.standing.grid import CellKind, build_grid
 from dryquarry.standing.results import EntrantResults, Item, Result
@@ -209,3 +214,16 @@ def test_unsure_marks_tell_between_what_they_leave_a_score() -> None:
     assert (row.score, row.unsure.marks, row.unsure.low, row.unsure.high) == (0.5, 2, 0.25, 0.75)
     cells = {line.item.question: line.cells["one"].unsure for line in build_grid("s", "1", items, [one]).rows}
     assert cells == {"a": False, "b": True, "c": True, "d": False}
+
+
+@pytest.mark.parametrize("ending", ["png", "svg", "pdf"])
+def test_a_board_of_any_size_is_drawn_in_each_format(tmp_path: Path, ending: str) -> None:
+    items = [Item(f"q{place}") for place in range(12)]
+    rows = ["1" * (12 - number % 12) + "0" * (number % 12) for number in range(40)] + ["1" * 6 + "x" * 6]
+    everyone = [replace(one, title=f"$5 {one.entrant} " + "long " * 12) for one in names(*rows)]
+    for shown in (everyone, everyone[:1], names("xxxx")):
+        path = tmp_path / f"board-{len(shown)}.{ending}"
+        draw_board(build_board("s", "1", items, shown), path, "A title with $", "2026-11-26")
+        assert path.stat().st_size > 3000
+    with pytest.raises(FileFault, match="cannot be written"):
+        draw_board(build_board("s", "1", items, everyone[:2]), tmp_path / "no" / "where.png", "t", "2026-11-26")

@@ -23,6 +23,7 @@ from dryquarry.cli.versus import hold
 from dryquarry.errors import UsageFault
 
 if TYPE_CHECKING:
+    from dryquarry.standing.board_model import Board
     from dryquarry.workspace import Workspace
     from dryquarry.workspace.selection import Selection
 
@@ -30,7 +31,7 @@ if TYPE_CHECKING:
 @examples(
     "dryquarry board tide-sums",
     "dryquarry board lamp-logic --category order --sort cost",
-    "dryquarry board tide-sums --baseline godwit",
+    "dryquarry board tide-sums --baseline godwit --picture board.png",
     "dryquarry board tide-sums --failures",
     "dryquarry board tide-sums lamp-logic --where reasoning=true --out board.md",
 )
@@ -41,6 +42,9 @@ if TYPE_CHECKING:
 @click.option("--baseline", metavar="NAME", help="Compare every other entrant with this one.")
 @click.option("--gate", "gates", multiple=True, metavar="TEXT",
               help='Exit with 1 unless it holds: "NAME >= 0.8", or "NAME low >= 0.8" of the interval.')  # fmt: skip
+@click.option(
+    "--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG, SVG or PDF."
+)
 @click.option("--failures", is_flag=True, help="Show what failing goes with instead, with how to list those replies.")
 @click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
 @click.option(
@@ -57,6 +61,7 @@ def board(
     each_own: bool,
     baseline: str | None,
     gates: tuple[str, ...],
+    picture: Path | None,
     failures: bool,
     shared: bool,
     these_questions: bool,
@@ -86,7 +91,19 @@ def board(
     results = [gate_board(gate, result) for gate in gates]
     show(board_view(sorted_board(result, order) if order else result, results), form, out)
     hints([*board_notes(result), *opened.notices(references)])
+    if picture is not None:
+        _draw(opened, references, result, picture)
     hold(opened, results, [list(references), [[row.entrant, row.score, row.marked] for row in result.rows]])
+
+
+def _draw(opened: Workspace, references: tuple[str, ...], result: Board, picture: Path) -> None:
+    from datetime import date
+
+    from dryquarry.showing.board_picture import draw_board
+
+    titles = [opened.suites.get(reference).title for reference in references]
+    draw_board(result, picture, " + ".join(titles), date.today().isoformat())
+    hint(f"drawn to {picture}")
 
 
 def _show_failures(

@@ -78,5 +78,5 @@ def _lines(table: ItemTable) -> Iterator[str]:
         f"Reliability over these entrants ({name}): {found.alpha:.2f} ({low:.2f} to {high:.2f}); standard error of "
         f"measurement {figures.points(found.standard_error)}."
     )
-    told = ", ".join(f"±{figures.points(one.half_width)} {figures.count(one.questions)}" for one in found.needed)
-    yield f"Questions like these that it takes for intervals of a half width: {told}."
+    told = ", ".join(f"{figures.count(one.questions)} for ±{figures.points(one.half_width)}" for one in found.needed)
+    yield f"Questions like these that it takes for intervals so narrow: {told}."

@@ -69,7 +69,7 @@ def _lines(found: Versus) -> Iterator[str]:
     }[found.finding]
     shown = figures.points(found.shown)
     yield f"A true difference of {shown} or more would have been told in 80 of 100 such comparisons."
-    told = ", ".join(f"{figures.points(one.gap)} {figures.count(one.questions)}" for one in found.needed)
+    told = ", ".join(f"{figures.count(one.questions)} for {figures.points(one.gap)}" for one in found.needed)
     yield f"Questions like these that it takes to tell a difference: {told}."
     if found.only_first or found.only_second:
         yield f"Left out, as only one has a mark: {found.only_first} of {first}, {found.only_second} of {second}."
