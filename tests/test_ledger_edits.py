@@ -174,6 +174,31 @@ def test_a_database_that_is_no_ledger_is_never_taken_as_a_new_one(place: Place, 
     assert sorted(one.name for one in path.parent.iterdir() if not one.name.endswith(".lock")) == ["ledger.db"]
 
 
+@pytest.mark.parametrize(
+    "edit",
+    [
+        "score = 'much'",
+        "score = 7.5",
+        "score = -1e300",
+        "verdict = 'fine'",
+        "outcome = 'lost'",
+        "sure = 'maybe'",
+        "score = 9e999",
+    ],
+)
+def test_standings_refuse_what_was_never_stored(used: Place, tmp_path: Path, edit: str) -> None:
+    place = edited(used, tmp_path / "light", f"UPDATE marks SET {edit} WHERE current = 1")
+    for command in (
+        ["board", "tide-sums"],
+        ["items", "tide-sums"],
+        ["grid", "tide-sums"],
+        ["versus", "curlew", "dunlin", "--on", "tide-sums"],
+    ):
+        told = place.run(*command)
+        assert told.exit_code == (0 if edit.startswith("sure") else 3), command
+        assert edit.startswith("sure") or "'dryquarry ledger check' tells which" in told.stderr
+
+
 def test_every_table_with_rows_of_its_own_is_sealed(used: Place) -> None:
     with closing(sqlite3.connect(used.root / ".dryquarry" / "ledger.db")) as raw:
         sealed = {name for (name,) in raw.execute("SELECT name FROM seals")}

@@ -227,3 +227,21 @@ def test_a_board_of_any_size_is_drawn_in_each_format(tmp_path: Path, ending: str
         assert path.stat().st_size > 3000
     with pytest.raises(FileFault, match="cannot be written"):
         draw_board(build_board("s", "1", items, everyone[:2]), tmp_path / "no" / "where.png", "t", "2026-11-26")
+
+
+@pytest.mark.parametrize("weights", [[0.0] * 4, [0.0, 1000.0, 1.0, 0.0], [1000.0] * 4])
+def test_weights_of_nothing_and_of_much_are_borne(weights: list[float]) -> None:
+    items = [Item(f"q{place}", weight) for place, weight in enumerate(weights)]
+    rows = build_board("s", "1", items, names("1110", "0011", "1x00")).rows
+    for row in rows:
+        assert row.score is None or 0 <= row.score <= 1
+        assert row.low is None or 0 <= row.low <= (row.score or 0) <= (row.high or 0) <= 1
+
+
+def test_one_family_of_all_questions_shows_next_to_nothing() -> None:
+    items = [Item(f"q{place}", family="one") for place in range(20)]
+    top, low = build_board("s", "1", items, names("1" * 20, "0" * 10 + "1" * 10)).rows
+    assert (top.band, low.band) == (1, 1)
+    assert low.low is not None
+    assert low.high is not None
+    assert low.high - low.low > 0.9

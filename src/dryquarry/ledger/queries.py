@@ -255,7 +255,11 @@ def digests_that_sat(ledger: Ledger, suite: str) -> set[str]:
 def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str]) -> list[EarlierSitter]:
     """Return who has replies to these questions under settings (digests) other than the present ones."""
     replies, sittings, sitters = schema.replies, schema.sittings, schema.sitters
+    others = sa.select(sitters.c.id).where(sitters.c.digest.not_in(list(present)))
     with ledger.connected() as connection:
+        other_ids = connection.execute(others).scalars().all()
+        if not other_ids:
+            return []
         fill_wanted(connection, slots)
         query = (
             sa.select(
@@ -266,7 +270,7 @@ def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str
             .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
             .join(sitters, sitters.c.id == replies.c.sitter_id)
             .join(sittings, sittings.c.id == replies.c.sitting_id)
-            .where(replies.c.current, sitters.c.digest.not_in(list(present)))
+            .where(replies.c.current, replies.c.sitter_id.in_(other_ids))
             .group_by(sittings.c.entrant, sitters.c.digest)
             .order_by(sittings.c.entrant, sitters.c.digest)
         )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from statistics import median
 from typing import TypeVar
 
@@ -85,7 +84,7 @@ def _unsure(items: Sequence[Item], counted: Sequence[Result]) -> Unsure | None:
     ends = []
     for verdict, flipped in ((Verdict.PASS, 0.0), (Verdict.FAIL, 1.0)):
         turned = [
-            replace(result, score=flipped) if not result.sure and result.verdict is verdict else result
+            result._replace(score=flipped) if not result.sure and result.verdict is verdict else result
             for result in counted
         ]
         ends.append(weighted_mean(items, question_scores(turned)) or 0.0)

@@ -11,6 +11,8 @@ from dryquarry.standing.intervals import LEVEL, Codes, Floats, Interval, student
 
 MOST_ENUMERATED = 14
 FLIPS = 9_999
+# Of entrants times questions: beyond so many fewer flips do, for each takes longer.
+LARGE_BOARD, FLIPS_OF_LARGE = 300_000, 1_999
 # What is left of a difference of sums that were made of the same numbers in another order.
 SAME = 1e-9
 _SEED = 20_261_126
@@ -156,13 +158,13 @@ def _step_down(sums: Floats, first: Codes, second: Codes) -> Floats:
     gram = centred @ centred.T
     squares = np.diag(gram)[first] + np.diag(gram)[second] - 2 * gram[first, second]
     scale = np.sqrt(np.maximum(squares, 0))
-    differing = scale > SAME
+    differing = squares > SAME * np.maximum(1.0, np.diag(gram)[first])
     scale = np.where(differing, scale, 1.0)
     totals = centred.sum(axis=1)
     observed = np.where(differing, np.abs(totals[first] - totals[second]) / scale, 0.0)
     order = np.argsort(-observed, kind="stable")
     random = np.random.default_rng(_SEED)
-    flips = FLIPS if centred.size * 1.0 <= 300_000 else 1_999
+    flips = FLIPS if centred.size <= LARGE_BOARD else FLIPS_OF_LARGE
     reached = np.ones(len(first))
     block = max(1, min(flips, _AT_ONCE // max(len(first), centred.shape[1])))
     for start in range(0, flips, block):

@@ -19,8 +19,8 @@ from dryquarry.standing.board import build_board
 from dryquarry.standing.board_model import BoardRow
 from dryquarry.standing.results import EntrantResults, Result
 from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.collecting import items_of
 from dryquarry.workspace.portions import MarkChange, Portion, Work, portions
-from dryquarry.workspace.standings import items_of
 
 # Stands for a key by which nothing was marked yet; a plan notes none, and writes no mark by it.
 UNNOTED = 0
