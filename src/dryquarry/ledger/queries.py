@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import sqlalchemy as sa
@@ -252,10 +252,14 @@ def digests_that_sat(ledger: Ledger, suite: str) -> set[str]:
         return set(connection.execute(query).scalars())
 
 
-def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str]) -> list[EarlierSitter]:
-    """Return who has replies to these questions under settings (digests) other than the present ones."""
+def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Mapping[str, str]) -> list[EarlierSitter]:
+    """Return which of the entrants (name to digest) have replies to these questions under other settings too."""
     replies, sittings, sitters = schema.replies, schema.sittings, schema.sitters
-    others = sa.select(sitters.c.id).where(sitters.c.digest.not_in(list(present)))
+    others = (
+        sa.select(sa.distinct(sitters.c.id))
+        .join_from(sitters, sittings, sittings.c.sitter_id == sitters.c.id)
+        .where(sitters.c.digest.not_in(list(present.values())), sittings.c.entrant.in_(list(present)))
+    )
     with ledger.connected() as connection:
         other_ids = connection.execute(others).scalars().all()
         if not other_ids:
@@ -270,7 +274,7 @@ def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Sequence[str
             .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
             .join(sitters, sitters.c.id == replies.c.sitter_id)
             .join(sittings, sittings.c.id == replies.c.sitting_id)
-            .where(replies.c.current, replies.c.sitter_id.in_(other_ids))
+            .where(replies.c.current, replies.c.sitter_id.in_(other_ids), sittings.c.entrant.in_(list(present)))
             .group_by(sittings.c.entrant, sitters.c.digest)
             .order_by(sittings.c.entrant, sitters.c.digest)
         )

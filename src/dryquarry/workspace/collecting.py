@@ -103,12 +103,11 @@ def _collected(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials
             f"not marked under the present keys: {unmarked} stored replies; "
             f"'dryquarry mark {suite.reference}' marks them"
         )
-    for earlier in earlier_sitters(ledger, slots, [entrant.digest for entrant in entrants]):
-        if earlier.entrant in {entrant.name for entrant in entrants}:
-            notes.append(
-                f"not shown: {earlier.replies} replies of {earlier.entrant} under other settings "
-                f"than today's (entrant digest {earlier.digest[:8]})"
-            )
+    for earlier in earlier_sitters(ledger, slots, {entrant.name: entrant.digest for entrant in entrants}):
+        notes.append(
+            f"not shown: {earlier.replies} replies of {earlier.entrant} under other settings "
+            f"than today's (entrant digest {earlier.digest[:8]})"
+        )
     return Collected(collected, notes, [questions[place].id for place in void])
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dryquarry.suites.diffing import ChangeKind, SuiteDiff, diff_suites
 from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.suites.records import content_digest
-from dryquarry.workspace.folder import LARGE_EDITION_BYTES, Folder
+from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.suite_files import SuiteFiles
 
 _MOST_NAMED = 5
@@ -21,6 +21,8 @@ _SAID = {
 }
 _KEYS = frozenset({ChangeKind.KEY, ChangeKind.SCHEME})
 # Notes that neither reach a model nor change a score.
+# Above this size a draft that was not written to since the edition was sealed is taken to be the same.
+UNTOUCHED_BYTES = 1_000_000
 _FREE_NOTES = frozenset({"why", "source", "tags", "level", "twist", "proofs"})
 
 
@@ -57,7 +59,7 @@ def told(diff: SuiteDiff) -> str:
 
 
 def _draft_notice(folder: Folder, files: SuiteFiles, number: int) -> list[str]:
-    if files.edition_size(number) > LARGE_EDITION_BYTES and not files.edited_since(number):
+    if files.edition_size(number) > UNTOUCHED_BYTES and not files.edited_since(number):
         return []  # reading a very large draft takes long, and it has not been touched
     name, used = files.name, f"{files.name}@{number}"
     read = folder.read_draft(name)
