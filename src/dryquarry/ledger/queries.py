@@ -256,7 +256,8 @@ def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Mapping[str,
     """Return which of the entrants (name to digest) have replies to these questions under other settings too."""
     replies, sittings, sitters = schema.replies, schema.sittings, schema.sitters
     others = (
-        sa.select(sa.distinct(sitters.c.id))
+        sa.select(sitters.c.id)
+        .distinct()
         .join_from(sitters, sittings, sittings.c.sitter_id == sitters.c.id)
         .where(sitters.c.digest.not_in(list(present.values())), sittings.c.entrant.in_(list(present)))
     )

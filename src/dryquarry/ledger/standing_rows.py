@@ -15,7 +15,6 @@ _ROWS = """
         marks.sure, marks.answer, replies.received_at
     FROM wanted JOIN replies ON replies.ask_id = wanted.ask_id AND replies.sitter_id = ? AND replies.current = 1
     LEFT JOIN marks ON marks.reply_id = replies.id AND marks.marking_id = wanted.marking_id AND marks.current = 1
-    ORDER BY wanted.position, replies.trial
 """
 
 
@@ -43,7 +42,7 @@ class StandingRow(NamedTuple):
 def standing_rows(
     ledger: Ledger, slots: Sequence[Slot], sitter_ids: Sequence[int | None]
 ) -> Iterator[list[StandingRow]]:
-    """Yield for each entrant its current replies to the questions, by question and trial; none for one never seen."""
+    """Yield for each entrant its current replies to the questions, trials in order; none for one never seen."""
     with ledger.connected() as connection:
         fill_wanted(connection, slots)
         for sitter_id in sitter_ids:

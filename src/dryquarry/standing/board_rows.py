@@ -27,7 +27,9 @@ def row_of(
     results = [result for result in entrant.results if result.question in names]
     counted = [result for result in entrant.counted if result.question in names]
     own = columns.scores[number]
-    scores = {item.question: float(score) for item, score in zip(items, own, strict=True) if not np.isnan(score)}
+    scores = {
+        item.question: score for item, score in zip(items, own.tolist(), strict=True) if score == score
+    }  # not NaN
     trials = max((result.trial for result in results), default=1)
     interval = _interval(columns, number, target)
     times = [result.seconds for result in results if result.seconds is not None]
