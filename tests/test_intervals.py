@@ -232,3 +232,15 @@ def test_at_least_once_and_every_time_by_enumeration() -> None:
         total += weight
     assert (got.trials, got.once, got.every) == pytest.approx((4, once / total, every / total))
     assert repeats_of([(1, 1, 1.0)]) is None
+
+
+def test_trials_and_part_scores_narrow_the_interval() -> None:
+    scores = np.tile([0.8, 0.6, 1.0, 0.6, 0.8, 0.4], 9)
+    wide = mid_p_interval(float(scores.mean()), len(scores))
+    narrow = score_interval(scores, np.ones(54), apart(54))
+    assert narrow.high - narrow.low < 0.6 * (wide.high - wide.low)
+
+
+def test_who_is_below_somebody_of_band_2_is_in_band_3() -> None:
+    p_values = np.full((3, 3), 0.01)
+    assert places_of(np.array([0.9, 0.6, 0.3]), p_values).bands == (1, 2, 3)

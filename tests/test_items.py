@@ -153,3 +153,19 @@ def test_saturated_questions_are_handed_to_retiring(demo: Place) -> None:
     assert path.read_text().count("state: retired") == 5
     assert len(demo.json("items", "lamp-logic")["rows"]) == 14  # type: ignore[index]
     assert demo.run("items", "lamp-logic", "--plan").exit_code == 2
+
+
+def test_a_rival_that_many_give_is_no_suspect_where_the_key_has_as_many() -> None:
+    able = ["a"] * 9
+    answers = {
+        "e1": ["b", *able],
+        "e2": ["b", *able],
+        "e3": ["b", *able],
+        "e4": ["a", *able],
+        "e5": ["a", *able],
+        "e6": ["c", *able],
+    }
+    (row, *_) = item_table("s", "1", *entrants_of(answers, ["a"] * 10)).rows
+    assert row.rival is not None
+    assert (row.rival.share, row.rival.key_share) == (pytest.approx(0.5), pytest.approx(1 / 3))
+    assert row.worth is not Worth.SUSPECT_KEY

@@ -128,3 +128,17 @@ def test_who_lacks_questions_passes_a_gate_only_if_it_would_with_all_of_them_fai
     assert gate_board("e1 >= 0.9", board).holds
     assert not gate_board("e1 >= 0.95", board).holds
     assert not gate_board("e1 low >= 0.1", board).holds
+
+
+def test_a_gate_does_not_hold_by_the_difference_alone() -> None:
+    found = compare(np.array([1.0, 0, 1, 0] * 5), np.array([0, 1.0, 1, 0] * 5), np.ones(20), np.arange(20))
+    assert found is not None
+    assert (found.difference, gate_versus("no worse than 0.02", found).holds) == (0.0, False)
+
+
+def test_the_p_of_categories_are_corrected_for_how_many_there_are() -> None:
+    items = [Item(f"q{place}", category="ab"[place // 10]) for place in range(20)]
+    found = versus("s", "1", items, *names("1" * 20, "0" * 8 + "1" * 2 + "0" * 6 + "1" * 4))
+    raw = [2 / 2**8, 2 / 2**6]
+    assert [part.comparison.p_value for part in found.parts] == pytest.approx(raw)
+    assert [part.p_value for part in found.parts] == pytest.approx([2 * raw[0], max(2 * raw[0], raw[1])])

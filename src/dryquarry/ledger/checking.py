@@ -92,7 +92,10 @@ def _shape(connection: sa.Connection) -> _Shape:
     def query(text: str) -> list[tuple[str, ...]]:
         return [tuple(map(str, row)) for row in connection.exec_driver_sql(text)]
 
-    tables = [name for (name,) in query("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    # SQLite's own tables, which ANALYZE makes, are nobody's
+    tables = [name for (name,) in query("SELECT name FROM sqlite_master WHERE type = 'table'") if name[:7] != "sqlite_"]
+    made = query("SELECT name, replace(sql, char(10), ' ') FROM sqlite_master WHERE type = 'index'")
+    statements = {row[0]: row[1] for row in made}
     columns, indexes = {}, {}
     for table in tables:
         quoted = table.replace('"', '""')
@@ -102,10 +105,10 @@ def _shape(connection: sa.Connection) -> _Shape:
             of = [row[2] for row in query(f"""PRAGMA index_info("{index.replace('"', '""')}")""")]
             # those that SQLite makes itself have numbers for names
             name = index if origin == "c" else f"of {table} ({', '.join(of)})"
-            indexes[name] = (table, unique, partial, *of)
+            condition = statements.get(index, "").upper().partition(" WHERE ")[2]
+            indexes[name] = (table, unique, partial, *of, condition)
     programs = query("SELECT type || ' ' || name FROM sqlite_master WHERE type IN ('trigger', 'view')")
-    statements = query("SELECT name, replace(sql, char(10), ' ') FROM sqlite_master WHERE type = 'index'")
-    return _Shape(columns, indexes, frozenset(row[0] for row in programs), {row[0]: row[1] for row in statements})
+    return _Shape(columns, indexes, frozenset(row[0] for row in programs), statements)
 
 
 def _dangling(connection: sa.Connection) -> Iterator[LedgerProblem]:
