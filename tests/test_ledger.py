@@ -18,7 +18,7 @@ from dryquarry.ledger import schema
 from dryquarry.ledger.checking import ledger_problems
 from dryquarry.ledger.health import ledger_info
 from dryquarry.ledger.migrations import STEPS
-from dryquarry.ledger.queries import full_replies, held_replies, sitter_id_of, slots_of, waiting_replies
+from dryquarry.ledger.queries import full_replies, sitter_id_of, slots_of, waiting_replies
 from dryquarry.ledger.records import MarkedReply, NewMark
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Verdict
@@ -37,6 +37,10 @@ def reply(place: int, received: Received) -> MarkedReply:
     # In a new ledger the first question noted has the row 1.
     ask_id = 1 + sorted(one.ask_digest for one in QUESTIONS).index(QUESTIONS[place].ask_digest)
     return MarkedReply(Reply(ask_id, 1, received, 0.5, "2026-11-23T08:00:00.000+00:00"))
+
+
+def held_replies(ledger: Ledger, slots: list, sitter_id: int) -> list:
+    return [one.held for one in full_replies(ledger, slots, sitter_id)]
 
 
 def filled(path: Path) -> tuple[Ledger, int, int]:

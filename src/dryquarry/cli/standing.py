@@ -73,7 +73,7 @@ def board(
     """Show the leaderboard of SUITE, or one board over several suites with a score for each.
 
     SUITE alone is its newest edition. Ranked is who has a mark on every question that counts; who lacks some stands
-    below, and changes nobody's row. What at least half of the entrants lack counts for nobody.
+    below, and changes nobody's row. What at least half of the entrants, and more than one, lack counts for nobody.
     """
     from dryquarry.showing.board_lines import board_notes
     from dryquarry.showing.boards import board_view

@@ -55,11 +55,6 @@ def sitter_id_of(ledger: Ledger, digest: str) -> int | None:
         return ids_of(connection, schema.sitters, [digest]).get(digest)
 
 
-def held_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
-    """Return an entrant's current replies to the questions, with their marks under the present keys."""
-    return [_held(row) for row in _joined(ledger, slots, sitter_id, (schema.replies.c.id, *_HELD_REPLY, *_MARK))]
-
-
 def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: int) -> list[HeldTrial]:
     """Return which of an entrant's replies to the questions are there, up to so many trials, and how they ended."""
     replies = schema.replies

@@ -10,6 +10,7 @@ from statistics import median
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.intervals import LEVEL, NORMAL_975, Interval
+from dryquarry.standing.paired import holm
 from dryquarry.standing.results import EntrantResults, Item, Result
 
 # A feature of fewer replies than this tells nothing.
@@ -144,8 +145,5 @@ def fisher_p_value(own: int, count: int, rest: int, others: int) -> float:
 def _corrected(rows: Sequence[FailureRow]) -> list[FailureRow]:
     """Correct for the number of features, and put the surest first."""
     ordered = sorted(rows, key=lambda row: (row.p_value, -row.ratio))
-    done, reached = [], 0.0
-    for rank, row in enumerate(ordered):
-        reached = max(reached, min(1.0, row.p_value * (len(ordered) - rank)))
-        done.append(replace(row, p_value=reached))
-    return done
+    corrected = holm([row.p_value for row in ordered])
+    return [replace(row, p_value=p_value) for row, p_value in zip(ordered, corrected, strict=True)]

@@ -10,7 +10,7 @@ import numpy as np
 
 from dryquarry.standing.columns import columns_of
 from dryquarry.standing.intervals import LEVEL, Floats
-from dryquarry.standing.paired import MOST_ENUMERATED, SAME, paired_p_value
+from dryquarry.standing.paired import MOST_ENUMERATED, SAME, flipped_totals, holm, paired_p_value
 from dryquarry.standing.results import EntrantResults, Item
 
 # Fewer families cannot show it: all on one side they come to 1 in 2^4 at best.
@@ -113,21 +113,18 @@ def _larger(differences: Floats) -> float:
     if not len(nonzero):
         return 1.0
     if len(nonzero) <= MOST_ENUMERATED:
-        totals = np.zeros(1)
-        for value in nonzero:
-            totals = np.concatenate([totals + value, totals - value])
-        return float((totals >= nonzero.sum() - SAME).mean())
+        return float((flipped_totals(nonzero) >= nonzero.sum() - SAME).mean())
     two_sided = paired_p_value(nonzero, np.ones(len(nonzero)), np.arange(len(nonzero)))
     return two_sided / 2 if nonzero.sum() > 0 else 1 - two_sided / 2
 
 
 def _corrected(rows: Sequence[FamilyRow]) -> list[FamilyRow]:
     """Correct for the number of entrants tested, and say who probably recites."""
-    tested = sorted((row.p_value, place) for place, row in enumerate(rows) if row.p_value is not None)
-    done, reached = list(rows), 0.0
-    for rank, (p_value, place) in enumerate(tested):
-        reached = max(reached, min(1.0, p_value * (len(tested) - rank)))
-        done[place] = replace(rows[place], p_value=reached, recites=reached < LEVEL)
+    corrected = iter(holm([row.p_value for row in rows if row.p_value is not None]))
+    done = []
+    for row in rows:
+        p_value = None if row.p_value is None else next(corrected)
+        done.append(replace(row, p_value=p_value, recites=p_value is not None and p_value < LEVEL))
     return done
 
 

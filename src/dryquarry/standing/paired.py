@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -85,8 +86,8 @@ def paired_p_value(differences: Floats, weights: Floats, members: Codes) -> floa
     exact binomial test on the signs (McNemar, 1947). Else the sign-flip test on the families' sums (Fisher, 1935):
     all patterns up to 14 families that differ, above that 9,999 drawn ones, always the same.
     """
-    sums = np.bincount(members, weights=weights * differences)
-    sums = sums[np.abs(sums) > SAME]
+    every: Floats = np.bincount(members, weights=weights * differences)
+    sums: Floats = every[np.abs(every) > SAME]
     if not len(sums):
         return 1.0
     sizes = np.abs(sums)
@@ -95,12 +96,26 @@ def paired_p_value(differences: Floats, weights: Floats, members: Codes) -> floa
         return sign_test(wins, len(sums) - wins)
     observed = abs(float(sums.sum()))
     if len(sums) <= MOST_ENUMERATED:
-        totals = np.zeros(1)
-        for value in sums:
-            totals = np.concatenate([totals + value, totals - value])
-        return float((np.abs(totals) >= observed - SAME).mean())
+        return float((np.abs(flipped_totals(sums)) >= observed - SAME).mean())
     flipped = np.abs(_flips(FLIPS, len(sums)) @ sums)
     return float((1 + (flipped >= observed - SAME).sum()) / (FLIPS + 1))
+
+
+def flipped_totals(sums: Floats) -> Floats:
+    """Return the totals of these sums under all patterns of signs: twice as many for each sum."""
+    totals = np.zeros(1)
+    for value in sums:
+        totals = np.concatenate([totals + value, totals - value])
+    return totals
+
+
+def holm(p_values: Sequence[float]) -> list[float]:
+    """Return p-values corrected for how many there are, in their order (Holm, 1979)."""
+    corrected, reached = list(p_values), 0.0
+    for rank, place in enumerate(sorted(range(len(corrected)), key=lambda place: p_values[place])):
+        reached = max(reached, min(1.0, p_values[place] * (len(corrected) - rank)))
+        corrected[place] = reached
+    return corrected
 
 
 def sign_test(wins: int, losses: int) -> float:

@@ -12,7 +12,7 @@ import numpy as np
 from dryquarry.errors import UsageFault
 from dryquarry.standing.columns import Columns, columns_of
 from dryquarry.standing.intervals import LEVEL, student_quantile
-from dryquarry.standing.paired import SAME, Comparison, compare, shortest_shown
+from dryquarry.standing.paired import SAME, Comparison, compare, holm, shortest_shown
 from dryquarry.standing.results import EntrantResults, Item
 
 # Gaps, in shares, for which it is said how many questions they take: fixed, never the one just seen, which would only
@@ -172,12 +172,8 @@ def _part(columns: Columns, items: Sequence[Item], places: Sequence[int], catego
 
 def _corrected(parts: Sequence[Part]) -> tuple[Part, ...]:
     """Correct the parts' p-values for their number (Holm, 1979)."""
-    order = sorted(range(len(parts)), key=lambda place: parts[place].p_value)
-    corrected, reached = list(parts), 0.0
-    for rank, place in enumerate(order):
-        reached = max(reached, min(1.0, parts[place].p_value * (len(parts) - rank)))
-        corrected[place] = replace(parts[place], p_value=reached)
-    return tuple(corrected)
+    corrected = holm([part.p_value for part in parts])
+    return tuple(replace(part, p_value=p_value) for part, p_value in zip(parts, corrected, strict=True))
 
 
 def _duel(columns: Columns, items: Sequence[Item], place: int) -> Duel:
