@@ -86,8 +86,8 @@ def paired_p_value(differences: Floats, weights: Floats, members: Codes) -> floa
     exact binomial test on the signs (McNemar, 1947). Else the sign-flip test on the families' sums (Fisher, 1935):
     all patterns up to 14 families that differ, above that 9,999 drawn ones, always the same.
     """
-    every: Floats = np.bincount(members, weights=weights * differences)
-    sums: Floats = every[np.abs(every) > SAME]
+    sums = np.bincount(members, weights=weights * differences).astype(np.float64)
+    sums = sums[np.abs(sums) > SAME]
     if not len(sums):
         return 1.0
     sizes = np.abs(sums)
