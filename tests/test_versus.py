@@ -11,6 +11,7 @@ from scipy import stats
 
 from conftest import PROGRAM, Place, Service, arithmetic_suite, completion
 from dryquarry.errors import UsageFault
+from dryquarry.showing.versus import versus_view
 from dryquarry.standing.board import build_board
 from dryquarry.standing.gates import gate_board, gate_versus
 from dryquarry.standing.paired import compare
@@ -142,3 +143,12 @@ def test_the_p_of_categories_are_corrected_for_how_many_there_are() -> None:
     raw = [2 / 2**8, 2 / 2**6]
     assert [part.comparison.p_value for part in found.parts] == pytest.approx(raw)
     assert [part.p_value for part in found.parts] == pytest.approx([2 * raw[0], max(2 * raw[0], raw[1])])
+
+
+def test_where_interval_and_test_disagree_it_is_said_which_decides() -> None:
+    items = [Item(f"q{place}") for place in range(19)]
+    found = versus("s", "1", items, *names("1" * 19, "0" * 5 + "1" * 14))
+    assert (found.finding, found.whole.comparison.interval.low > 0) == (Finding.UNDECIDED, True)
+    assert any("the exact test decides" in line for line in versus_view(found).table.below)
+    clear = versus("s", "1", items, *names("1" * 19, "0" * 12 + "1" * 7))
+    assert not any("the exact test decides" in line for line in versus_view(clear).table.below)

@@ -67,6 +67,10 @@ def _lines(found: Versus) -> Iterator[str]:
         Finding.UNDECIDED: f"Not decided: these questions do not tell {first} and {second} apart"
         + (f", nor show that they differ by less than {figures.points(found.margin)}." if found.margin else "."),
     }[found.finding]
+    ends = found.whole.comparison.interval
+    apart = (ends.low or 0.0) > 0 or (ends.high or 0.0) < 0
+    if apart and found.finding in (Finding.UNDECIDED, Finding.WITHIN):
+        yield "The interval, which is approximate, leaves 0 out; the exact test decides, and does not tell them apart."
     shown = figures.points(found.shown)
     yield f"A true difference of {shown} or more would have been told in 80 of 100 such comparisons."
     told = ", ".join(f"{figures.count(one.questions)} for {figures.points(one.gap)}" for one in found.needed)
