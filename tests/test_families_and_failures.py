@@ -13,7 +13,8 @@ from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.failures import failure_table, fisher_p_value
 from dryquarry.standing.families import FamilyTable, family_table
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item, Result
 
 
 def mark(name: str, passed: bool, **more: object) -> Result:
@@ -35,7 +36,7 @@ def puzzles(random: np.random.Generator, entrants: int, families: int, reciter: 
             originals, twists = np.full(families, 0.95), 1 / (1 + np.exp(harder - 0.3))
         results = [mark(f"o{place}", random.random() < originals[place]) for place in range(families)]
         results += [mark(f"t{place}", random.random() < twists[place]) for place in range(families)]
-        everyone.append(EntrantResults(f"e{number}", "", tuple(results)))
+        everyone.append(EntrantResults.of(f"e{number}", "", tuple(results)))
     return family_table("s", "1", items, everyone)
 
 
@@ -57,8 +58,8 @@ def test_few_families_show_nobody_to_recite() -> None:
 
 def test_gaps_are_over_families_that_have_both() -> None:
     items = [Item("a", family="f"), Item("b", family="f", twist="turned"), Item("c", family="g"), Item("d", family="g")]
-    one = EntrantResults("one", "", (mark("a", True), mark("b", False), mark("c", True), mark("d", True)))
-    two = EntrantResults("two", "", (mark("a", True), mark("c", True)))
+    one = EntrantResults.of("one", "", (mark("a", True), mark("b", False), mark("c", True), mark("d", True)))
+    two = EntrantResults.of("two", "", (mark("a", True), mark("c", True)))
     table = family_table("s", "1", items, [one, two])
     assert (table.families, [(row.entrant, row.families, row.gap) for row in table.rows]) == (1, [("one", 1, 1.0)])
     assert [(row.twist, row.questions, row.gap) for row in table.twists] == [("turned", 1, 1.0)]
@@ -83,7 +84,7 @@ def test_what_failing_goes_with_is_found_and_what_it_does_not_is_not() -> None:
         for place in range(60)
     ]
     everyone = [
-        EntrantResults(name, "", tuple(mark(item.question, random.random() > (0.8 if item.category == "hard" else 0.15)) for item in items))
+        EntrantResults.of(name, "", tuple(mark(item.question, random.random() > (0.8 if item.category == "hard" else 0.15)) for item in items))
         for name in ("one", "two", "three")
     ]  # fmt: skip
     table = failure_table("s", "1", items, everyone)
@@ -98,7 +99,7 @@ def test_no_feature_is_told_where_failing_is_luck() -> None:
     told = 0
     for _ in range(100):
         items = [Item(f"q{place}", category=f"c{place % 5}", tags=(f"t{place % 3}",)) for place in range(60)]
-        one = EntrantResults("one", "", tuple(mark(item.question, random.random() < 0.6) for item in items))
+        one = EntrantResults.of("one", "", tuple(mark(item.question, random.random() < 0.6) for item in items))
         told += any(row.told for row in failure_table("s", "1", items, [one]).rows)
     assert told <= 11  # of a true 5 in 100 more than that comes in 1 of 200
 

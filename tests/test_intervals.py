@@ -222,7 +222,7 @@ def test_entrants_that_share_nothing_are_not_compared() -> None:
 
 def test_at_least_once_and_every_time_by_enumeration() -> None:
     passes = [(2, 5, 1.0), (5, 5, 2.0), (0, 4, 1.0)]
-    got = repeats_of(passes)
+    got = repeats_of(*(np.array(column) for column in zip(*passes, strict=True)))
     assert got is not None
     once = every = total = 0.0
     for passed, trials, weight in passes:
@@ -231,7 +231,7 @@ def test_at_least_once_and_every_time_by_enumeration() -> None:
         every += weight * sum(all(one) for one in drawn) / len(drawn)
         total += weight
     assert (got.trials, got.once, got.every) == pytest.approx((4, once / total, every / total))
-    assert repeats_of([(1, 1, 1.0)]) is None
+    assert repeats_of(np.array([1]), np.array([1]), np.ones(1)) is None
 
 
 def test_trials_and_part_scores_narrow_the_interval() -> None:

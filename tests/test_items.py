@@ -11,14 +11,15 @@ from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.items import Worth, item_table
 from dryquarry.standing.reliability import feldt_interval, reliability_of
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item, Result
 
 
 def entrants_of(answers: dict[str, list[str]], keys: list[str]) -> tuple[list[Item], list[EntrantResults]]:
     """Entrants from what each answered to each question; a list "a/b" is of two trials."""
     items = [Item(f"q{place}") for place in range(len(keys))]
     return items, [
-        EntrantResults(
+        EntrantResults.of(
             name,
             name,
             tuple(

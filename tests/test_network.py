@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Place, completion
-from dryquarry.asking.transport import proxy_for
+from dryquarry.asking.http import proxy_for
 
 SUITE = "title: T\nmark: {scheme: number}\nquestions: [{id: a, ask: What is 2 plus 2?, key: 4}]\n"
 SECRET = "s3cret-of-the-proxy"

@@ -19,7 +19,8 @@ from dryquarry.showing.view import Column, Fit, Sheet, Table, View, rendered
 from dryquarry.standin.bank import demo_bank, made_up_reply, read_bank
 from dryquarry.standin.judge import judged
 from dryquarry.standing.grid import build_grid
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item, Result
 
 
 @pytest.mark.parametrize(
@@ -97,7 +98,7 @@ def test_a_grid_is_drawn_with_names_that_mean_something_to_the_drawer(tmp_path: 
         Result("c", 1, Outcome.ANSWERED, None, Verdict.OPEN),
     )
     items = [Item("$x^2$"), Item("b_<b>"), Item("c"), Item("p", pilot=True)]
-    grid = build_grid("s", "1", items, [EntrantResults("en$trant", "E", results)])
+    grid = build_grid("s", "1", items, [EntrantResults.of("en$trant", "E", results)])
     draw_grid(grid, tmp_path / "grid.png", "A $ title")
     assert (tmp_path / "grid.png").read_bytes().startswith(b"\x89PNG")
     with pytest.raises(FileFault, match="cannot be written"):

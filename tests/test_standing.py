@@ -15,7 +15,8 @@ from dryquarry.marking.outcomes import Outcome
 from dryquarry.showing.board_picture import draw_board
 from dryquarry.standing.board import build_board
 from dryquarry.standing.grid import CellKind, build_grid
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item, Result
 
 
 def result(question: str, score: float | None, outcome: Outcome = Outcome.ANSWERED, **more: object) -> Result:
@@ -27,7 +28,7 @@ ITEMS = [Item("a", 1, "x"), Item("b", 1, "x"), Item("c", 2, "y")]
 
 
 def entrant(name: str, *results: Result) -> EntrantResults:
-    return EntrantResults(name, name.title(), results)
+    return EntrantResults.of(name, name.title(), results)
 
 
 def test_a_board_row_says_what_it_stands_on() -> None:

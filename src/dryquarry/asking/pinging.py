@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from dryquarry.asking.calling import attempt_once
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import messages_for, request_body
-from dryquarry.asking.transport import HttpTransport, Transport, chat_url, headers_for
+from dryquarry.asking.transport import Transport, chat_url, headers_for
 from dryquarry.errors import UsageFault
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Received
@@ -42,6 +42,8 @@ def ping_all(entrants: Sequence[Entrant], endpoints: Endpoints) -> list[Ping]:
     """Ping every entrant at the same time; a problem with one is told in its row."""
 
     async def ping_them() -> list[Ping]:
+        from dryquarry.asking.http import HttpTransport
+
         async with endpoints() as urls, HttpTransport(max(1, len(entrants))) as http:
             return await asyncio.gather(*(_ping(entrant, urls[entrant.name], http) for entrant in entrants))
 

@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from dryquarry.marking.model import Verdict
 from dryquarry.standing.board_model import Board, BoardRow, PilotCount, Target, Unfinished
-from dryquarry.standing.board_rows import row_of
+from dryquarry.standing.board_rows import Groups, row_of
 from dryquarry.standing.columns import Columns, columns_of
 from dryquarry.standing.missing import Field, bounds_of, field_of
 from dryquarry.standing.paired import adjusted_p_values, compare, paired_p_value, places_of
-from dryquarry.standing.results import EntrantResults, Item, question_scores
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
 
 
 def build_board(
@@ -34,13 +34,13 @@ def build_board(
     """
     field = field_of(items, entrants, void, shared=shared)
     entrants = sorted(entrants, key=lambda one: one.entrant)
-    columns = columns_of(field.items, entrants)
+    columns, groups = columns_of(field.items, entrants), Groups(field.items)
     rows = [
-        row_of(field.items, one, columns, number, target if field.finished(one.entrant) else None)
+        row_of(groups, one, columns, number, target if field.finished(one.entrant) else None)
         for number, one in enumerate(entrants)
     ]
     rows = _placed(rows, columns, field)
-    rows = _unfinished(rows, columns, field, entrants, baseline)
+    rows = _unfinished(rows, columns, field, baseline)
     if baseline is not None:
         rows = _against(rows, columns, baseline)
     rows.sort(key=lambda row: (row.unfinished is not None, row.score is None, -(row.score or 0.0), row.entrant))
@@ -60,11 +60,13 @@ def build_board(
 
 def pilot_counts(pilots: Sequence[Item], entrants: Sequence[EntrantResults]) -> tuple[PilotCount, ...]:
     """Return how each pilot question came out over the entrants that sat it."""
-    counts = []
-    for item in pilots:
-        own = [result for one in entrants for result in one.results if result.question == item.question]
-        counts.append(PilotCount(item.question, sum(one.verdict is Verdict.PASS for one in own), len(own)))
-    return tuple(counts)
+    names = [item.question for item in pilots]
+    passed, sat = np.zeros(len(names), dtype=int), np.zeros(len(names), dtype=int)
+    for one in entrants:
+        replies = one.replies.on(names)
+        passed += np.bincount(replies.question[replies.passed], minlength=len(names))
+        sat += np.bincount(replies.question, minlength=len(names))
+    return tuple(PilotCount(name, int(passed[place]), int(sat[place])) for place, name in enumerate(names))
 
 
 def _placed(rows: Sequence[BoardRow], columns: Columns, field: Field) -> list[BoardRow]:
@@ -91,7 +93,6 @@ def _unfinished(
     rows: Sequence[BoardRow],
     columns: Columns,
     field: Field,
-    entrants: Sequence[EntrantResults],
     baseline: str | None,
 ) -> list[BoardRow]:
     """Say of the rows that lack questions what may be said."""
@@ -102,7 +103,7 @@ def _unfinished(
         if field.finished(row.entrant):
             done.append(row)
             continue
-        bounds = bounds_of(field.items, question_scores(entrants[number].results))
+        bounds = bounds_of(columns.scores[number], columns.weights)
         found = Unfinished(len(field.missing[row.entrant]), bounds)
         if chosen is not None and chosen != row.entrant:
             found = _compared(found, columns, number, chosen)

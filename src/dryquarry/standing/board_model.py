@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from dryquarry.standing.missing import Bounds
@@ -91,6 +91,10 @@ class BoardRow:
     form_kept: float | None = None
     unsure: Unsure | None = None
     against_baseline: Comparison | None = None
+    first_token_s: float | None = None
+    tags: Mapping[str, float | None] = field(default_factory=dict)
+    levels: Mapping[str, float | None] = field(default_factory=dict)
+    suites: Mapping[str, float | None] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

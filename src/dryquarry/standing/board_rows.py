@@ -2,63 +2,95 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
-from collections.abc import Mapping, Sequence
-from statistics import median
-from typing import TypeVar
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 
 from dryquarry.marking.model import Verdict
 from dryquarry.standing.board_model import BoardRow, SecondTries, Target, Unsure
-from dryquarry.standing.columns import Columns
-from dryquarry.standing.intervals import NOTHING, Interval, score_interval, trials_interval
+from dryquarry.standing.columns import Columns, weighted_mean
+from dryquarry.standing.intervals import NOTHING, Codes, Floats, Interval, score_interval, trials_interval
 from dryquarry.standing.repeats import Repeats, repeats_of
-from dryquarry.standing.results import EntrantResults, Item, Result, question_scores, weighted_mean
+from dryquarry.standing.replies import OUTCOMES, VERDICTS, EntrantResults, Replies
+from dryquarry.standing.results import Item
 
-Amount = TypeVar("Amount", int, float)
+
+class Groups:
+    """The questions by what they belong to: the places of each category, tag, level and suite, in their order."""
+
+    def __init__(self, items: Sequence[Item]):
+        self.categories = _places(items, lambda item: [item.category])
+        self.tags = _places(items, lambda item: item.tags)
+        self.levels = _places(items, lambda item: [item.level])
+        self.suites = _places(items, lambda item: [item.suite])
 
 
-def row_of(
-    items: Sequence[Item], entrant: EntrantResults, columns: Columns, number: int, target: Target | None
-) -> BoardRow:
-    """Return an entrant's row; without a `target` it has no interval."""
-    names = {item.question for item in items}
-    results = [result for result in entrant.results if result.question in names]
-    counted = [result for result in entrant.counted if result.question in names]
-    own = columns.scores[number]
-    scores = {
-        item.question: score for item, score in zip(items, own.tolist(), strict=True) if score == score
-    }  # not NaN
-    trials = max((result.trial for result in results), default=1)
+def _places(items: Sequence[Item], names: Callable[[Item], Iterable[str | None]]) -> dict[str, Codes]:
+    places: dict[str, list[int]] = {}
+    for place, item in enumerate(items):
+        for name in names(item):
+            if name:
+                places.setdefault(name, []).append(place)
+    return {name: np.array(each, dtype=np.intp) for name, each in places.items()}
+
+
+def row_of(groups: Groups, entrant: EntrantResults, columns: Columns, number: int, target: Target | None) -> BoardRow:
+    """Return an entrant's row on the questions of `columns`; without a `target` it has no interval."""
+    names = columns.questions
+    replies, second = entrant.replies.on(names), entrant.second.on(names)
+    scores, weights = columns.scores[number], columns.weights
+    trials = int(replies.trial.max(initial=1))
     interval = _interval(columns, number, target)
-    times = [result.seconds for result in results if result.seconds is not None]
-    passed = sum(result.verdict is Verdict.PASS for result in counted)
-    cost = _sum_of_known([result.cost for result in results])
+    passed = int(replies.passed.sum())
+    times, cost = _known(replies.seconds), _sum(replies.cost)
     return BoardRow(
         entrant=entrant.entrant,
         title=entrant.title,
-        score=weighted_mean(items, scores),
+        score=weighted_mean(scores, weights),
         low=interval.low,
         high=interval.high,
         passed=passed,
-        marked=len(counted),
-        asked=len(items) * trials,
+        marked=int(replies.counts.sum()),
+        asked=len(names) * trials,
         trials=trials,
-        categories=category_scores(items, scores),
-        outcomes=dict(Counter(str(result.outcome) for result in results)),
-        median_s=median(times) if times else None,
-        output_tokens=_sum_of_known([result.output_tokens for result in results]),
+        categories=_by_group(groups.categories, scores, weights),
+        outcomes=_outcomes(replies),
+        median_s=median_of(replies.seconds),
+        output_tokens=None if (tokens := _sum(replies.output_tokens)) is None else int(tokens),
         cost=cost,
-        p90_s=float(np.quantile(times, 0.9)) if times else None,
-        seconds_per_pass=sum(times) / passed if times and passed else None,
+        p90_s=float(np.quantile(times, 0.9)) if len(times) else None,
+        first_token_s=median_of(replies.first_token_s),
+        seconds_per_pass=float(times.sum()) / passed if len(times) and passed else None,
         cost_per_pass=cost / passed if cost is not None and passed else None,
-        repeats=_repeats(items, counted) if trials > 1 else None,
-        second_tries=_second_tries(entrant, names),
-        corrected=sum(result.corrected for result in results),
-        form_kept=_share([result.form_kept for result in counted]),
-        unsure=_unsure(items, counted),
+        repeats=_repeats(replies, weights) if trials > 1 else None,
+        second_tries=SecondTries(int(second.passed.sum()), int(second.counts.sum())) if second.counts.any() else None,
+        corrected=int(replies.corrected.sum()),
+        form_kept=_form_kept(replies),
+        unsure=_unsure(replies, weights),
+        tags=_by_group(groups.tags, scores, weights),
+        levels=_by_group(groups.levels, scores, weights),
+        suites=_by_group(groups.suites, scores, weights),
     )
+
+
+def median_of(values: Floats) -> float | None:
+    """Return the median of what is known, or None where nothing is."""
+    known = _known(values)
+    return float(np.median(known)) if len(known) else None
+
+
+def _known(values: Floats) -> Floats:
+    return values[~np.isnan(values)]
+
+
+def _sum(values: Floats) -> float | None:
+    known = _known(values)
+    return float(known.sum()) if len(known) else None
+
+
+def _outcomes(replies: Replies) -> dict[str, int]:
+    counts = np.bincount(replies.outcome, minlength=len(OUTCOMES)) if len(replies) else np.zeros(len(OUTCOMES))
+    return {str(outcome): int(count) for outcome, count in zip(OUTCOMES, counts, strict=True) if count}
 
 
 def _interval(columns: Columns, number: int, target: Target | None) -> Interval:
@@ -70,47 +102,30 @@ def _interval(columns: Columns, number: int, target: Target | None) -> Interval:
     return score_interval(scores, columns.weights, columns.families)
 
 
-def _repeats(items: Sequence[Item], counted: Sequence[Result]) -> Repeats | None:
-    weights = {item.question: item.weight for item in items}
-    passed: dict[str, list[bool]] = defaultdict(list)
-    for result in counted:
-        passed[result.question].append(result.verdict is Verdict.PASS)
-    return repeats_of([(sum(each), len(each), weights[question]) for question, each in passed.items()])
+def _repeats(replies: Replies, weights: Floats) -> Repeats | None:
+    count = len(replies.names)
+    passed = np.bincount(replies.question[replies.passed], minlength=count)
+    trials = np.bincount(replies.question[replies.counts], minlength=count)
+    return repeats_of(passed, trials, weights)
 
 
-def _unsure(items: Sequence[Item], counted: Sequence[Result]) -> Unsure | None:
+def _unsure(replies: Replies, weights: Floats) -> Unsure | None:
     """Return what the marks that are not sure could change, were each of them to come out the other way."""
-    marks = sum(not result.sure for result in counted)
-    if not marks:
+    unsure = replies.counts & ~replies.sure
+    if not unsure.any():
         return None
     ends = []
     for verdict, flipped in ((Verdict.PASS, 0.0), (Verdict.FAIL, 1.0)):
-        turned = [
-            result._replace(score=flipped) if not result.sure and result.verdict is verdict else result
-            for result in counted
-        ]
-        ends.append(weighted_mean(items, question_scores(turned)) or 0.0)
-    return Unsure(marks, *ends)
+        turned = replies.taken(np.arange(len(replies)))
+        turned.score[unsure & (replies.verdict == VERDICTS.index(verdict))] = flipped
+        ends.append(weighted_mean(turned.scores(), weights) or 0.0)
+    return Unsure(int(unsure.sum()), *ends)
 
 
-def _share(facts: Sequence[bool | None]) -> float | None:
-    known = [fact for fact in facts if fact is not None]
-    return sum(known) / len(known) if known else None
+def _form_kept(replies: Replies) -> float | None:
+    known = replies.form_kept[replies.counts & (replies.form_kept >= 0)]
+    return float(known.mean()) if len(known) else None
 
 
-def _second_tries(entrant: EntrantResults, names: set[str]) -> SecondTries | None:
-    counted = [result for result in entrant.second if result.counts and result.question in names]
-    if not counted:
-        return None
-    return SecondTries(sum(result.verdict is Verdict.PASS for result in counted), len(counted))
-
-
-def category_scores(items: Sequence[Item], scores: Mapping[str, float]) -> dict[str, float | None]:
-    """Return the score in each category, in the order in which the items name them."""
-    names = dict.fromkeys(item.category for item in items if item.category)
-    return {name: weighted_mean([item for item in items if item.category == name], scores) for name in names}
-
-
-def _sum_of_known(values: Sequence[Amount | None]) -> Amount | None:
-    known = [value for value in values if value is not None]
-    return sum(known[1:], known[0]) if known else None
+def _by_group(groups: Mapping[str, Codes], scores: Floats, weights: Floats) -> dict[str, float | None]:
+    return {name: weighted_mean(scores[places], weights[places]) for name, places in groups.items()}

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from dryquarry.standing.intervals import Codes, Floats
-from dryquarry.standing.results import EntrantResults, Item
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +21,7 @@ class Columns:
     """
 
     entrants: tuple[str, ...]
+    questions: tuple[str, ...]
     scores: Floats
     within: Floats
     trials: Floats
@@ -29,20 +31,40 @@ class Columns:
 
 def columns_of(items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Columns:
     """Return the entrants' results on these items as columns."""
-    places = {item.question: place for place, item in enumerate(items)}
+    names = tuple(item.question for item in items)
     shape = (len(entrants), len(items))
     counts, sums, squares = np.zeros(shape), np.zeros(shape), np.zeros(shape)
     for number, one in enumerate(entrants):
-        at = np.array([places.get(result.question, -1) for result in one.counted], dtype=np.intp)
-        got = np.array([result.score for result in one.counted], dtype=float)
-        at, got = at[at >= 0], got[at >= 0]
-        for into, values in ((counts, np.ones(len(at))), (sums, got), (squares, got**2)):
+        replies = one.replies.on(names)
+        at, got = replies.question[replies.counts], replies.score[replies.counts]
+        for into, values in ((counts, None), (sums, got), (squares, got**2)):
             into[number] = np.bincount(at, weights=values, minlength=len(items))
     with np.errstate(invalid="ignore", divide="ignore"):
         scores = np.where(counts > 0, sums / counts, np.nan)
         within = np.where(counts > 1, np.maximum(0.0, squares - counts * scores**2) / (counts - 1), np.nan)
-    weights = np.array([item.weight for item in items], dtype=float)
-    return Columns(tuple(one.entrant for one in entrants), scores, within, counts, weights, family_codes(items))
+    who = tuple(one.entrant for one in entrants)
+    return Columns(who, names, scores, within, counts, weights_of(items), family_codes(items))
+
+
+def weights_of(items: Sequence[Item]) -> Floats:
+    """Return the items' weights."""
+    return np.array([item.weight for item in items], dtype=float)
+
+
+def weighted_means(scores: Floats, weights: Floats) -> Floats:
+    """Return for each row the weighted mean over the scores that it has; NaN where they weigh nothing."""
+    known = ~np.isnan(scores)
+    each = known @ weights
+    sums = np.where(known, scores, 0.0) @ weights
+    with np.errstate(invalid="ignore", divide="ignore"):
+        means: Floats = np.where(each > 0, sums / each, np.nan)
+    return means
+
+
+def weighted_mean(scores: Floats, weights: Floats) -> float | None:
+    """Return the weighted mean over the scores that are not missing, or None where none is."""
+    mean = float(weighted_means(scores[None, :], weights)[0])
+    return None if np.isnan(mean) else mean
 
 
 def family_codes(items: Sequence[Item]) -> Codes:

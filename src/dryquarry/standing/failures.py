@@ -1,21 +1,22 @@
-"""What failing goes with: categories, tags, levels, schemes, length, how the asking ended, form and unsureness."""
+"""What failing goes with: what questions belong to, lengths, how the asking ended, form and unsureness."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from statistics import median
 
-from dryquarry.marking.model import Verdict
+import numpy as np
+
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.standing.intervals import LEVEL, NORMAL_975, Interval
+from dryquarry.standing.board_rows import median_of
+from dryquarry.standing.intervals import LEVEL, NORMAL_975, Codes, Interval
 from dryquarry.standing.paired import holm
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import OUTCOMES, EntrantResults, Flags, Replies, joined, replies_of
+from dryquarry.standing.results import Item
 
 # A feature of fewer replies than this tells nothing.
 LEAST_REPLIES = 4
-_OF_QUESTIONS = frozenset({"category", "level", "scheme", "twist", "tag", "question"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +26,7 @@ class FailureRow:
     `ratio` is the share of failures among the former over that among the latter, with its 95 % interval (Katz et al.,
     1978, with half a reply added to each count); `p_value` is Fisher's exact one, corrected for the number of features
     (Holm, 1979). `kind` and `value` name the feature, such as ("category", "money"); `questions` are those that have
-    it, where it is one of questions.
+    it, where it is one of questions; a length is `over` so many words of the question, or tokens of the reply.
     """
 
     kind: str
@@ -38,6 +39,7 @@ class FailureRow:
     interval: Interval
     p_value: float
     questions: tuple[str, ...] = ()
+    over: int | None = None
 
     @property
     def told(self) -> bool:
@@ -62,67 +64,72 @@ def failure_table(
     suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]
 ) -> FailureTable:
     """Return what failing goes with."""
-    by_question = {item.question: item for item in items}
-    marked = [
-        (by_question[result.question], result)
-        for one in entrants
-        for result in one.results
-        if result.counts and result.question in by_question
-    ]
-    lengths = [item.words for item in items if item.words is not None]
-    tokens = [result.output_tokens for _, result in marked if result.output_tokens is not None]
-    halves = (median(lengths) if lengths else None, median(tokens) if tokens else None)
-    having: dict[tuple[str, str], list[bool]] = {}
-    of_questions: dict[tuple[str, str], list[str]] = {}
-    failed = [result.verdict is not Verdict.PASS for _, result in marked]
-    for place, (item, result) in enumerate(marked):
-        for feature in _features(item, result, halves):
-            having.setdefault(feature, []).append(failed[place])
-            if feature[0] in _OF_QUESTIONS:
-                of_questions.setdefault(feature, []).append(item.question)
-    rows = [
-        replace(_row(kind, value, each, failed), questions=tuple(dict.fromkeys(of_questions.get((kind, value), ()))))
-        for (kind, value), each in having.items()
-        if _tells(each, failed)
-    ]
-    return FailureTable(suite, edition, sum(failed), len(failed), tuple(_corrected(rows)))
+    names = [item.question for item in items]
+    each = [one.replies.on(names) for one in entrants]
+    each = [replies.taken(replies.counts) for replies in each]
+    marked = joined([("", replies) for replies in each]) if each else replies_of([])
+    question = marked.question % max(1, len(items))
+    failed = ~marked.passed
+    rows = []
+    for feature in (*_of_questions(items, question), *_of_replies(marked)):
+        count = int(feature.having.sum())
+        if LEAST_REPLIES <= count <= len(failed) - LEAST_REPLIES:
+            asked = tuple(names[place] for place in np.unique(question[feature.having])) if feature.asked else ()
+            own = int((failed & feature.having).sum())
+            rows.append(_row(feature, own, count, int(failed.sum()) - own, len(failed) - count, asked))
+    return FailureTable(suite, edition, int(failed.sum()), len(failed), tuple(_corrected(rows)))
 
 
-def _features(item: Item, result: Result, halves: tuple[float | None, float | None]) -> Iterator[tuple[str, str]]:
-    """Yield what a reply and its question are like."""
-    for kind, value in (
-        ("category", item.category),
-        ("level", item.level),
-        ("scheme", item.scheme),
-        ("twist", item.twist),
-    ):
-        if value:
-            yield kind, value
-    yield from (("tag", tag) for tag in item.tags)
-    if item.words is not None and halves[0] is not None and item.words > halves[0]:
-        yield "question", "longer than half of the others"
-    if result.output_tokens is not None and halves[1] is not None and result.output_tokens > halves[1]:
-        yield "reply", "longer than half of the others"
-    if result.outcome is not Outcome.ANSWERED:
-        yield "outcome", str(result.outcome)
-    if result.form_kept is False:
-        yield "form", "not kept"
-    if not result.sure:
-        yield "mark", "unsure"
+@dataclass(frozen=True, slots=True, eq=False)
+class _Feature:
+    """Which replies have a feature; with `asked` it is one of their questions; `over` is what a length is beyond."""
+
+    kind: str
+    value: str
+    having: Flags
+    asked: bool = False
+    over: int | None = None
 
 
-def _tells(each: Sequence[bool], failed: Sequence[bool]) -> bool:
-    return len(each) >= LEAST_REPLIES and len(failed) - len(each) >= LEAST_REPLIES
+LONGER = "longer than half of the others"
 
 
-def _row(kind: str, value: str, each: Sequence[bool], failed: Sequence[bool]) -> FailureRow:
-    own, count = sum(each), len(each)
-    rest, others = sum(failed) - own, len(failed) - count
+def _of_questions(items: Sequence[Item], question: Codes) -> Iterator[_Feature]:
+    """Yield what the questions of replies are like, `question` being the place of each reply's."""
+    having: dict[tuple[str, str], list[int]] = {}
+    for place, item in enumerate(items):
+        for kind in ("category", "level", "scheme", "twist", "language"):
+            if value := getattr(item, kind):
+                having.setdefault((kind, value), []).append(place)
+        for tag in item.tags:
+            having.setdefault(("tag", tag), []).append(place)
+    for (kind, value), places in having.items():
+        yield _Feature(kind, value, np.isin(question, places), asked=True)
+    words = np.array([np.nan if item.words is None else item.words for item in items], dtype=float)
+    middle = median_of(words)
+    if middle is not None:
+        yield _Feature("question", LONGER, (words > middle)[question], asked=True, over=int(middle))
+
+
+def _of_replies(marked: Replies) -> Iterator[_Feature]:
+    """Yield what replies are like."""
+    middle = median_of(marked.output_tokens)
+    if middle is not None:
+        yield _Feature("reply", LONGER, marked.output_tokens > middle, over=int(middle))
+    for code, outcome in enumerate(OUTCOMES):
+        if outcome is not Outcome.ANSWERED:
+            yield _Feature("outcome", str(outcome), marked.outcome == code)
+    yield _Feature("form", "not kept", marked.form_kept == 0)
+    yield _Feature("mark", "unsure", ~marked.sure)
+
+
+def _row(feature: _Feature, own: int, count: int, rest: int, others: int, asked: tuple[str, ...]) -> FailureRow:
     first, second = (own + 0.5) / (count + 0.5), (rest + 0.5) / (others + 0.5)
     spread = math.sqrt(1 / (own + 0.5) - 1 / (count + 0.5) + 1 / (rest + 0.5) - 1 / (others + 0.5))
     ratio = first / second
     ends = Interval(ratio * math.exp(-NORMAL_975 * spread), ratio * math.exp(NORMAL_975 * spread))
-    return FailureRow(kind, value, own, count, rest, others, ratio, ends, fisher_p_value(own, count, rest, others))
+    p_value = fisher_p_value(own, count, rest, others)
+    return FailureRow(feature.kind, feature.value, own, count, rest, others, ratio, ends, p_value, asked, feature.over)
 
 
 def fisher_p_value(own: int, count: int, rest: int, others: int) -> float:

@@ -11,7 +11,8 @@ import numpy as np
 from dryquarry.standing.columns import columns_of
 from dryquarry.standing.intervals import LEVEL, Floats
 from dryquarry.standing.paired import MOST_ENUMERATED, SAME, flipped_totals, holm, paired_p_value
-from dryquarry.standing.results import EntrantResults, Item
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
 
 # Fewer families cannot show it: all on one side they come to 1 in 2^4 at best.
 LEAST_FAMILIES = 5

@@ -10,7 +10,9 @@ from statistics import median
 
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.standing.results import EntrantResults, Item, Result, question_scores, weighted_mean
+from dryquarry.standing.columns import weighted_mean, weights_of
+from dryquarry.standing.replies import EntrantResults, results_in
+from dryquarry.standing.results import Item, Result
 
 
 class CellKind(StrEnum):
@@ -84,19 +86,19 @@ def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants:
     """Return the grid, the best entrant first, the questions in the suite's order, pilot questions last."""
     every = sorted(items, key=lambda item: item.pilot)
     items = [item for item in every if not item.pilot]
-    scores = {one.entrant: question_scores(one.results) for one in entrants}
-    totals = {one.entrant: weighted_mean(items, scores[one.entrant]) for one in entrants}
+    names, weights = [item.question for item in items], weights_of(items)
+    totals = {one.entrant: weighted_mean(one.replies.on(names).scores(), weights) for one in entrants}
     order = sorted(totals, key=lambda name: (totals[name] is None, -(totals[name] or 0.0), name))
     by_question: dict[str, dict[str, list[Result]]] = defaultdict(lambda: defaultdict(list))
     for one in entrants:
-        for result in one.results:
+        for result in results_in(one.replies):
             by_question[result.question][one.entrant].append(result)
     rows = []
     for item in every:
         cells = {name: cell_of(by_question[item.question][name]) for name in order}
         known = [cell.score for cell in cells.values() if cell.score is not None]
         rows.append(GridRow(item, cells, sum(known) / len(known) if known else None))
-    trials = max((result.trial for one in entrants for result in one.results), default=1)
+    trials = max((int(one.replies.trial.max(initial=1)) for one in entrants), default=1)
     of_each = {name: _total(rows, name, totals[name]) for name in order}
     return Grid(suite, edition, tuple(order), tuple(rows), of_each, trials)
 
@@ -104,7 +106,7 @@ def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants:
 def cell_of(results: Sequence[Result]) -> Cell:
     """Return the cell for one entrant's trials of one question; a score below 1 in any trial is part."""
     corrected = any(result.corrected for result in results)
-    unsure = any(not result.sure for result in results if result.counts)
+    unsure = any(not result.sure for result in results if counting(result))
     times = [result.seconds for result in results if result.seconds is not None]
     tokens = [result.output_tokens for result in results if result.output_tokens is not None]
     costs = [result.cost for result in results if result.cost is not None]
@@ -123,7 +125,7 @@ def cell_of(results: Sequence[Result]) -> Cell:
 def _cell(results: Sequence[Result]) -> Cell:
     if not results:
         return Cell(CellKind.NOT_ASKED)
-    counted = [result for result in results if result.counts and result.score is not None]
+    counted = [result for result in results if counting(result)]
     unanswered = [result for result in results if result.outcome is not Outcome.ANSWERED]
     outcome = str((unanswered or results)[0].outcome)
     if not counted:
@@ -138,6 +140,12 @@ def _cell(results: Sequence[Result]) -> Cell:
     passed = all(result.verdict is Verdict.PASS for result in counted)
     kind = CellKind.PART if 0 < score < 1 else CellKind.PASS if score == 1 else CellKind.FAIL
     return Cell(kind, score, outcome, passed)
+
+
+def counting(result: Result) -> bool:
+    """Tell whether a result counts towards a score."""
+    judged = result.verdict in (Verdict.PASS, Verdict.FAIL)
+    return judged and result.score is not None and result.outcome is not Outcome.FAILED
 
 
 def _total(rows: Sequence[GridRow], entrant: str, score: float | None) -> GridTotal:

@@ -5,19 +5,18 @@ Few entrants are the rule, and nothing is said that so few cannot show.
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from statistics import median
 
 import numpy as np
 
-from dryquarry.marking.model import Verdict
+from dryquarry.standing.answers import Asked, Rival
 from dryquarry.standing.columns import columns_of
 from dryquarry.standing.intervals import Floats
 from dryquarry.standing.reliability import Reliability, reliability_of
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
 
 # Below so many entrants a verdict is not given.
 LEAST_FOR_ALL = 3
@@ -38,19 +37,6 @@ class Worth(StrEnum):
     NOISY = "noisy"
     SATURATED = "saturated"
     OUT_OF_REACH = "out of reach"
-
-
-@dataclass(frozen=True, slots=True)
-class Rival:
-    """The answer that most entrants gave among those that are not the key's.
-
-    `share` and `key_share` are of all replies, weighed by the square of the entrants' scores on the other questions.
-    """
-
-    answer: str
-    entrants: int
-    share: float
-    key_share: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,26 +75,38 @@ class ItemTable:
 
 def item_table(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> ItemTable:
     """Return what each question is worth, in the suite's order."""
-    columns = columns_of(items, entrants)
-    scores = columns.scores
-    sat = [bool((~np.isnan(row)).any()) for row in scores]
-    scores = scores[np.array(sat, dtype=bool)]
-    shown = [one for one, has in zip(entrants, sat, strict=True) if has]
-    rests = rest_means(scores, columns.weights)
-    parts = _parts(scores, columns.weights)
-    by_question: dict[str, dict[str, list[Result]]] = defaultdict(dict)
-    for one in shown:
-        for result in one.results:
-            by_question[result.question].setdefault(one.entrant, []).append(result)
+    names = [item.question for item in items]
+    shown = [replace(one, replies=one.replies.on(names)) for one in entrants]
+    shown = [one for one in shown if one.replies.counts.any()]
+    columns = columns_of(items, shown)
+    scores, weights = columns.scores, columns.weights
+    rests = rest_means(scores, weights)
+    asked = Asked.of([one.replies for one in shown], rests)
+    known = (~np.isnan(scores)).sum(axis=0)
+    means = np.where(known > 0, np.nansum(scores, axis=0) / np.maximum(1, known), np.nan)
+    correlations = _correlations(scores, rests)
+    parts, flips, medians = _parts(scores, weights), asked.flips(), asked.median_seconds()
+    rivals = asked.rivals()
     rows = []
     for place, item in enumerate(items):
-        results = by_question[item.question]
-        abilities = {one.entrant: float(rests[number, place]) for number, one in enumerate(shown)}
-        part = float(parts[place]) if parts is not None else None
-        row = _row(item, scores[:, place], rests[:, place], part, results, abilities)
-        found = _verdict(row, abilities, results)
+        row = ItemRow(
+            question=item.question,
+            category=item.category,
+            entrants=int(known[place]),
+            mean=_figure(means[place]),
+            discrimination=_figure(correlations[place]),
+            part=None if parts is None else float(parts[place]),
+            flips=_figure(flips[place]),
+            median_s=_figure(medians[place]),
+            rival=rivals.get(place),
+        )
+        found = _verdict(row)
         rows.append(row if found is None else replace(row, worth=found[0], reason=found[1]))
-    return ItemTable(suite, edition, len(shown), tuple(rows), reliability_of(scores, columns.weights, columns.families))
+    return ItemTable(suite, edition, len(shown), tuple(rows), reliability_of(scores, weights, columns.families))
+
+
+def _figure(value: float) -> float | None:
+    return None if np.isnan(value) else float(value)
 
 
 def rest_means(scores: Floats, weights: Floats) -> Floats:
@@ -134,93 +132,29 @@ def _parts(scores: Floats, weights: Floats) -> Floats | None:
     return parts
 
 
-def _row(
-    item: Item,
-    scores: Floats,
-    rests: Floats,
-    part: float | None,
-    results: Mapping[str, Sequence[Result]],
-    abilities: Mapping[str, float],
-) -> ItemRow:
-    known = ~np.isnan(scores)
-    times = [result.seconds for each in results.values() for result in each if result.seconds is not None]
-    return ItemRow(
-        question=item.question,
-        category=item.category,
-        entrants=int(known.sum()),
-        mean=float(scores[known].mean()) if known.any() else None,
-        discrimination=_correlation(scores[known], rests[known]),
-        part=part,
-        flips=_flips(results),
-        median_s=median(times) if times else None,
-        rival=_rival(results, abilities),
-    )
+def _correlations(scores: Floats, rests: Floats) -> Floats:
+    """Return each question's correlation (Pearson) with the rest; NaN where one side is constant or too few have it."""
+    known = ~np.isnan(scores) & ~np.isnan(rests)
+    count = known.sum(axis=0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        first, second = (
+            np.where(known, values - np.where(known, values, 0.0).sum(axis=0) / count, 0.0)
+            for values in (scores, rests)
+        )
+        spreads = np.sqrt((first**2).mean(axis=0)), np.sqrt((second**2).mean(axis=0))
+        found: Floats = (first * second).mean(axis=0) / (spreads[0] * spreads[1])
+    found[(count < LEAST_FOR_ALL) | (np.minimum(*spreads) < 1e-12)] = np.nan
+    return found
 
 
-def _correlation(first: Floats, second: Floats) -> float | None:
-    """Return Pearson's correlation, or None where one side is constant or there are too few."""
-    sound = ~np.isnan(second)
-    first, second = first[sound], second[sound]
-    if len(first) < LEAST_FOR_ALL or first.std() < 1e-12 or second.std() < 1e-12:
-        return None
-    return float(np.corrcoef(first, second)[0, 1])
-
-
-def _flips(results: Mapping[str, Sequence[Result]]) -> float | None:
-    """Return the chance that two trials of one entrant come out differently, over entrants with several."""
-    chances = []
-    for each in results.values():
-        passed = [result.verdict is Verdict.PASS for result in each if result.counts]
-        count, good = len(passed), sum(passed)
-        if count > 1:
-            chances.append(2 * good * (count - good) / (count * (count - 1)))
-    return sum(chances) / len(chances) if chances else None
-
-
-def _rival(results: Mapping[str, Sequence[Result]], abilities: Mapping[str, float]) -> Rival | None:
-    """Return the commonest answer that is not the key's."""
-    weights: dict[str, float] = defaultdict(float)
-    givers: dict[str, set[str]] = defaultdict(set)
-    total = key = 0.0
-    for name, each in results.items():
-        counted = [result for result in each if result.counts]
-        ability = abilities[name]
-        for result in counted:
-            # squared: whom the other questions show to be good should know
-            weight = (0.0 if np.isnan(ability) else ability**2) / len(counted)
-            total += weight
-            if result.verdict is Verdict.PASS:
-                key += weight
-            elif result.answer:
-                answer = " ".join(result.answer.casefold().split())
-                weights[answer] += weight
-                givers[answer].add(name)
-    if not weights or total <= 0:
-        return None
-    answer = max(weights, key=lambda one: (weights[one], one))
-    return Rival(answer, len(givers[answer]), weights[answer] / total, key / total)
-
-
-def _verdict(
-    row: ItemRow, abilities: Mapping[str, float], results: Mapping[str, Sequence[Result]]
-) -> tuple[Worth, str] | None:
+def _verdict(row: ItemRow) -> tuple[Worth, str] | None:
     """Return what is amiss with a question, and why; the gravest first."""
-    count, mean, rival = row.entrants, row.mean, row.rival
+    count, mean = row.entrants, row.mean
     if mean is None or count < LEAST_FOR_ALL:
         return None
-    if rival is not None and count >= LEAST_FOR_ANSWERS and rival.entrants > 1:
-        weighed = f"{rival.share:.0%} by ability, the key {rival.key_share:.0%}"
-        shares = f"{rival.entrants} of {count} say '{rival.answer}' ({weighed})"
-        wide = rival.share >= SUSPECT_SHARE and rival.share >= SUSPECT_TIMES * rival.key_share
-        if wide and rival.entrants >= SUSPECT_GIVERS:
-            return Worth.SUSPECT_KEY, shares
-        both = rival.share + rival.key_share
-        if (
-            min(rival.share, rival.key_share) >= FIELD_SHARE
-            and both >= FIELD_BOTH
-            and _as_able(rival, abilities, results)
-        ):
-            return Worth.AMBIGUOUS, f"two answers share the field: {shares}"
+    found = _about_the_key(row)
+    if found is not None:
+        return found
     if row.discrimination is not None and count >= LEAST_FOR_NEGATIVE and _surely_negative(row.discrimination, count):
         return Worth.NEGATIVE, f"weaker entrants pass it more often (item-rest correlation {row.discrimination:.2f})"
     if row.flips is not None and row.flips >= NOISY:
@@ -232,15 +166,20 @@ def _verdict(
     return None
 
 
-def _as_able(rival: Rival, abilities: Mapping[str, float], results: Mapping[str, Sequence[Result]]) -> bool:
-    """Tell whether those who give the rival answer are as good on the other questions as those who give the key."""
-    sides: dict[bool, list[float]] = {True: [], False: []}
-    for name, each in results.items():
-        for result in each:
-            said = " ".join((result.answer or "").casefold().split())
-            if result.counts and (result.verdict is Verdict.PASS or said == rival.answer):
-                sides[result.verdict is Verdict.PASS].append(abilities[name])
-    return bool(sides[True] and sides[False]) and float(np.mean(sides[False])) >= float(np.mean(sides[True])) - 0.05
+def _about_the_key(row: ItemRow) -> tuple[Worth, str] | None:
+    """Return whether the answers speak against the key, or for a second one."""
+    rival = row.rival
+    if rival is None or row.entrants < LEAST_FOR_ANSWERS or rival.entrants < 2:
+        return None
+    weighed = f"{rival.share:.0%} by ability, the key {rival.key_share:.0%}"
+    shares = f"{rival.entrants} of {row.entrants} say '{rival.answer}' ({weighed})"
+    wide = rival.share >= SUSPECT_SHARE and rival.share >= SUSPECT_TIMES * rival.key_share
+    if wide and rival.entrants >= SUSPECT_GIVERS:
+        return Worth.SUSPECT_KEY, shares
+    both = rival.share + rival.key_share
+    if min(rival.share, rival.key_share) >= FIELD_SHARE and both >= FIELD_BOTH and rival.as_able:
+        return Worth.AMBIGUOUS, f"two answers share the field: {shares}"
+    return None
 
 
 def _surely_negative(correlation: float, count: int) -> bool:

@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from dryquarry.standing.results import EntrantResults, Item
+import numpy as np
+
+from dryquarry.standing.intervals import Floats
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,21 +45,22 @@ def field_of(
     common questions stays unfinished, and changes nobody's row. With `shared` the questions are those that every
     entrant with any has.
     """
-    live = [item for item in items if item.question not in set(void)]
-    has = {one.entrant: {result.question for result in one.counted} for one in entrants}
-    sat = [name for name, questions in has.items() if questions]
-    left_out = []
-    for item in live:
-        lacking = sum(item.question not in has[name] for name in sat)
-        if (lacking and shared) or (lacking > 1 and 2 * lacking >= len(sat)):
-            left_out.append(item.question)
-    gone = set(left_out)
-    counting = tuple(item for item in live if item.question not in gone)
+    gone = set(void)
+    live = tuple(item for item in items if item.question not in gone)
+    names = tuple(item.question for item in live)
+    lacks = np.ones((len(entrants), len(live)), dtype=bool)
+    for number, one in enumerate(entrants):
+        replies = one.replies.on(names)
+        lacks[number, replies.question[replies.counts]] = False
+    sat = ~lacks.all(axis=1)
+    lacking = lacks[sat].sum(axis=0)
+    out = lacking > 0 if shared else (lacking > 1) & (2 * lacking >= sat.sum())
+    counting = tuple(item for item, left in zip(live, out, strict=True) if not left)
     missing = {
-        name: tuple(item.question for item in counting if item.question not in questions)
-        for name, questions in has.items()
+        one.entrant: tuple(counting[place].question for place in np.flatnonzero(lacks[number, ~out]))
+        for number, one in enumerate(entrants)
     }
-    return Field(counting, missing, tuple(left_out), shared)
+    return Field(counting, missing, tuple(names[place] for place in np.flatnonzero(out)), shared)
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,9 +71,9 @@ class Bounds:
     high: float
 
 
-def bounds_of(items: Sequence[Item], scores: Mapping[str, float]) -> Bounds:
+def bounds_of(scores: Floats, weights: Floats) -> Bounds:
     """Return the score if all missing questions were failed, and if all were passed (Horowitz & Manski, 2000)."""
-    total = sum(item.weight for item in items)
-    had = sum(item.weight * scores[item.question] for item in items if item.question in scores)
-    lacking = sum(item.weight for item in items if item.question not in scores)
+    total = float(weights.sum())
+    lacking = float(weights[np.isnan(scores)].sum())
+    had = float(np.nansum(scores * weights))
     return Bounds(had / total, (had + lacking) / total) if total else Bounds(0.0, 1.0)

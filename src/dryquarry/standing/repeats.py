@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from math import comb
+
+import numpy as np
+
+from dryquarry.standing.intervals import Codes, Floats
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,18 +22,21 @@ class Repeats:
     apart: float
 
 
-def repeats_of(passes: Sequence[tuple[int, int, float]]) -> Repeats | None:
-    """Return what repeated trials show, from (passed, trials, weight) of each question; None where all had one.
+def repeats_of(passed: Codes, trials: Codes, weights: Floats) -> Repeats | None:
+    """Return what repeated trials show, from how many of each question's trials passed; None where all had one.
 
     Taken over the smallest number of trials, at least two, that any question had, without bias where others had more:
     1 - C(n - c, k) / C(n, k) and C(c, k) / C(n, k) for c of n passed (Chen et al., 2021).
     """
-    known = [(passed, trials, weight) for passed, trials, weight in passes if trials > 1 and weight > 0]
-    if not known:
+    known = (trials > 1) & (weights > 0)
+    if not known.any():
         return None
-    drawn = min(trials for _, trials, _ in known)
-    total = sum(weight for _, _, weight in known)
-    once = sum(weight * (1 - comb(n - c, drawn) / comb(n, drawn)) for c, n, weight in known) / total
-    every = sum(weight * comb(c, drawn) / comb(n, drawn) for c, n, weight in known) / total
-    apart = sum(weight * 2 * c * (n - c) / (n * (n - 1)) for c, n, weight in known) / total
+    drawn = int(trials[known].min())
+    # questions with as many passes of as many trials come out alike
+    kinds, members = np.unique(np.stack([passed[known], trials[known]]), axis=1, return_inverse=True)
+    shares = np.bincount(members.ravel(), weights=weights[known]) / weights[known].sum()
+    each = [(int(c), int(n), float(share)) for c, n, share in zip(*kinds, shares, strict=True)]
+    once = sum(share * (1 - comb(n - c, drawn) / comb(n, drawn)) for c, n, share in each)
+    every = sum(share * comb(c, drawn) / comb(n, drawn) for c, n, share in each)
+    apart = sum(share * 2 * c * (n - c) / (n * (n - 1)) for c, n, share in each)
     return Repeats(drawn, once, every, apart)

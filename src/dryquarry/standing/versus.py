@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from statistics import median
 
 import numpy as np
 
 from dryquarry.errors import UsageFault
+from dryquarry.standing.board_rows import median_of
 from dryquarry.standing.columns import Columns, columns_of
 from dryquarry.standing.intervals import LEVEL, student_quantile
 from dryquarry.standing.paired import SAME, Comparison, compare, holm, shortest_shown
-from dryquarry.standing.results import EntrantResults, Item
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
 
 # Gaps, in shares, for which it is said how many questions they take: fixed, never the one just seen, which would only
 # say again what the test said (Hoenig & Heisey, 2001).
@@ -124,7 +125,7 @@ def versus(
     categories = list(dict.fromkeys(item.category for item in items if item.category))
     parts = [_part(columns, items, places, name) for name in categories] if len(categories) > 1 else []
     freedom = max(1, whole.comparison.families - 1)
-    names = {items[place].question for place in places}
+    names = [items[place].question for place in places]
     return Versus(
         suite,
         edition,
@@ -182,11 +183,10 @@ def _duel(columns: Columns, items: Sequence[Item], place: int) -> Duel:
     return Duel(items[place].question, items[place].category, first, second, side)
 
 
-def _spent(entrant: EntrantResults, names: set[str]) -> Spent:
-    own = [result for result in entrant.results if result.question in names]
-    times = [result.seconds for result in own if result.seconds is not None]
-    costs = [result.cost for result in own if result.cost is not None]
-    return Spent(median(times) if times else None, sum(costs) if costs else None)
+def _spent(entrant: EntrantResults, names: Sequence[str]) -> Spent:
+    own = entrant.replies.on(names)
+    costs = own.cost[~np.isnan(own.cost)]
+    return Spent(median_of(own.seconds), float(costs.sum()) if len(costs) else None)
 
 
 def _needed(comparison: Comparison, gap: float) -> int:

@@ -16,7 +16,6 @@ from dryquarry.asking.entrants import STANDIN, Entrant
 from dryquarry.errors import FileFault
 from dryquarry.ledger.store import Ledger
 from dryquarry.standin.bank import Bank
-from dryquarry.standin.server import Standin, serving
 
 Result = TypeVar("Result")
 
@@ -27,6 +26,8 @@ async def endpoints(people: Sequence[Entrant], bank: Bank) -> AsyncIterator[Mapp
     async with AsyncExitStack() as stack:
         address = ""
         if any(person.endpoint == STANDIN for person in people):
+            from dryquarry.standin.server import Standin, serving
+
             address = await stack.enter_async_context(serving(Standin(bank)))
         yield {person.name: address if person.endpoint == STANDIN else person.endpoint or "" for person in people}
 

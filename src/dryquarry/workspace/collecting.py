@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import FileFault
 from dryquarry.ledger.queries import (
@@ -15,14 +17,14 @@ from dryquarry.ledger.queries import (
     slots_of,
     void_questions,
 )
-from dryquarry.ledger.records import HeldReply
-from dryquarry.ledger.standing_rows import StandingRow, standing_rows
+from dryquarry.ledger.records import HeldReply, Slot
+from dryquarry.ledger.standing_rows import StandingColumns, standing_columns
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.standing.results import EntrantResults, Item, Result
-from dryquarry.suites.question import State, Suite
-from dryquarry.workspace.folder import no_garbage_collection
+from dryquarry.standing.replies import OUTCOMES, UNMARKED, VERDICTS, EntrantResults, Flags, Replies, replies_of
+from dryquarry.standing.results import Item, Result
+from dryquarry.suites.question import Question, State, Suite
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,50 +56,58 @@ def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False)
     ]
 
 
-def collect(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Collected:
-    """Return the results of entrants on a suite's questions; with `trials` of these only."""
-    with no_garbage_collection():
-        try:
-            return _collected(ledger, suite, entrants, trials)
-        except (KeyError, TypeError, ValueError):
-            raise FileFault(
-                f"the ledger {ledger.path} holds a reply or a mark that is not as it was stored; "
-                "'dryquarry ledger check' tells which"
-            ) from None
+def collect(
+    ledger: Ledger,
+    suite: Suite,
+    entrants: Sequence[Entrant],
+    trials: Sequence[int] = (),
+    *,
+    answers: bool = False,
+) -> Collected:
+    """Return the replies of entrants to a suite's questions; with `trials` of these only.
+
+    With `answers` also what was read as each reply's answer.
+    """
+    try:
+        return _collected(ledger, suite, entrants, trials, answers=answers)
+    except (KeyError, TypeError, ValueError, IndexError):
+        raise FileFault(
+            f"the ledger {ledger.path} holds a reply or a mark that is not as it was stored; "
+            "'dryquarry ledger check' tells which"
+        ) from None
 
 
-def _collected(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int]) -> Collected:
+def _collected(
+    ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int], *, answers: bool
+) -> Collected:
     questions = suite.asked()
     slots = slots_of(ledger, questions)
-    collected: list[EntrantResults] = []
-    notes: list[str] = []
-    unmarked = 0
-    voided = {(one.question, one.marking_id): one.because for one in void_questions(ledger, suite.name)}
-    void = {
-        slot.position: voided[questions[slot.position].id, slot.marking_id]
-        for slot in slots
-        if slot.marking_id is not None and (questions[slot.position].id, slot.marking_id) in voided
-    }
-    notes += [f"void for all: {questions[place].id} ({because})" for place, because in void.items()]
+    names = tuple(question.id for question in questions)
+    voided = _voided(ledger, suite, questions, slots)
+    notes = [f"void for all: {names[place]} ({because})" for place, because in voided.items()]
+    void = np.zeros(len(names), dtype=bool)
+    void[list(voided)] = True
     with_second = [slot for slot in slots if questions[slot.position].second_try]
     sitter_ids = [sitter_id_of(ledger, entrant.digest) for entrant in entrants]
-    each = zip(entrants, sitter_ids, standing_rows(ledger, slots, sitter_ids), strict=True)
-    for entrant, sitter_id, rows in each:
-        if not all(0.0 <= row.score <= 1.0 for row in rows if row.score is not None):
-            raise ValueError("a score is no share")
-        replies = [row for row in rows if row.trial in trials] if trials else rows
-        if replies:
-            results = tuple(
-                _result_of(questions[row.position].id, entrant, row, row.position in void) for row in replies
-            )
-            again = second_tries(ledger, with_second, sitter_id) if with_second and sitter_id is not None else []
-            again = [reply for reply in again if reply.trial in trials] if trials else again
-            second = tuple(
-                _result(questions[reply.position].id, entrant, reply, reply.position in void) for reply in again
-            )
-            collected.append(EntrantResults(entrant.name, entrant.title, results, second))
-        notes += _two_askings(ledger, suite, entrant, sitter_id, replies)
-        unmarked += sum(row.verdict is None and row.outcome != Outcome.FAILED for row in replies)
+    anew = [None if one is None else asked_anew_since(ledger, suite.name, suite.edition, one) for one in sitter_ids]
+    sitters = list(zip(sitter_ids, anew, strict=True))
+    collected: list[EntrantResults] = []
+    unmarked = 0
+    for entrant, (sitter_id, since), columns in zip(
+        entrants, sitters, standing_columns(ledger, slots, sitters, answers=answers), strict=True
+    ):
+        if columns is None or sitter_id is None:
+            continue
+        replies = _replies(columns, names, entrant, void)
+        again = second_tries(ledger, with_second, sitter_id) if with_second else []
+        second = replies_of([_result(names[reply.position], entrant, reply, void[reply.position]) for reply in again])
+        if trials:
+            replies, second = (each.taken(np.isin(each.trial, trials)) for each in (replies, second))
+        if len(replies):
+            collected.append(EntrantResults(entrant.name, entrant.title, replies, second))
+        notes += _two_askings(suite, entrant, since, columns.older, len(columns.position))
+        came = replies.outcome != OUTCOMES.index(Outcome.FAILED)
+        unmarked += int(((replies.verdict == UNMARKED) & came).sum())
     if unmarked:
         notes.append(
             f"not marked under the present keys: {unmarked} stored replies; "
@@ -108,46 +118,61 @@ def _collected(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials
             f"not shown: {earlier.replies} replies of {earlier.entrant} under other settings "
             f"than today's (entrant digest {earlier.digest[:8]})"
         )
-    return Collected(collected, notes, [questions[place].id for place in void])
+    return Collected(collected, notes, [names[place] for place in voided])
 
 
-def _two_askings(
-    ledger: Ledger, suite: Suite, entrant: Entrant, sitter_id: int | None, replies: Sequence[StandingRow]
-) -> list[str]:
+def _voided(ledger: Ledger, suite: Suite, questions: Sequence[Question], slots: Sequence[Slot]) -> dict[int, str]:
+    """Return the places of the questions that are void for all, and why."""
+    because = {(one.question, one.marking_id): one.because for one in void_questions(ledger, suite.name)}
+    if not because:
+        return {}
+    return {
+        slot.position: because[questions[slot.position].id, slot.marking_id]
+        for slot in slots
+        if slot.marking_id is not None and (questions[slot.position].id, slot.marking_id) in because
+    }
+
+
+def _two_askings(suite: Suite, entrant: Entrant, since: str | None, older: int, replies: int) -> list[str]:
     """Tell of an asking anew that did not get to all questions, so that older replies stand beside its own."""
-    since = None if sitter_id is None else asked_anew_since(ledger, suite.name, suite.edition, sitter_id)
-    older = sum(reply.received_at < since for reply in replies) if since else 0
-    if since is None or not 0 < older < len(replies):
+    if since is None or not 0 < older < replies:
         return []
     goes_on = f"'dryquarry run {suite.reference} --fresh -e {entrant.name}' asks for the rest"
     return [
-        f"{entrant.name}: replies of two askings: {len(replies) - older} since {since[:16].replace('T', ' ')} UTC, "
+        f"{entrant.name}: replies of two askings: {replies - older} since {since[:16].replace('T', ' ')} UTC, "
         f"when all was asked anew, and {older} older ones; {goes_on}"
     ]
 
 
-_OUTCOMES = {str(one): one for one in Outcome}
-_VERDICTS: dict[str | None, Verdict | None] = {None: None, **{str(one): one for one in Verdict}}
-
-
-def _result_of(question: str, entrant: Entrant, row: StandingRow, void: bool) -> Result:
-    return Result(
-        question,
-        row.trial,
-        _OUTCOMES[row.outcome],
-        None if void else row.score,
-        Verdict.VOID if void else _VERDICTS[row.verdict],
-        row.seconds,
-        row.output_tokens,
-        entrant.price.cost(row.input_tokens, row.output_tokens) if entrant.price else None,
-        bool(row.by_person),
-        None if row.form_kept is None else bool(row.form_kept),
-        row.sure != 0,
-        row.answer,
+def _replies(columns: StandingColumns, names: tuple[str, ...], entrant: Entrant, void: Flags) -> Replies:
+    """Return an entrant's columns as standings take them: with their cost, and void where that is for all."""
+    if not ((columns.score >= 0) & (columns.score <= 1) | np.isnan(columns.score)).all():
+        raise ValueError("a score is no share")
+    price = entrant.price
+    out = void[columns.position]
+    cost = np.full(len(columns.position), np.nan)
+    if price is not None:
+        cost = (columns.input_tokens * price.input + columns.output_tokens * price.output) / 1e6
+    return Replies(
+        names,
+        columns.position,
+        columns.trial,
+        columns.outcome,
+        np.where(out, VERDICTS.index(Verdict.VOID), columns.verdict).astype(np.int8),
+        np.where(out, np.nan, columns.score),
+        columns.seconds,
+        columns.first_token_s,
+        columns.output_tokens,
+        cost,
+        columns.by_person,
+        columns.form_kept,
+        columns.sure,
+        columns.answer,
     )
 
 
 def _result(question: str, entrant: Entrant, reply: HeldReply, void: bool) -> Result:
+    """Return a second try as a result."""
     mark = reply.mark
     return Result(
         question=question,

@@ -17,7 +17,8 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark
 from dryquarry.standing.board import build_board
 from dryquarry.standing.board_model import BoardRow
-from dryquarry.standing.results import EntrantResults, Result
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Result
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.collecting import items_of
 from dryquarry.workspace.portions import MarkChange, Portion, Work, portions
@@ -180,8 +181,8 @@ def _standings(
     """Return the entrants whose score or rank is another than before."""
     sides: list[dict[str, BoardRow]] = []
     for side in ("before", "after"):
-        results = [EntrantResults(one.name, one.title, tuple(_results(done[one.name], side))) for one in entrants]
-        shown = [one for one in results if one.results]
+        results = [EntrantResults.of(one.name, one.title, list(_results(done[one.name], side))) for one in entrants]
+        shown = [one for one in results if len(one.replies)]
         board = build_board(suite.name, suite.edition, items_of(suite), shown)
         sides.append({row.entrant: row for row in board.rows})
     before, after = sides

@@ -15,7 +15,7 @@ from dryquarry.asking.engine import Asked, Setting, Wanted, ask_entrant
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge, judge_all
 from dryquarry.asking.protocol import Load, no_files
-from dryquarry.asking.transport import HttpTransport, headers_for
+from dryquarry.asking.transport import headers_for
 from dryquarry.errors import UsageFault
 from dryquarry.ledger.history import last_served
 from dryquarry.ledger.store import Ledger
@@ -205,6 +205,8 @@ class RunInProgress:
         )
 
     async def _ask_parts(self, parts: Sequence[_Part]) -> list[Asked]:
+        from dryquarry.asking.http import HttpTransport
+
         if not parts:
             return []
         with interruptible(self.stop):
@@ -247,6 +249,8 @@ class RunInProgress:
             place = {(judged.reply_id, judged.marking_id)}
             self.unreadable = self.unreadable | place if judged.points is None else self.unreadable - place
             self.watcher.judging(done, total)
+
+        from dryquarry.asking.http import HttpTransport
 
         with interruptible(self.stop):
             async with AsyncExitStack() as stack:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault
 from dryquarry.ledger.queries import (
@@ -22,7 +24,8 @@ from dryquarry.standing.failures import FailureTable, failure_table
 from dryquarry.standing.families import FamilyTable, family_table
 from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.items import ItemTable, item_table
-from dryquarry.standing.results import EntrantResults, Item, Result
+from dryquarry.standing.replies import EntrantResults, Replies, joined
+from dryquarry.standing.results import Item
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.collecting import Collected, collect, items_of, reply_cost
@@ -104,8 +107,8 @@ def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence
 
 def _sat(suite: Suite, collected: Collected) -> int:
     """Return how many of a suite's scored questions its one collected entrant sat."""
-    asked = {result.question for result in collected.entrants[0].results}
-    return sum(question.id in asked for question in suite.scored())
+    replies = collected.entrants[0].replies.on([question.id for question in suite.scored()])
+    return len(np.unique(replies.question))
 
 
 def versus_of(
@@ -128,7 +131,7 @@ def versus_of(
 
 def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> ItemTable:
     """Return what each question of a suite is worth."""
-    collected = collect(ledger, suite, entrants, trials)
+    collected = collect(ledger, suite, entrants, trials, answers=True)
     items = [item for item in items_of(suite) if item.question not in set(collected.void)]
     return item_table(suite.name, suite.edition, items, collected.entrants)
 
@@ -149,7 +152,7 @@ def failures_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trial
 
 def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Grid:
     """Return the grid of a suite; with `trials` of these only."""
-    collected = collect(ledger, suite, entrants, trials)
+    collected = collect(ledger, suite, entrants, trials, answers=True)
     return build_grid(suite.name, suite.edition, items_of(suite, pilots=True), collected.entrants)
 
 
@@ -191,7 +194,7 @@ def _sat_other_editions(
     """Return, without results, the entrants that sat the suite but none of these questions."""
     sat = digests_that_sat(ledger, suite.name)
     have = {one.entrant for one in collected.entrants}
-    return [EntrantResults(one.name, one.title, ()) for one in entrants if one.digest in sat and one.name not in have]
+    return [EntrantResults.of(one.name, one.title) for one in entrants if one.digest in sat and one.name not in have]
 
 
 def _built(
@@ -212,9 +215,8 @@ def _combined(
 ) -> Board:
     """Rank the entrants that sat every one of the suites; the others are named in a note."""
     items: list[Item] = []
-    results: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
-    second: dict[str, list[Result]] = {entrant.name: [] for entrant in entrants}
-    sat: dict[str, int] = dict.fromkeys(results, 0)
+    results: dict[str, list[tuple[str, Replies]]] = {entrant.name: [] for entrant in entrants}
+    second: dict[str, list[tuple[str, Replies]]] = {entrant.name: [] for entrant in entrants}
     notes: list[str] = []
     void: list[str] = []
     for suite in suites:
@@ -225,15 +227,14 @@ def _combined(
             family = f"{suite.name}/{item.family}" if item.family else None
             items.append(replace(item, question=f"{suite.name}/{item.question}", family=family))
         for one in collected.entrants:
-            sat[one.entrant] += 1
-            for found, into in ((one.results, results), (one.second, second)):
-                into[one.entrant] += [result._replace(question=f"{suite.name}/{result.question}") for result in found]
-    complete = [entrant for entrant in entrants if sat[entrant.name] == len(suites)]
-    left_out = [name for name, count in sat.items() if 0 < count < len(suites)]
+            results[one.entrant].append((suite.name, one.replies))
+            second[one.entrant].append((suite.name, one.second))
+    complete = [entrant for entrant in entrants if len(results[entrant.name]) == len(suites)]
+    left_out = [name for name, each in results.items() if 0 < len(each) < len(suites)]
     if left_out:
         notes.append(f"left out, as they did not sit all {len(suites)} suites: {', '.join(left_out)}")
     everyone = [
-        EntrantResults(one.name, one.title, tuple(results[one.name]), tuple(second[one.name])) for one in complete
+        EntrantResults(one.name, one.title, joined(results[one.name]), joined(second[one.name])) for one in complete
     ]
     board = _built(" + ".join(suite.name for suite in suites), None, items, everyone, void, wish)
     return replace(board, notes=(*notes, *board.notes))
