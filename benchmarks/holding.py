@@ -41,8 +41,12 @@ def fill(opened: Workspace, questions: int = QUESTIONS) -> None:
         most = questions - (LACKING if sitter == 1 else 0)
         raw.executemany(
             "INSERT INTO replies (ask_id, sitter_id, trial, sitting_id, current, outcome, text, seconds,"
-            " input_tokens, output_tokens, received_at) VALUES (?, ?, 1, ?, 1, 'answered', ?, 1.0, 20, 90, '2026')",
-            ((ask, sitter, sitting, f"{working}\n\nAnswer: {keys[ask]}") for ask in range(1, most + 1)),
+            " first_token_s, input_tokens, output_tokens, received_at)"
+            " VALUES (?, ?, 1, ?, 1, 'answered', ?, ?, ?, 20, ?, '2026')",
+            (
+                (ask, sitter, sitting, f"{working}\n\nAnswer: {keys[ask]}", 40 / ask, 9 / ask, 60 + ask % 97)
+                for ask in range(1, most + 1)
+            ),
         )
     raw.execute("CREATE TEMP TABLE of_ask (ask_id INTEGER PRIMARY KEY, marking_id INTEGER)")
     raw.executemany("INSERT INTO of_ask VALUES (?, ?)", ((slot.ask_id, slot.marking_id) for slot in slots))

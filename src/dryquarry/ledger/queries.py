@@ -31,10 +31,11 @@ from dryquarry.suites.question import Question
 _wanted = sa.Table(
     "wanted",
     sa.MetaData(),
+    sa.Column("ask_id", sa.Integer, primary_key=True),
     sa.Column("position", sa.Integer, primary_key=True),
-    sa.Column("ask_id", sa.Integer, nullable=False, index=True),
     sa.Column("marking_id", sa.Integer),
     prefixes=["TEMPORARY"],
+    sqlite_with_rowid=False,
 )
 
 

@@ -6,7 +6,6 @@ no row becomes an object.
 
 from __future__ import annotations
 
-import json
 import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -14,6 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import orjson
 
 from dryquarry.ledger.queries import fill_wanted
 from dryquarry.ledger.records import Slot
@@ -34,13 +34,13 @@ def _letters(column: str, values: Sequence[str]) -> str:
 
 def _figures(column: str) -> str:
     """Return SQL for a text of numbers, of 15 digits."""
-    return f"group_concat(coalesce({column}, 'nan'))"
+    return f"group_concat(coalesce({column}, 'null'))"
 
 
 def _shares(column: str) -> str:
     """Return SQL for a text of shares: with all of their digits, but for 0 and 1, which most are."""
     return (
-        f"group_concat(CASE WHEN {column} IS NULL THEN 'nan' WHEN {column} IN (0, 1) THEN CAST({column} AS INTEGER) "
+        f"group_concat(CASE WHEN {column} IS NULL THEN 'null' WHEN {column} IN (0, 1) THEN CAST({column} AS INTEGER) "
         f"WHEN typeof({column}) = 'real' THEN printf('%!.17g', {column}) ELSE '?' END)"
     )
 
@@ -130,7 +130,7 @@ def _columns(row: Sequence[Any], *, answers: bool) -> StandingColumns:
     if (outcome == UNMARKED).any():
         raise ValueError("a reply without an outcome")
     order = np.lexsort((trial, position))
-    answer = np.array(json.loads(texts[12]), dtype=object)[order] if answers else None
+    answer = np.array(orjson.loads(texts[12]), dtype=object)[order] if answers else None
     return StandingColumns(
         position[order].astype(np.intp),
         trial[order].astype(np.intp),
@@ -150,8 +150,8 @@ def _columns(row: Sequence[Any], *, answers: bool) -> StandingColumns:
 
 
 def _numbers(text: str, count: int) -> Floats:
-    """Return the numbers in a text; raises ValueError unless there are so many."""
-    numbers = np.array(text.split(","), dtype=float)
+    """Return the numbers in a text, NaN for null; raises ValueError unless there are so many."""
+    numbers = np.array(orjson.loads(f"[{text}]"), dtype=float)
     if len(numbers) != count:
         raise ValueError("a figure that is no number")
     return numbers

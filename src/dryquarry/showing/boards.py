@@ -48,7 +48,8 @@ def board_view(board: Board, gates: Sequence[GateResult] = ()) -> View:
 def _data(board: Board) -> dict[str, Any]:
     fields = [*_FIELDS, *_MORE, *(name for name in _SOMETIMES if any(getattr(row, name) for row in board.rows))]
     fields += ["form_kept"] if board.form_asked else []
-    rows = [{name: asdict(row)[name] for name in fields} for row in board.rows]
+    whole = [asdict(row) for row in board.rows]
+    rows = [{name: row[name] for name in fields} for row in whole]
     told = {"target": str(board.target), "left_out": list(board.left_out), "baseline": board.baseline}
     return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows, **told}
 

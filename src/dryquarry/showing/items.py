@@ -9,6 +9,8 @@ from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Column, Sheet, Table, View
 from dryquarry.standing.items import LEAST_FOR_ALL, LEAST_FOR_NEGATIVE, ItemRow, ItemTable, Worth
 
+# Of more questions than this a person is shown those that something is amiss with.
+MOST_SHOWN = 200
 _FIELDS = ("question", "category", "entrants", "mean", "discrimination", "part", "flips", "median_s", "worth", "reason")
 
 
@@ -35,8 +37,15 @@ def _table(table: ItemTable) -> Table:
     edition = f"@{table.edition}" if table.edition else ""
     over = f"{figures.plural(len(table.rows), 'question')} over {figures.plural(table.entrants, 'entrant')}"
     title = f"{table.suite}{edition}: {over}"
-    shown = [_row(row, flips=flips) for row in table.rows]
+    shown = [_row(row, flips=flips) for row in _shown(table)]
     return Table(title + figures.chosen(table.selected), columns, shown, below=list(_lines(table)))
+
+
+def _shown(table: ItemTable) -> list[ItemRow]:
+    """Return the questions that a table shows: all of few; of many those that something is amiss with."""
+    if len(table.rows) <= MOST_SHOWN:
+        return list(table.rows)
+    return [row for row in table.rows if row.worth][:MOST_SHOWN]
 
 
 def _row(row: ItemRow, *, flips: bool) -> list[str | Cell]:
@@ -63,6 +72,12 @@ def _lines(table: ItemTable) -> Iterator[str]:
         yield (
             f"Discrimination over {table.entrants} entrants is a rough guess; no question is called negative with "
             f"fewer than {LEAST_FOR_NEGATIVE}."
+        )
+    if len(table.rows) > MOST_SHOWN:
+        amiss = sum(row.worth is not None for row in table.rows)
+        yield (
+            f"Shown are {figures.count(min(amiss, MOST_SHOWN))} of the {figures.plural(amiss, 'question')} that "
+            "something is amiss with; --format csv has all."
         )
     saturated = [row.question for row in table.rows if row.worth is Worth.SATURATED]
     if saturated:

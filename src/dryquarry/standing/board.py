@@ -60,6 +60,8 @@ def build_board(
 
 def pilot_counts(pilots: Sequence[Item], entrants: Sequence[EntrantResults]) -> tuple[PilotCount, ...]:
     """Return how each pilot question came out over the entrants that sat it."""
+    if not pilots:
+        return ()
     names = [item.question for item in pilots]
     passed, sat = np.zeros(len(names), dtype=int), np.zeros(len(names), dtype=int)
     for one in entrants:

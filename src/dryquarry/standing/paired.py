@@ -17,8 +17,8 @@ LARGE_BOARD, FLIPS_OF_LARGE = 300_000, 1_999
 # What is left of a difference of sums that were made of the same numbers in another order.
 SAME = 1e-9
 _SEED = 20_261_126
-# So many numbers at once: a quarter of a gigabyte.
-_AT_ONCE = 30_000_000
+# So many numbers at once: they stay near a core.
+_AT_ONCE = 1_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,7 +177,10 @@ def _step_down(sums: Floats, first: Codes, second: Codes) -> Floats:
     scale = np.where(differing, scale, 1.0)
     totals = centred.sum(axis=1)
     observed = np.where(differing, np.abs(totals[first] - totals[second]) / scale, 0.0)
-    order = np.argsort(-observed, kind="stable")
+    # ascending, so that for each hypothesis the running maximum is over those that are not rejected before it
+    order = np.argsort(observed, kind="stable")
+    first, second, observed = first[order], second[order], observed[order]
+    scale = np.where(differing, scale, np.inf)[order]
     random = np.random.default_rng(_SEED)
     flips = FLIPS if centred.size <= LARGE_BOARD else FLIPS_OF_LARGE
     reached = np.ones(len(first))
@@ -185,12 +188,12 @@ def _step_down(sums: Floats, first: Codes, second: Codes) -> Floats:
     for start in range(0, flips, block):
         signs = random.integers(0, 2, (min(block, flips - start), centred.shape[1]), dtype=np.int8) * 2.0 - 1.0
         flipped = signs @ centred.T
-        each = np.abs(flipped[:, first] - flipped[:, second]) / scale
-        each[:, ~differing] = 0.0
-        # for each hypothesis the largest among those that are not rejected before it
-        largest = np.maximum.accumulate(each[:, order][:, ::-1], axis=1)[:, ::-1]
-        reached += (largest >= observed[order] - SAME).sum(axis=0)
-    stepped = np.maximum.accumulate(reached / (flips + 1))
+        each = flipped[:, first] - flipped[:, second]
+        np.abs(each, out=each)
+        each /= scale
+        np.maximum.accumulate(each, axis=1, out=each)
+        reached += (each >= observed - SAME).sum(axis=0)
+    stepped = np.maximum.accumulate((reached / (flips + 1))[::-1])[::-1]
     result = np.empty(len(first))
     result[order] = stepped
     return np.where(differing, result, 1.0)
