@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import shlex
 import subprocess
 import sys
 from pathlib import Path
@@ -186,3 +187,15 @@ def test_init_writes_a_workspace_that_works_at_once(tmp_path: Path) -> None:
     again = place.run("init", "new")
     assert again.exit_code == 2
     assert "nothing was written" in again.stderr
+
+
+@pytest.mark.parametrize("suite", ["tide-sums", "lamp-logic"])
+def test_every_feature_of_failures_comes_with_a_command_that_lists_just_them(
+    demo: tuple[Place, str], suite: str
+) -> None:
+    place, _ = demo
+    rows = place.json("board", suite, "--failures")["rows"]  # type: ignore[index]
+    assert len(rows) > 5
+    for row in rows:
+        listed = place.json(*shlex.split(row["command"])[1:])
+        assert len(listed) == row["failed"], row["command"]

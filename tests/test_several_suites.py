@@ -69,3 +69,36 @@ def test_a_budget_is_for_all_of_it(three: tuple[Place, Service]) -> None:
     ran = place.run("run", "one", "two", "--budget", "4.5")
     assert ran.exit_code == 4
     assert len(service.requests) == 4
+
+
+def test_a_board_over_several_suites_weighs_them_alike_or_as_stated(
+    place: Place, service: Callable[..., Service]
+) -> None:
+    # 4 of 8 of the one and 2 of 2 of the other: 0.75 weighed alike, (3 * 0.5 + 1) / 4 with 3 to 1
+    for name, count in (("one", 8), ("two", 2)):
+        rows = (
+            arithmetic_suite(count)
+            .replace("What is", f"For {name} what is")
+            .replace("{id: q1,", "{id: q1, category: odd, tags: [t],")
+        )
+        place.suite(name, rows)
+
+    def answer(content: dict) -> tuple[int, bytes]:
+        said = content["messages"][-1]["content"].split()
+        return 200, completion(f"Answer: {int(said[4]) + 1 if said[1] == 'two' or int(said[4]) < 4 else 99}")
+
+    place.entrant("wick", service(answer).url)
+    place.run("run", "one", "two")
+    (row,) = place.json("board", "one", "two")["rows"]  # type: ignore[index]
+    assert row["score"] == pytest.approx(0.75)
+    assert row["categories"] == {"one": 0.5, "two": 1.0}
+    assert row["over_suites"] == {"odd": 1.0}
+    (row,) = place.json("board", "one", "two", "--weight", "one=3")["rows"]  # type: ignore[index]
+    assert row["score"] == pytest.approx(0.625)
+    told = place.run("board", "one", "two", "--columns", "categories,tag t").stdout
+    assert "category odd" in told
+    assert "tag t" in told
+    assert "category odd" not in place.run("board", "one", "two").stdout
+    for wrong in (["one", "--weight", "one=2"], ["one", "two", "--weight", "three=2"], ["one", "two", "--weight", "one=nan"],
+                  ["one", "two", "--weight", "one=0", "--weight", "two=0"], ["one", "--columns", "tag x"]):  # fmt: skip
+        assert place.run("board", *wrong).exit_code == 2, wrong

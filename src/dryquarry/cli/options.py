@@ -45,7 +45,7 @@ def format_options(*more: str) -> Callable[[Command], Command]:
             metavar="NAME,…",
             expose_value=False,
             callback=_noted("columns"),
-            help="Columns to keep where the terminal is too narrow for all.",
+            help="Columns to show that are not by default, and to keep where the terminal is too narrow for all.",
         )(command)
         command = click.option(
             "--wide",
@@ -150,19 +150,23 @@ def show(view: View, form: str, out: Path | None) -> None:
     from dryquarry.showing.view import Fit, rendered, shown_safely
 
     if out is not None:
-        write_file(out, rendered(view, _form_of(out, form)))
+        write_file(out, rendered(view, _form_of(out, form), fit=Fit(None, _kept())))
         hint(f"written to {out}")
         return
     terminal = sys.stdout.isatty()
     width = max(LEAST_WIDTH, shutil.get_terminal_size().columns) if terminal else None
     colour = terminal and not os.environ.get("NO_COLOR")
-    meta = click.get_current_context().meta
-    kept = frozenset(name.strip() for name in (meta.get("dryquarry.columns") or "").split(",") if name.strip())
-    fit = Fit(width, kept, bool(meta.get("dryquarry.wide")))
+    fit = Fit(width, _kept(), bool(click.get_current_context().meta.get("dryquarry.wide")))
     text = storable_text(rendered(view, form, colour=colour, fit=fit))
     # A table is made for terminals; in the other forms a program is to find what was said, and a terminal is not.
     text = shown_safely(text, form) if terminal and form != "table" else text
     click.echo(text, nl=False, color=colour)
+
+
+def _kept() -> frozenset[str]:
+    """Return the columns that --columns names."""
+    given = click.get_current_context().meta.get("dryquarry.columns") or ""
+    return frozenset(name.strip() for name in given.split(",") if name.strip())
 
 
 # What the ending of a file says about how to write it, and what --out cannot write.

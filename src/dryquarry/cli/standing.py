@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -47,6 +47,8 @@ if TYPE_CHECKING:
 )
 @click.option("--failures", is_flag=True, help="Show what failing goes with instead, with how to list those replies.")
 @click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
+@click.option("--weight", "weights", multiple=True, metavar="SUITE=NUMBER",
+              help="What a whole suite weighs on a board over several (1 where not said).")  # fmt: skip
 @click.option(
     "--these-questions", is_flag=True, help="Intervals about these very questions over new trials, not their kind."
 )
@@ -64,6 +66,7 @@ def board(
     picture: Path | None,
     failures: bool,
     shared: bool,
+    weights: tuple[str, ...],
     these_questions: bool,
     order: str | None,
     workspace: Path | None,
@@ -86,7 +89,7 @@ def board(
     if failures:
         _show_failures(opened, references, selection, form, out)
         return
-    wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline)
+    wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline, _suite_weights(weights))
     result = opened.board(references, each_own=each_own, selection=selection, wish=wish)
     results = [gate_board(gate, result) for gate in gates]
     show(board_view(sorted_board(result, order) if order else result, results), form, out)
@@ -94,6 +97,20 @@ def board(
     if picture is not None:
         _draw(opened, references, result, picture)
     hold(opened, results, [list(references), [[row.entrant, row.score, row.marked] for row in result.rows]])
+
+
+def _suite_weights(given: tuple[str, ...]) -> dict[str, float]:
+    """Return weights by suite; raises UsageFault for what is none."""
+    weights = {}
+    for one in given:
+        name, sign, number = one.partition("=")
+        try:
+            weights[name] = float(number)
+        except ValueError:
+            sign = ""
+        if not sign or not 0 <= weights[name] <= 1e6:
+            raise UsageFault(f"the weight '{one}' is not understood; write SUITE=2, from 0 to 1,000,000")
+    return weights
 
 
 def _draw(opened: Workspace, references: tuple[str, ...], result: Board, picture: Path) -> None:
@@ -180,6 +197,19 @@ def grid(
 @click.option("--corrected", is_flag=True, help="Only replies whose mark a person set.")
 @click.option("--unsure", is_flag=True, help="Only replies that another defensible reading would mark otherwise.")
 @click.option("--differ", is_flag=True, help="Only questions on which the entrants shown came out differently.")
+@click.option(
+    "--outcome",
+    "outcomes",
+    multiple=True,
+    type=click.Choice(["answered", "refused", "blocked", "cut-off", "timed-out", "failed"]),
+    help="Only replies that ended so.",
+)
+@click.option("--form-lost", is_flag=True, help="Only replies whose answer does not stand where it was asked for.")
+@click.option("--scheme", "schemes", multiple=True, metavar="NAME", help="Only questions marked by this scheme.")
+@click.option("--twist", "twists", multiple=True, metavar="TEXT", help="Only questions with this twist.")
+@click.option("--language", "languages", multiple=True, metavar="NAME", help="Only questions in this language.")
+@click.option("--words-over", type=click.IntRange(0), metavar="N", help="Only questions of more words.")
+@click.option("--tokens-over", type=click.IntRange(0), metavar="N", help="Only replies of more output tokens.")
 @click.option("--second-tries", is_flag=True, help="The replies to what was said after failed first tries instead.")
 @click.option("--beside", "side_by_side", is_flag=True, help="Two or three entrants' replies side by side.")
 @click.option(
@@ -190,35 +220,25 @@ def grid(
 def replies(
     reference: str,
     selection: Selection,
-    verdicts: tuple[str, ...],
-    corrected: bool,
-    unsure: bool,
-    differ: bool,
     second_tries: bool,
     side_by_side: bool,
     order: str | None,
     workspace: Path | None,
     form: str,
     out: Path | None,
+    **wanted: Any,
 ) -> None:
     """Read the replies to SUITE, beside question, key, answer read and reason.
 
     --format csv has two empty columns, `set` and `because`; filled in, 'dryquarry mark --from FILE' reads them.
     """
     from dryquarry.showing.replies import replies_view, sorted_replies
+    from dryquarry.workspace.listing import ReplyFilter
 
     opened = open_workspace(workspace)
-    found = opened.replies(
-        reference,
-        verdicts=verdicts,
-        selection=selection,
-        second_tries=second_tries,
-        corrected=corrected,
-        unsure=unsure,
-        differ=differ,
-    )
+    found = opened.replies(reference, wanted=ReplyFilter(**wanted), selection=selection, second_tries=second_tries)
     found = sorted_replies(found, order) if order else found
-    view = replies_view(found, unsure=unsure)
+    view = replies_view(found, unsure=bool(wanted["unsure"]))
     if side_by_side:
         from dryquarry.showing.beside import beside_view
 

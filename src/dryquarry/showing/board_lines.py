@@ -30,7 +30,17 @@ def lines_below(board: Board) -> list[str]:
         return [*lines, "Each on its own edition: compare only rows of the same edition."]
     if board.sorted_by:
         lines.append(f"Sorted by {board.sorted_by.removeprefix('-')}; ranks and bands are by score.")
+    if board.suite_weights:
+        lines.append(_weights_line(board))
     return [*lines, *_about_intervals(board), *_conclusion(board)]
+
+
+def _weights_line(board: Board) -> str:
+    """Return what the suites weigh in the score."""
+    if len(set(board.suite_weights.values())) == 1:
+        return "Each suite weighs the same in the score, whatever its number of questions."
+    weights = ", ".join(f"{name} {weight:g}" for name, weight in board.suite_weights.items())
+    return f"In the score the suites weigh as {weights}, whatever their number of questions."
 
 
 def _reference(board: Board) -> str:

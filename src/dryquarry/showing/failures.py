@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from dataclasses import asdict
 
 from dryquarry.showing import figures
@@ -10,7 +11,6 @@ from dryquarry.standing.failures import FailureRow, FailureTable
 
 _FIELDS = ("kind", "value", "failed", "replies", "others_failed", "others", "ratio", "p_value")
 MOST = 20
-MOST_NAMED = 6
 
 
 def failures_view(table: FailureTable) -> View:
@@ -23,19 +23,19 @@ def failures_view(table: FailureTable) -> View:
 
 
 def command(table: FailureTable, row: FailureRow) -> str:
-    """Return the command that lists the failed replies with a feature, as nearly as the filters say it."""
+    """Return the command that lists the failed replies with a feature."""
     reference = f"{table.suite}@{table.edition}" if table.edition else table.suite
     who = "".join(f" -e {name}" for name in table.entrants)
-    if row.kind in ("category", "tag", "level"):
-        value = f"'{row.value}'" if " " in row.value else row.value
-        return f"dryquarry replies {reference}{who} --verdict fail --{row.kind} {value}"
-    if row.questions and len(row.questions) <= MOST_NAMED:
-        return f"dryquarry replies {reference}{who} --verdict fail" + "".join(
-            f" --question {one}" for one in row.questions
-        )
-    if row.kind == "mark":
-        return f"dryquarry replies {reference}{who} --verdict fail --unsure"
-    return f"dryquarry replies {reference}{who} --verdict fail"
+    return f"dryquarry replies {reference}{who} --verdict fail {_filter(row)}"
+
+
+def _filter(row: FailureRow) -> str:
+    """Return the options that list the replies with a feature."""
+    if row.kind in ("question", "reply"):
+        return f"--{'words' if row.kind == 'question' else 'tokens'}-over {row.over}"
+    if row.kind == "form":
+        return "--form-lost"
+    return "--unsure" if row.kind == "mark" else f"--{row.kind} {shlex.quote(row.value)}"
 
 
 def _table(table: FailureTable) -> Table:

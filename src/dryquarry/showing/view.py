@@ -6,7 +6,7 @@ import io
 import json
 import re
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from rich import box
@@ -37,6 +37,7 @@ WHOLE = 100_000
 class Column:
     """A table's column; `drop` says when it gives way in a narrow terminal, the lowest first, 0 never.
 
+    An `extra` column is shown only where it is asked for, by its name or by that of its `group`.
     Columns to the `right` hold figures, which are never cut. Of others `least` is how far names are cut in the middle,
     or texts broken, where it is not the usual. A `named` column has a name at its head, which is cut, and its cells
     are whole.
@@ -47,6 +48,12 @@ class Column:
     drop: int = 0
     least: int | None = None
     named: bool = False
+    extra: bool = False
+    group: str = ""
+
+    def among(self, names: Collection[str]) -> bool:
+        """Tell whether these names name this column, or its group."""
+        return self.name in names or bool(self.group and self.group in names)
 
 
 def columns_of(
@@ -125,11 +132,14 @@ def rendered(view: View, form: str, *, colour: bool = False, fit: Fit | None = N
     if form == "markdown":
         if view.markdown is not None:
             return view.markdown()
-        return "\n".join(_markdown(table) for table in _tables(view))
+        tables = _tables(view)
+        _check_columns(tables, fit)
+        return "\n".join(_markdown(_chosen(table, fit)) for table in tables)
     if view.text is not None:
         return view.text(fit.width)
     tables = _tables(view)
     _check_columns(tables, fit)
+    tables = [_chosen(table, fit) for table in tables]
     return "\n".join(_terminal(table, colour, fit) for table in tables)
 
 
@@ -143,15 +153,28 @@ def _as_table(sheet: Sheet) -> Table:
 
 
 def _check_columns(tables: Sequence[Table], fit: Fit) -> None:
-    known = [column.name for table in tables for column in table.columns]
+    known = [name for table in tables for column in table.columns for name in (column.name, column.group) if name]
     for name in fit.kept:
         if name not in known:
             raise UsageFault(f"there is no column '{name}'{closest(name, known)}")
 
 
+def _chosen(table: Table, fit: Fit) -> Table:
+    """Return the table without its extra columns, but for those asked for."""
+    shown = [place for place, column in enumerate(table.columns) if not column.extra or column.among(fit.kept)]
+    if len(shown) == len(table.columns):
+        return table
+    return replace(
+        table,
+        columns=[table.columns[place] for place in shown],
+        rows=[[row[place] for place in shown] for row in table.rows],
+    )
+
+
 def _terminal(table: Table, colour: bool, fit: Fit) -> str:
     extents = [_extent(table, place) for place in range(len(table.columns))]
-    shape = fitted(extents, fit.width, fit.kept, all_of_it=fit.wide)
+    kept = frozenset(column.name for column in table.columns if column.among(fit.kept))
+    shape = fitted(extents, fit.width, kept, all_of_it=fit.wide)
     rich_table = RichTable(
         box=box.SIMPLE_HEAD,
         pad_edge=False,

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from dryquarry.standing.board_model import Board, BoardRow, PilotCount, Target, Unfinished
 from dryquarry.standing.board_rows import Groups, row_of
-from dryquarry.standing.columns import Columns, columns_of
+from dryquarry.standing.columns import Columns, balanced, columns_of
 from dryquarry.standing.missing import Field, bounds_of, field_of
 from dryquarry.standing.paired import adjusted_p_values, compare, paired_p_value, places_of
 from dryquarry.standing.replies import EntrantResults
@@ -26,13 +26,17 @@ def build_board(
     shared: bool = False,
     target: Target = Target.KIND,
     baseline: str | None = None,
+    suite_weights: Mapping[str, float] | None = None,
 ) -> Board:
     """Return the board, best first; those that lack questions stand below without a rank.
 
     `void` are questions that count for nobody; with `shared` only those count that every entrant has. `baseline` names
-    an entrant that every other is compared with.
+    an entrant that every other is compared with. With `suite_weights` the items are of several suites, each of which
+    weighs so much as a whole.
     """
     field = field_of(items, entrants, void, shared=shared)
+    if suite_weights:
+        field = replace(field, items=tuple(balanced(field.items, suite_weights)))
     entrants = sorted(entrants, key=lambda one: one.entrant)
     columns, groups = columns_of(field.items, entrants), Groups(field.items)
     rows = [
@@ -55,6 +59,7 @@ def build_board(
         families=len(set(columns.families.tolist())),
         target=target,
         baseline=baseline,
+        suite_weights=dict(suite_weights or {}),
     )
 
 

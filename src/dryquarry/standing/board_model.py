@@ -59,7 +59,9 @@ class BoardRow:
     Rows of entrants that lack questions are `unfinished`, without interval, rank and band. `edition` is set where each
     row stands on its own edition, `second_tries` where there are any; they are in no other figure. `corrected` counts
     the marks that a person set, `form_kept` is the share of answers that stand where they were asked for, `unsure`
-    tells what another reading could change, `against_baseline` compares with a chosen entrant. Absent figures are None.
+    tells what another reading could change, `against_baseline` compares with a chosen entrant. On a
+    board over several suites `categories` are the suites, and `over_suites` the categories of all of them. Absent
+    figures are None.
     """
 
     entrant: str
@@ -94,7 +96,7 @@ class BoardRow:
     first_token_s: float | None = None
     tags: Mapping[str, float | None] = field(default_factory=dict)
     levels: Mapping[str, float | None] = field(default_factory=dict)
-    suites: Mapping[str, float | None] = field(default_factory=dict)
+    over_suites: Mapping[str, float | None] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +115,8 @@ class Board:
     `selected` says in words which of the questions, entrants and trials were chosen, if not all; `sorted_by` is set
     where the rows stand in another order than that of their scores. `questions` of the edition's `of_questions` count;
     `left_out` are those that too many entrants lack, or with `only_shared` any. `families` is how many families the
-    questions make; `form_asked` says that the suite requires the form of answers.
+    questions make; `form_asked` says that the suite requires the form of answers, `suite_weights` what each of
+    several suites weighs.
     """
 
     suite: str
@@ -131,3 +134,4 @@ class Board:
     families: int = 0
     target: Target = Target.KIND
     baseline: str | None = None
+    suite_weights: Mapping[str, float] = field(default_factory=dict)

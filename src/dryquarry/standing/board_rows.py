@@ -53,7 +53,7 @@ def row_of(groups: Groups, entrant: EntrantResults, columns: Columns, number: in
         marked=int(replies.counts.sum()),
         asked=len(names) * trials,
         trials=trials,
-        categories=_by_group(groups.categories, scores, weights),
+        categories=_by_group(groups.suites or groups.categories, scores, weights),
         outcomes=_outcomes(replies),
         median_s=median_of(replies.seconds),
         output_tokens=None if (tokens := _sum(replies.output_tokens)) is None else int(tokens),
@@ -69,7 +69,7 @@ def row_of(groups: Groups, entrant: EntrantResults, columns: Columns, number: in
         unsure=_unsure(replies, weights),
         tags=_by_group(groups.tags, scores, weights),
         levels=_by_group(groups.levels, scores, weights),
-        suites=_by_group(groups.suites, scores, weights),
+        over_suites=_by_group(groups.categories, scores, weights) if groups.suites else {},
     )
 
 

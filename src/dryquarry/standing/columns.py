@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -49,6 +49,19 @@ def columns_of(items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Col
 def weights_of(items: Sequence[Item]) -> Floats:
     """Return the items' weights."""
     return np.array([item.weight for item in items], dtype=float)
+
+
+def balanced(items: Sequence[Item], suite_weights: Mapping[str, float]) -> list[Item]:
+    """Return items of several suites with weights such that each suite as a whole weighs what is stated."""
+    totals: dict[str | None, float] = {}
+    for item in items:
+        totals[item.suite] = totals.get(item.suite, 0.0) + item.weight
+    return [
+        replace(item, weight=item.weight * suite_weights.get(item.suite or "", 1.0) / totals[item.suite])
+        if totals[item.suite]
+        else item
+        for item in items
+    ]
 
 
 def weighted_means(scores: Floats, weights: Floats) -> Floats:

@@ -24,6 +24,7 @@ COLUMN_NAMES: Mapping[str, tuple[str, ...]] = {
     "tags": ("tags", "labels"),
     "family": ("family", "group"),
     "twist": ("twist",),
+    "language": ("language",),
     "level": ("level", "difficulty"),
     "weight": ("weight", "points"),
     "why": ("why", "explanation", "rationale"),

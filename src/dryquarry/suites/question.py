@@ -48,8 +48,8 @@ class Question:
 
     `ask` is complete: options and the request for an answer line are part of its text; `texts` are the
     turns as the author wrote them. `answer_line` is what the question has in place of the suite's: a line of its own,
-    or "none"; None where the suite's holds. `twist` says what a variant does to the original of its family. `marker`
-    marks one reply text, prepared once from `marking`.
+    or "none"; None where the suite's holds. `twist` says what a variant does to the original of its family,
+    `language` in which one it is asked. `marker` marks one reply text, prepared once from `marking`.
     """
 
     id: str
@@ -61,6 +61,7 @@ class Question:
     tags: tuple[str, ...] = ()
     family: str | None = None
     twist: str | None = None
+    language: str | None = None
     level: str | None = None
     weight: float = 1.0
     why: str | None = None

@@ -17,13 +17,13 @@ from dryquarry.suites.question import NO_ANSWER_LINE, Drawn, Proofs, Question, S
 
 QUESTION_FIELDS = frozenset(
     {
-        "id", "ask", "files", "options", "key", "mark", "category", "tags", "family", "twist", "level", "weight", "why",
-        "source", "state", "retired_because", "second_try", "proofs", "answer_line",
+        "id", "ask", "files", "options", "key", "mark", "category", "tags", "family", "twist", "language", "level",
+        "weight", "why", "source", "state", "retired_because", "second_try", "proofs", "answer_line",
     }
 )  # fmt: skip
 DRAFT_FIELDS = QUESTION_FIELDS | {"template"}
 SEALED_FIELDS = QUESTION_FIELDS | {"drawn"}
-NOTE_FIELDS = ("category", "family", "twist", "level", "why", "source", "retired_because", "second_try")
+NOTE_FIELDS = ("category", "family", "twist", "language", "level", "why", "source", "retired_because", "second_try")
 PROOF_FIELDS = frozenset({"pass", "fail"})
 GOOD_NAME = re.compile(r"\w[\w.-]{0,99}")
 MOST_CHOICES = 26

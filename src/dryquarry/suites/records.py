@@ -28,6 +28,7 @@ def question_record(question: Question) -> dict[str, Any]:
         "tags": list(question.tags),
         "family": question.family,
         "twist": question.twist,
+        "language": question.language,
         "level": question.level,
         "weight": question.weight if question.weight != 1 else None,
         "why": question.why,

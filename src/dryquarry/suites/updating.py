@@ -79,6 +79,6 @@ def _alike(name: str, value: Any) -> Any:
         return value or str(State.LIVE)
     if name in ("tags", "files"):
         return [value] if isinstance(value, str) else value or []
-    if name in ("level", "category", "family", "twist", "why", "source") and value is not None:
+    if name in ("level", "category", "family", "twist", "language", "why", "source") and value is not None:
         return str(value).strip()
     return value.strip() if isinstance(value, str) else value

@@ -20,6 +20,7 @@ from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.gate_tries import data_digest, note_try
+from dryquarry.workspace.listing import ReplyFilter
 from dryquarry.workspace.mark_book import MarkBook
 from dryquarry.workspace.marking import judge_for, needs_judge
 from dryquarry.workspace.notices import notices_of
@@ -159,6 +160,8 @@ class Workspace:
         suites = [selection.suite(self.folder.suite(reference)) for reference in references]
         if len({suite.name for suite in suites}) < len(suites):
             raise UsageFault("a board over several suites takes each suite once; name each with one edition")
+        if wish.weights:
+            _check_weights(wish.weights, [suite.name for suite in suites])
         people = self._shown(selection)
         if wish.baseline is not None and wish.baseline not in {one.name for one in people}:
             known = [one.name for one in people]
@@ -227,35 +230,20 @@ class Workspace:
         reference: str,
         names: Sequence[str] = (),
         questions: Sequence[str] = (),
-        verdicts: Sequence[str] = (),
+        wanted: ReplyFilter = ReplyFilter(),  # noqa: B008 (it cannot be changed)
         *,
         selection: Selection | None = None,
         second_tries: bool = False,
-        corrected: bool = False,
-        unsure: bool = False,
-        differ: bool = False,
     ) -> list[ReplyView]:
-        """Return the replies behind a suite's numbers, of what is selected, those with the named verdicts only.
+        """Return the replies behind a suite's numbers, of what is selected, those that are as `wanted`.
 
-        With `second_tries` they are the replies to what was said after failed first tries, which no score counts;
-        with `corrected` those whose mark a person set, with `unsure` those that another reading would mark otherwise,
-        with `differ` those to questions on which the selected entrants came out differently.
-        A verdict is `pass`, `fail`, `open`, `void`, or `none` for a reply that is not marked.
+        With `second_tries` they are the replies to what was said after failed first tries, which no score counts.
         """
         selection = selection or Selection(tuple(names), questions=tuple(questions))
         suite = selection.suite(self.folder.suite(reference))
         with ledger_for_reading(self.folder) as ledger:
             views = standings.replies_of(ledger, suite, self._shown(selection), second=second_tries)
-        views = [view for view in views if selection.takes_trial(view.reply.held.trial)]
-        apart = standings.questions_apart(views) if differ else frozenset()
-        return [
-            view
-            for view in views
-            if (not differ or view.question.id in apart)
-            and (not verdicts or (str(view.mark.verdict) if view.mark else "none") in verdicts)
-            and (not corrected or (view.mark is not None and view.mark.by_person))
-            and (not unsure or (view.mark is not None and not view.mark.sure))
-        ]
+        return wanted.of([view for view in views if selection.takes_trial(view.reply.held.trial)])
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants
@@ -263,6 +251,17 @@ class Workspace:
 
     def _shown(self, selection: Selection) -> list[Entrant]:
         return selection.people(list(self.entrants().entrants.values()))
+
+
+def _check_weights(weights: Mapping[str, float], suites: Sequence[str]) -> None:
+    """Raise UsageFault for weights of suites that are not on a board over several."""
+    if len(suites) < 2:
+        raise UsageFault("weights are for a board over several suites; name more than one")
+    for name in weights:
+        if name not in suites:
+            raise UsageFault(f"the weight of '{name}' is of no suite on this board{closest(name, suites)}")
+    if not any(weights.get(name, 1.0) for name in suites):
+        raise UsageFault("the suites weigh nothing; give at least one a weight above 0")
 
 
 def _named(names: Sequence[str], known: Mapping[str, Entrant]) -> list[Entrant]:

@@ -36,24 +36,30 @@ class Collected:
     void: list[str]
 
 
-def items_of(suite: Suite, category: str | None = None, *, pilots: bool = False) -> list[Item]:
-    """Return the suite's scored questions (and its pilots); with `category` given all stand in that one."""
+def items_of(suite: Suite, *, pilots: bool = False) -> list[Item]:
+    """Return the suite's scored questions (and its pilots)."""
     return [
         Item(
             question.id,
             question.weight,
-            category or question.category,
+            question.category,
             question.state is State.PILOT,
             question.family,
             question.tags,
             question.level,
             question.twist,
             question.marking.scheme,
-            sum(len(text.split()) for text in question.texts),
+            words_of(question),
+            language=question.language,
         )
         for question in suite.asked()
         if pilots or question.state is not State.PILOT
     ]
+
+
+def words_of(question: Question) -> int:
+    """Return how many words a question has, as its author wrote it."""
+    return sum(len(text.split()) for text in question.texts)
 
 
 def collect(

@@ -23,7 +23,7 @@ _KEYS = frozenset({ChangeKind.KEY, ChangeKind.SCHEME})
 # Notes that neither reach a model nor change a score.
 # Above this size a draft that was not written to since the edition was sealed is taken to be the same.
 UNTOUCHED_BYTES = 1_000_000
-_FREE_NOTES = frozenset({"why", "source", "tags", "level", "twist", "proofs"})
+_FREE_NOTES = frozenset({"why", "source", "tags", "level", "twist", "language", "proofs"})
 
 
 def notices_of(folder: Folder, reference: str) -> list[str]:

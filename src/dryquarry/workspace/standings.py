@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -50,11 +50,15 @@ class ReplyView:
 
 @dataclass(frozen=True, slots=True)
 class BoardWish:
-    """How a board is to be made: what its intervals are about, on which questions, and whom to compare all with."""
+    """How a board is to be made: what its intervals are about, on which questions, and whom to compare all with.
+
+    `weights` are those of whole suites on a board over several; 1 for those that are not named.
+    """
 
     target: Target = Target.KIND
     shared: bool = False
     baseline: str | None = None
+    weights: Mapping[str, float] = field(default_factory=dict)
 
 
 def board_of(
@@ -204,9 +208,18 @@ def _built(
     entrants: Sequence[EntrantResults],
     void: Sequence[str],
     wish: BoardWish,
+    suite_weights: Mapping[str, float] | None = None,
 ) -> Board:
     return build_board(
-        suite, edition, items, entrants, void=void, shared=wish.shared, target=wish.target, baseline=wish.baseline
+        suite,
+        edition,
+        items,
+        entrants,
+        void=void,
+        shared=wish.shared,
+        target=wish.target,
+        baseline=wish.baseline,
+        suite_weights=suite_weights,
     )
 
 
@@ -223,9 +236,9 @@ def _combined(
         collected = collect(ledger, suite, entrants, trials)
         notes += collected.notes
         void += [f"{suite.name}/{question}" for question in collected.void]
-        for item in items_of(suite, suite.name):
+        for item in items_of(suite):
             family = f"{suite.name}/{item.family}" if item.family else None
-            items.append(replace(item, question=f"{suite.name}/{item.question}", family=family))
+            items.append(replace(item, question=f"{suite.name}/{item.question}", family=family, suite=suite.name))
         for one in collected.entrants:
             results[one.entrant].append((suite.name, one.replies))
             second[one.entrant].append((suite.name, one.second))
@@ -236,5 +249,6 @@ def _combined(
     everyone = [
         EntrantResults(one.name, one.title, joined(results[one.name]), joined(second[one.name])) for one in complete
     ]
-    board = _built(" + ".join(suite.name for suite in suites), None, items, everyone, void, wish)
+    weights = {suite.name: wish.weights.get(suite.name, 1.0) for suite in suites}
+    board = _built(" + ".join(weights), None, items, everyone, void, wish, weights)
     return replace(board, notes=(*notes, *board.notes))
