@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
+from dryquarry.standing.equating import AllEditions, equate
 from dryquarry.standing.gates import gate_versus
 from dryquarry.standing.intervals import score_interval, trials_interval
 from dryquarry.standing.paired import adjusted_p_values, compare, places_of
@@ -154,6 +155,52 @@ def difference_rows(boards: int) -> Iterator[list[str]]:
             yield [str(count), str(size), f"{first:g} / {second:g}", f"{covered / boards:.3f}", f"{held / boards:.3f}"]
 
 
+def equated_rows(boards: int) -> Iterator[list[str]]:
+    """Half of the entrants sat the first edition, half the second, onto whose scale all are put; some sat both."""
+    random = np.random.default_rng(20_261_131)
+    for entrants, both, count, shared, harder, effect in (
+        (6, 0, 30, 15, 0.0, 0.0), (10, 0, 50, 25, 0.0, 0.0), (10, 2, 50, 12, 0.0, 0.0), (10, 0, 50, 25, 1.5, 0.0),
+        (10, 0, 50, 25, 0.0, 0.7), (20, 0, 50, 12, 0.0, 0.0),
+    ):  # fmt: skip
+        errors, own, covered = [], [], []
+        for _ in range(boards):
+            questions = 2 * count - shared
+            hard = SPREAD * random.standard_normal(questions) - harder * (np.arange(questions) >= count)
+            level = (
+                0.8
+                + random.standard_normal((entrants, 1))
+                + hard
+                + effect * random.standard_normal((entrants, questions))
+            )
+            chance = 1 / (1 + np.exp(-level))
+            scores = (random.random(chance.shape) < chance).astype(float)
+            first = entrants // 2
+            scores[: first - both, count:] = np.nan
+            scores[first:, : count - shared] = np.nan
+            target = np.arange(questions) >= count - shared
+            names = tuple((str(number), "") for number in range(entrants))
+            batches = (np.arange(questions) >= count).astype(np.intp)
+            ids = tuple(str(number) for number in range(questions))
+            found = equate(AllEditions("s", "2", ids, names, ((),) * entrants, scores, target, target * 1.0, batches))
+            rows = {int(row.entrant): row for row in found.rows}
+            for number in range(first - both):
+                row, truth = rows[number], float(chance[number, target].mean())
+                errors.append(row.score - truth)
+                own.append(float(np.nanmean(scores[number])) - truth)
+                covered.append(row.interval.low <= truth <= row.interval.high)
+        root = [f"{float(np.sqrt(np.mean(np.square(each)))):.3f}" for each in (errors, own)]
+        yield [
+            str(entrants),
+            str(both),
+            str(count),
+            str(shared),
+            f"{harder:g}",
+            f"{effect:g}",
+            f"{np.mean(covered):.3f}",
+            *root,
+        ]
+
+
 def main() -> None:
     boards = int(sys.argv[1]) if len(sys.argv) > 1 else 1000
     truths = [f"truth {truth:g}" for truth in TRUTHS]
@@ -162,6 +209,7 @@ def main() -> None:
         ("Intervals about these questions over new trials: coverage", ["trials", "questions", *truths], trial_rows, boards),
         ("Equal entrants: boards with any false difference", ["entrants", "questions", "family", "effect", "boards"], equal_rows, boards // 2),
         ("Unequal entrants: the best below band 1; all rank ranges right", ["entrants", "questions", "gap", "best below", "ranks right"], rank_rows, boards // 2),
+        ("Equated scores of who sat the earlier edition: coverage, error, and that of their own scores", ["entrants", "sat both", "questions", "shared", "harder", "effect", "coverage", "error", "own"], equated_rows, boards // 5),
         ("Differences: coverage; gates that hold at their very margin", ["questions", "family", "truths", "coverage", "gate holds"], difference_rows, boards),
     ]  # fmt: skip
     for title, heads, rows, many in jobs:

@@ -30,6 +30,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "board": ("standing", "board", "Show the leaderboard of a suite, or of several together."),
     "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
     "versus": ("versus", "versus", "Compare two entrants on the questions that both have; gates for scripts."),
+    "history": ("history", "history", "Show one entrant over editions and time, and each change."),
     "items": ("items", "items", "Show what each question is worth, and which key may be wrong."),
     "replies": ("standing", "replies", "Read the replies behind the numbers."),
     "ledger": ("ledger", "ledger", "Show what the ledger holds, and verify it."),

@@ -46,6 +46,7 @@ if TYPE_CHECKING:
     "--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG, SVG or PDF."
 )
 @click.option("--failures", is_flag=True, help="Show what failing goes with instead, with how to list those replies.")
+@click.option("--equated", is_flag=True, help="Put entrants of all editions on this one's scale instead.")
 @click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
 @click.option("--weight", "weights", multiple=True, metavar="SUITE=NUMBER",
               help="What a whole suite weighs on a board over several (1 where not said).")  # fmt: skip
@@ -65,6 +66,7 @@ def board(
     gates: tuple[str, ...],
     picture: Path | None,
     failures: bool,
+    equated: bool,
     shared: bool,
     weights: tuple[str, ...],
     these_questions: bool,
@@ -88,6 +90,9 @@ def board(
     opened = open_workspace(workspace)
     if failures:
         _show_failures(opened, references, selection, form, out)
+        return
+    if equated:
+        _show_equated(opened, references, selection, form, out)
         return
     wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline, _suite_weights(weights))
     result = opened.board(references, each_own=each_own, selection=selection, wish=wish)
@@ -132,6 +137,16 @@ def _show_failures(
         raise UsageFault("--failures is about one suite at a time")
     show(failures_view(opened.failures(references[0], selection=selection)), form, out)
     hints(opened.notices(references))
+
+
+def _show_equated(
+    opened: Workspace, references: tuple[str, ...], selection: Selection, form: str, out: Path | None
+) -> None:
+    from dryquarry.showing.equated import equated_view
+
+    if len(references) != 1:
+        raise UsageFault("--equated is about the editions of one suite")
+    show(equated_view(opened.equated(references[0], selection=selection)), form, out)
 
 
 @examples(

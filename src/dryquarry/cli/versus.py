@@ -59,6 +59,9 @@ def versus(
 ) -> None:
     """Compare FIRST with SECOND, question by question, on what both have a mark for.
 
+    NAME:2026-11-26 is an entrant as it stood at the end of that day (UTC), NAME:3ca33dd3 one under earlier settings, by
+    their digest; 'dryquarry history' shows both.
+
     Says how large the difference is, whether it could be luck, and how small a difference these questions could have
     shown at all.
     """
@@ -67,6 +70,8 @@ def versus(
 
     if first == second:
         raise UsageFault("an entrant is compared with another one; name two")
+    if shown and (":" in first or ":" in second):
+        raise UsageFault("--show has the replies of entrants as they stand now; leave it out with an earlier state")
     if selection.entrants:
         raise UsageFault("the two entrants are named already; leave -e out")
     opened = open_workspace(workspace)

@@ -28,7 +28,7 @@ from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question
 
 # The questions that a query is about, as a table to join with; each connection has its own.
-_wanted = sa.Table(
+wanted = sa.Table(
     "wanted",
     sa.MetaData(),
     sa.Column("ask_id", sa.Integer, primary_key=True),
@@ -62,10 +62,10 @@ def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: i
     with ledger.connected() as connection:
         fill_wanted(connection, slots)
         query = (
-            sa.select(_wanted.c.position, replies.c.trial, replies.c.outcome, replies.c.received_at)
-            .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+            sa.select(wanted.c.position, replies.c.trial, replies.c.outcome, replies.c.received_at)
+            .join_from(wanted, replies, replies.c.ask_id == wanted.c.ask_id)
             .where(replies.c.sitter_id == sitter_id, replies.c.current, replies.c.trial <= trials)
-            .order_by(_wanted.c.position)
+            .order_by(wanted.c.position)
         )
         return [
             HeldTrial(row.position, row.trial, Outcome(row.outcome), row.received_at)
@@ -145,14 +145,14 @@ def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, sec
     if not second:
         with ledger.connected() as connection:
             fill_wanted(connection, slots)
-            another = sa.or_(_wanted.c.marking_id.is_(None), marks.c.marking_id != _wanted.c.marking_id)
+            another = sa.or_(wanted.c.marking_id.is_(None), marks.c.marking_id != wanted.c.marking_id)
             other = sa.and_(marks.c.reply_id == replies.c.id, marks.c.current, another)
             query = (
-                sa.select(_wanted.c.position, replies.c.id, *_MARK)
-                .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+                sa.select(wanted.c.position, replies.c.id, *_MARK)
+                .join_from(wanted, replies, replies.c.ask_id == wanted.c.ask_id)
                 .join(marks, other)
                 .where(replies.c.sitter_id == sitter_id, replies.c.current)
-                .order_by(_wanted.c.position, marks.c.id)
+                .order_by(wanted.c.position, marks.c.id)
             )
             # The last one in order is the latest.
             earlier = {(row.position, row.id): mark for row in connection.execute(query) if (mark := _mark(row))}
@@ -268,7 +268,7 @@ def earlier_sitters(ledger: Ledger, slots: Sequence[Slot], present: Mapping[str,
                 sitters.c.digest,
                 sa.func.count(sa.distinct(replies.c.id)).label("replies"),
             )
-            .join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+            .join_from(wanted, replies, replies.c.ask_id == wanted.c.ask_id)
             .join(sitters, sitters.c.id == replies.c.sitter_id)
             .join(sittings, sittings.c.id == replies.c.sitting_id)
             .where(replies.c.current, replies.c.sitter_id.in_(other_ids), sittings.c.entrant.in_(list(present)))
@@ -327,41 +327,41 @@ def _joined(
     replies, marks = schema.replies, schema.marks
     with ledger.connected() as connection:
         fill_wanted(connection, slots)
-        query = sa.select(_wanted.c.position, *columns)
+        query = sa.select(wanted.c.position, *columns)
         if second:
             first, first_mark = replies.alias("first"), marks.alias("first_mark")
             failed = _present(first_mark, first) & (first_mark.c.verdict == str(Verdict.FAIL))
             query = (
-                query.join_from(_wanted, first, first.c.ask_id == _wanted.c.ask_id)
+                query.join_from(wanted, first, first.c.ask_id == wanted.c.ask_id)
                 .join(first_mark, failed)
                 .join(replies, replies.c.follows == first.c.id)
                 .where(first.c.sitter_id == sitter_id, first.c.current)
             )
         else:
-            query = query.join_from(_wanted, replies, replies.c.ask_id == _wanted.c.ask_id)
+            query = query.join_from(wanted, replies, replies.c.ask_id == wanted.c.ask_id)
         query = (
             query.outerjoin(marks, _present(marks, replies))
             .where(replies.c.sitter_id == sitter_id, replies.c.current, *conditions)
-            .order_by(_wanted.c.position, replies.c.trial)
+            .order_by(wanted.c.position, replies.c.trial)
         )
         return connection.execute(query).all()
 
 
 def _present(marks: Any, replies: Any) -> sa.ColumnElement[bool]:
     """Return the condition that joins replies with their marks under the questions' present keys."""
-    return sa.and_(marks.c.reply_id == replies.c.id, marks.c.marking_id == _wanted.c.marking_id, marks.c.current)
+    return sa.and_(marks.c.reply_id == replies.c.id, marks.c.marking_id == wanted.c.marking_id, marks.c.current)
 
 
 def fill_wanted(connection: sa.Connection, slots: Sequence[Slot]) -> None:
     """Put the questions that the next query of this connection is about into its table `wanted`."""
-    _wanted.create(connection, checkfirst=True)
-    connection.execute(sa.delete(_wanted))
+    wanted.create(connection, checkfirst=True)
+    connection.execute(sa.delete(wanted))
     rows = [
         {"position": slot.position, "ask_id": slot.ask_id, "marking_id": slot.marking_id}
         for slot in slots
         if slot.ask_id is not None
     ]
-    insert_rows(connection, _wanted, rows)
+    insert_rows(connection, wanted, rows)
 
 
 def _held(row: Any) -> HeldReply:

@@ -18,8 +18,8 @@ import orjson
 from dryquarry.ledger.queries import fill_wanted
 from dryquarry.ledger.records import Slot
 from dryquarry.ledger.store import Ledger
-from dryquarry.standing.intervals import Codes, Floats
-from dryquarry.standing.replies import OUTCOMES, UNMARKED, VERDICTS, Flags, Small
+from dryquarry.standing.intervals import Codes, Flags, Floats
+from dryquarry.standing.replies import OUTCOMES, UNMARKED, VERDICTS, Small
 
 # Below so many replies a second connection takes longer than it saves.
 WORTH_A_THREAD = 20_000

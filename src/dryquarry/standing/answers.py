@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dryquarry.standing.intervals import Codes, Floats
-from dryquarry.standing.replies import Flags, Replies
+from dryquarry.standing.intervals import Codes, Flags, Floats
+from dryquarry.standing.replies import Replies
 
 # An answer that was not read.
 UNREAD = -1

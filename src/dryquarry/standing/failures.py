@@ -10,9 +10,9 @@ import numpy as np
 
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board_rows import median_of
-from dryquarry.standing.intervals import LEVEL, NORMAL_975, Codes, Interval
+from dryquarry.standing.intervals import LEVEL, NORMAL_975, Codes, Flags, Interval
 from dryquarry.standing.paired import holm
-from dryquarry.standing.replies import OUTCOMES, EntrantResults, Flags, Replies, joined, replies_of
+from dryquarry.standing.replies import OUTCOMES, EntrantResults, Replies, joined, replies_of
 from dryquarry.standing.results import Item
 
 # A feature of fewer replies than this tells nothing.

@@ -17,6 +17,7 @@ IMAGINARY = 2.0
 
 Floats = NDArray[np.float64]
 Codes = NDArray[np.intp]
+Flags = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, slots=True)

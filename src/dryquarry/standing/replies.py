@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.standing.intervals import Codes, Floats
+from dryquarry.standing.intervals import Codes, Flags, Floats
 from dryquarry.standing.results import Result
 
 # What the numbers in the columns of outcomes and verdicts mean; a verdict of -1 is none.
@@ -20,7 +20,6 @@ OUTCOMES = tuple(Outcome)
 VERDICTS = tuple(Verdict)
 UNMARKED = -1
 
-Flags = NDArray[np.bool_]
 Small = NDArray[np.int8]
 
 

@@ -10,9 +10,11 @@ from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board_model import Board
+from dryquarry.standing.equating import Equated
 from dryquarry.standing.failures import FailureTable
 from dryquarry.standing.families import FamilyTable
 from dryquarry.standing.grid import Grid
+from dryquarry.standing.history import History
 from dryquarry.standing.items import ItemTable
 from dryquarry.standing.versus import Versus
 from dryquarry.workspace import running, standings
@@ -29,6 +31,7 @@ from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.selection import Selection
+from dryquarry.workspace.snapshots import equated_of, history_of
 from dryquarry.workspace.standings import BoardWish, ReplyView
 from dryquarry.workspace.suites import Suites
 
@@ -179,13 +182,16 @@ class Workspace:
     ) -> Versus:
         """Return two entrants compared on the questions of a suite that both have, of what is selected.
 
-        With a `margin` (a share) it is also said whether they differ by less.
+        A name may be followed by ":" and a day (2026-11-26: as it stood at its end) or by the first digits of the
+        digest of earlier settings. With a `margin` (a share) it is also said whether they differ by less.
         """
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite(reference))
-        first, second = _named(names, self.entrants().entrants)
+        known = self.entrants().entrants
+        parts = [name.partition(":") for name in names]
+        sides = [(_named([name], known)[0], when) for name, _, when in parts]
         with ledger_for_reading(self.folder) as ledger:
-            found = standings.versus_of(ledger, suite, first, second, selection.trials, margin)
+            found = standings.versus_of(ledger, suite, sides, selection.trials, margin)
         return replace(found, selected=selection.said())
 
     def items(self, reference: str, *, selection: Selection | None = None) -> ItemTable:
@@ -211,6 +217,24 @@ class Workspace:
         with ledger_for_reading(self.folder) as ledger:
             table = standings.failures_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said(), entrants=selection.entrants)
+
+    def history(self, suite: str, entrant: str) -> History:
+        """Return an entrant's states on all editions of a suite, each against the one before."""
+        if "@" in suite:
+            raise UsageFault(f"history is about all editions; write '{suite.partition('@')[0]}'")
+        (one,) = _named([entrant], self.entrants().entrants)
+        with ledger_for_reading(self.folder) as ledger:
+            return history_of(ledger, self.folder, suite, one)
+
+    def equated(self, reference: str, *, selection: Selection | None = None) -> Equated:
+        """Return all entrants on the scale of an edition, through the questions that the editions share."""
+        selection = selection or Selection()
+        if selection.narrows_questions():
+            raise UsageFault("--equated is about whole editions; leave the filters on questions and trials out")
+        suite = self.folder.suite(reference)
+        with ledger_for_reading(self.folder) as ledger:
+            found = equated_of(ledger, self.folder, suite, self._shown(selection))
+        return replace(found, selected=selection.said())
 
     def gate_tries(self, gate: str, parts: Sequence[object]) -> int:
         """Note that a gate was tried on these data, and return the how manieth time that is."""

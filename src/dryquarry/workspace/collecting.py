@@ -22,7 +22,8 @@ from dryquarry.ledger.standing_rows import StandingColumns, standing_columns
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.standing.replies import OUTCOMES, UNMARKED, VERDICTS, EntrantResults, Flags, Replies, replies_of
+from dryquarry.standing.intervals import Flags
+from dryquarry.standing.replies import OUTCOMES, UNMARKED, VERDICTS, EntrantResults, Replies, replies_of
 from dryquarry.standing.results import Item, Result
 from dryquarry.suites.question import Question, State, Suite
 
@@ -55,6 +56,11 @@ def items_of(suite: Suite, *, pilots: bool = False) -> list[Item]:
         for question in suite.asked()
         if pilots or question.state is not State.PILOT
     ]
+
+
+def of_trials(replies: Replies, trials: Sequence[int]) -> Replies:
+    """Return the replies of these trials, all where none is named."""
+    return replies.taken(np.isin(replies.trial, trials)) if trials else replies
 
 
 def words_of(question: Question) -> int:
@@ -107,8 +113,7 @@ def _collected(
         replies = _replies(columns, names, entrant, void)
         again = second_tries(ledger, with_second, sitter_id) if with_second else []
         second = replies_of([_result(names[reply.position], entrant, reply, void[reply.position]) for reply in again])
-        if trials:
-            replies, second = (each.taken(np.isin(each.trial, trials)) for each in (replies, second))
+        replies, second = of_trials(replies, trials), of_trials(second, trials)
         if len(replies):
             collected.append(EntrantResults(entrant.name, entrant.title, replies, second))
         notes += _two_askings(suite, entrant, since, columns.older, len(columns.position))

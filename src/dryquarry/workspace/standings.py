@@ -28,7 +28,8 @@ from dryquarry.standing.replies import EntrantResults, Replies, joined
 from dryquarry.standing.results import Item
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.collecting import Collected, collect, items_of, reply_cost
+from dryquarry.workspace.collecting import Collected, collect, items_of, of_trials, reply_cost
+from dryquarry.workspace.snapshots import snapshot
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,19 +119,28 @@ def _sat(suite: Suite, collected: Collected) -> int:
 def versus_of(
     ledger: Ledger,
     suite: Suite,
-    first: Entrant,
-    second: Entrant,
+    sides: Sequence[tuple[Entrant, str]],
     trials: Sequence[int] = (),
     margin: float | None = None,
 ) -> Versus:
-    """Return two entrants compared on a suite; raises UsageFault where one has no reply or they share no question."""
-    collected = collect(ledger, suite, [first, second], trials)
-    by_name = {one.entrant: one for one in collected.entrants}
-    for entrant in (first, second):
-        if entrant.name not in by_name:
+    """Return two entrants compared on a suite, each as it stands or as it stood `when` (a day, earlier settings).
+
+    Raises UsageFault where one has no reply or they share no question.
+    """
+    found = []
+    void: set[str] = set()
+    for entrant, when in sides:
+        if when:
+            past = snapshot(ledger, suite, entrant, when)
+            found.append(replace(past, replies=of_trials(past.replies, trials)))
+            continue
+        collected = collect(ledger, suite, [entrant], trials)
+        if not collected.entrants:
             raise UsageFault(f"{entrant.name} has no reply to {suite.reference}: 'dryquarry run' asks for them")
-    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    return versus(suite.name, suite.edition, items, by_name[first.name], by_name[second.name], margin)
+        found += collected.entrants
+        void.update(collected.void)
+    items = [item for item in items_of(suite) if item.question not in void]
+    return versus(suite.name, suite.edition, items, found[0], found[1], margin)
 
 
 def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> ItemTable:
