@@ -33,7 +33,7 @@ def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Plac
     place, printed = demo
     for suite, edition in zip(SUITES, ["draft", "draft", "draft", "3"], strict=True):
         assert f"{suite}@{edition}: " in printed
-    assert " + ".join(SUITES) + ": 76 questions" in printed
+    assert " + ".join(SUITES) + ": 82 questions" in printed
     assert "■ pass" in printed
     assert (place.root / "lamp-logic-grid.png").read_bytes().startswith(b"\x89PNG")
 

@@ -14,7 +14,8 @@ from dryquarry.errors import FaultyFiles, FileFault
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.showing import figures
-from dryquarry.showing.pictures import draw_grid
+from dryquarry.showing.pictures.frame import Caption
+from dryquarry.showing.pictures.grid import draw_grid
 from dryquarry.showing.view import Column, Fit, Sheet, Table, View, rendered
 from dryquarry.standin.bank import demo_bank, made_up_reply, read_bank
 from dryquarry.standin.judge import judged
@@ -99,10 +100,10 @@ def test_a_grid_is_drawn_with_names_that_mean_something_to_the_drawer(tmp_path: 
     )
     items = [Item("$x^2$"), Item("b_<b>"), Item("c"), Item("p", pilot=True)]
     grid = build_grid("s", "1", items, [EntrantResults.of("en$trant", "E", results)])
-    draw_grid(grid, tmp_path / "grid.png", "A $ title")
+    draw_grid(grid, tmp_path / "grid.png", Caption("A $ title", "2026-11-26"))
     assert (tmp_path / "grid.png").read_bytes().startswith(b"\x89PNG")
     with pytest.raises(FileFault, match="cannot be written"):
-        draw_grid(grid, tmp_path / "no" / "grid.png", "t")
+        draw_grid(grid, tmp_path / "no" / "grid.png", Caption("t", "2026-11-26"))
 
 
 def judgement(reply: str, asks: str, question: str = "q") -> dict:

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from dryquarry.errors import FileFault
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.showing.board_picture import draw_board
+from dryquarry.showing.pictures.board import draw_board
+from dryquarry.showing.pictures.frame import Caption
 from dryquarry.standing.board import build_board
 from dryquarry.standing.grid import CellKind, build_grid
 from dryquarry.standing.replies import EntrantResults
@@ -224,10 +225,14 @@ def test_a_board_of_any_size_is_drawn_in_each_format(tmp_path: Path, ending: str
     everyone = [replace(one, title=f"$5 {one.entrant} " + "long " * 12) for one in names(*rows)]
     for shown in (everyone, everyone[:1], names("xxxx")):
         path = tmp_path / f"board-{len(shown)}.{ending}"
-        draw_board(build_board("s", "1", items, shown), path, "A title with $", "2026-11-26")
+        draw_board(
+            build_board("s", "1", items, shown), path, Caption("A title with $", "2026-11-26", narrow=ending == "png")
+        )
         assert path.stat().st_size > 3000
     with pytest.raises(FileFault, match="cannot be written"):
-        draw_board(build_board("s", "1", items, everyone[:2]), tmp_path / "no" / "where.png", "t", "2026-11-26")
+        draw_board(
+            build_board("s", "1", items, everyone[:2]), tmp_path / "no" / "where.png", Caption("t", "2026-11-26")
+        )
 
 
 @pytest.mark.parametrize("weights", [[0.0] * 4, [0.0, 1000.0, 1.0, 0.0], [1000.0] * 4])

@@ -9,7 +9,8 @@ import pytest
 
 from conftest import Place, Service, arithmetic_suite, completion
 from dryquarry.marking.registry import prepare
-from dryquarry.showing import pictures
+from dryquarry.showing.pictures.frame import Caption
+from dryquarry.showing.pictures.grid import draw_grid
 from dryquarry.standing.grid import Cell, CellKind, Grid, GridRow, GridTotal
 from dryquarry.standing.results import Item
 
@@ -59,7 +60,7 @@ def test_the_picture_shows_the_sign_of_a_persons_mark(
     monkeypatch.setattr(Axes, "text", lambda self, x, y, s, **more: drawn.append(s) or text(self, x, y, s, **more))
     cell = Cell(kind, 0.5, corrected=True)
     grid = Grid("s", "1", ("e",), (GridRow(Item("q"), {"e": cell}, 0.5),), {"e": GridTotal(0, 1, 0.5)})
-    pictures.draw_grid(grid, tmp_path / "grid.png", "Sums")
+    draw_grid(grid, tmp_path / "grid.png", Caption("Sums", "2026-11-26"))
     assert "*" in drawn
 
 

@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING
 import click
 
 from dryquarry.cli.options import (
+    caption,
     examples,
     format_options,
     hint,
     hints,
     open_workspace,
+    picture_options,
     reference_argument,
     selection_options,
     show,
@@ -35,6 +37,7 @@ if TYPE_CHECKING:
 @click.option("--families", is_flag=True, help="Originals against their twists instead: who probably recites.")
 @click.option("--retire-saturated", is_flag=True, help="Retire the questions that all entrants pass, in the files.")
 @click.option("--plan", is_flag=True, help="With --retire-saturated: only list them; write nothing.")
+@picture_options
 @workspace_option
 @format_options()
 def items(
@@ -43,6 +46,8 @@ def items(
     families: bool,
     retire_saturated: bool,
     plan: bool,
+    picture: Path | None,
+    narrow: bool,
     workspace: Path | None,
     form: str,
     out: Path | None,
@@ -57,6 +62,8 @@ def items(
     if families:
         from dryquarry.showing.families import families_view
 
+        if picture is not None:
+            raise UsageFault("--families has no picture; --out writes the table")
         if retire_saturated:
             raise UsageFault("--families shows entrants; leave --retire-saturated out")
         show(families_view(opened.families(reference, selection=selection)), form, out)
@@ -65,6 +72,11 @@ def items(
     table = opened.items(reference, selection=selection)
     show(items_view(table), form, out)
     hints(opened.notices([reference]))
+    if picture is not None:
+        from dryquarry.showing.pictures.items import draw_items
+
+        draw_items(table, picture, caption(opened.suites.get(reference).title, narrow=narrow))
+        hint(f"drawn to {picture}")
     if not retire_saturated:
         return
     saturated = [row.question for row in table.rows if row.worth is Worth.SATURATED]

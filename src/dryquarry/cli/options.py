@@ -18,6 +18,7 @@ from dryquarry.errors import FileFault, UsageFault
 from dryquarry.marking.values.texts import storable_text
 
 if TYPE_CHECKING:
+    from dryquarry.showing.pictures.frame import Caption
     from dryquarry.showing.view import View
     from dryquarry.workspace import Workspace
 
@@ -161,6 +162,23 @@ def show(view: View, form: str, out: Path | None) -> None:
     # A table is made for terminals; in the other forms a program is to find what was said, and a terminal is not.
     text = shown_safely(text, form) if terminal and form != "table" else text
     click.echo(text, nl=False, color=colour)
+
+
+def picture_options(command: Command) -> Command:
+    """Add --picture and --narrow."""
+    command = click.option("--narrow", is_flag=True, help="With --picture: for a phone's width.")(command)
+    return click.option(
+        "--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG, SVG or PDF."
+    )(command)
+
+
+def caption(title: str, *, narrow: bool = False) -> Caption:
+    """Return what stands above a picture that is drawn today."""
+    from datetime import date
+
+    from dryquarry.showing.pictures.frame import Caption
+
+    return Caption(title, date.today().isoformat(), narrow)
 
 
 def _kept() -> frozenset[str]:

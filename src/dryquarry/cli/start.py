@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from dryquarry.cli.options import examples, hint, hints, show
+from dryquarry.cli.options import caption, examples, hint, hints, show
 
 
 @examples(
@@ -46,7 +46,7 @@ def demo(directory: Path) -> None:
     from dryquarry.showing.board_lines import board_notes
     from dryquarry.showing.boards import board_view
     from dryquarry.showing.grids import grid_view
-    from dryquarry.showing.pictures import draw_grid
+    from dryquarry.showing.pictures.grid import draw_grid
     from dryquarry.showing.progress import RunWatcher
     from dryquarry.workspace import Workspace
     from dryquarry.workspace.folder import write_demo
@@ -68,7 +68,7 @@ def demo(directory: Path) -> None:
     click.echo()
     show(board_view(workspace.board(suites)), "table", None)
     picture = directory / "lamp-logic-grid.png"
-    draw_grid(grid, picture, workspace.suites.get("lamp-logic").title)
+    draw_grid(grid, picture, caption(workspace.suites.get("lamp-logic").title))
     hint(
         "",
         f"The grid is drawn in {picture}. Try next:",

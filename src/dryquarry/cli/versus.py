@@ -10,10 +10,13 @@ import click
 
 from dryquarry.cli import completion
 from dryquarry.cli.options import (
+    caption,
     examples,
     format_options,
+    hint,
     hints,
     open_workspace,
+    picture_options,
     selection_options,
     show,
     workspace_option,
@@ -43,6 +46,7 @@ if TYPE_CHECKING:
               help='Exit with 1 unless it holds: "no worse than 0.02".')  # fmt: skip
 @click.option("--show", "shown", type=click.Choice(["lost", "won", "both"]),
               help="Show the replies to what FIRST lost, won, or both, side by side.")  # fmt: skip
+@picture_options
 @workspace_option
 @format_options()
 def versus(
@@ -53,6 +57,8 @@ def versus(
     margin: float | None,
     gates: tuple[str, ...],
     shown: str | None,
+    picture: Path | None,
+    narrow: bool,
     workspace: Path | None,
     form: str,
     out: Path | None,
@@ -78,6 +84,11 @@ def versus(
     found = opened.versus((first, second), reference, selection=selection, margin=margin)
     results = [gate_versus(gate, found.whole.comparison) for gate in gates]
     show(versus_view(found, results), form, out)
+    if picture is not None:
+        from dryquarry.showing.pictures.compared import draw_versus
+
+        draw_versus(found, picture, caption(f"{found.titles[0]} against {found.titles[1]}", narrow=narrow))
+        hint(f"drawn to {picture}")
     if shown:
         _show_replies(opened, found, reference, shown)
     hints(opened.notices([reference]))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from statistics import median
 
@@ -70,7 +70,8 @@ class GridTotal:
 class Grid:
     """The grid of one edition; entrants stand in the board's order; a question has up to so many `trials`.
 
-    `selected` says in words which of the questions, entrants and trials were chosen, if not all.
+    `selected` says in words which of the questions, entrants and trials were chosen, if not all; `titles` are the
+    entrants' own.
     """
 
     suite: str
@@ -80,6 +81,7 @@ class Grid:
     totals: Mapping[str, GridTotal]
     trials: int = 1
     selected: str = ""
+    titles: Mapping[str, str] = field(default_factory=dict)
 
 
 def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> Grid:
@@ -100,7 +102,9 @@ def build_grid(suite: str, edition: str | None, items: Sequence[Item], entrants:
         rows.append(GridRow(item, cells, sum(known) / len(known) if known else None))
     trials = max((int(one.replies.trial.max(initial=1)) for one in entrants), default=1)
     of_each = {name: _total(rows, name, totals[name]) for name in order}
-    return Grid(suite, edition, tuple(order), tuple(rows), of_each, trials)
+    return Grid(
+        suite, edition, tuple(order), tuple(rows), of_each, trials, titles={one.entrant: one.title for one in entrants}
+    )
 
 
 def cell_of(results: Sequence[Result]) -> Cell:

@@ -71,6 +71,7 @@ class ItemTable:
     rows: tuple[ItemRow, ...]
     reliability: Reliability | None
     selected: str = ""
+    trials: int = 1
 
 
 def item_table(suite: str, edition: str | None, items: Sequence[Item], entrants: Sequence[EntrantResults]) -> ItemTable:
@@ -87,6 +88,7 @@ def item_table(suite: str, edition: str | None, items: Sequence[Item], entrants:
     correlations = _correlations(scores, rests)
     parts, flips, medians = _parts(scores, weights), asked.flips(), asked.median_seconds()
     rivals = asked.rivals()
+    trials = max((int(one.replies.trial.max(initial=1)) for one in shown), default=1)
     rows = []
     for place, item in enumerate(items):
         row = ItemRow(
@@ -102,7 +104,9 @@ def item_table(suite: str, edition: str | None, items: Sequence[Item], entrants:
         )
         found = _verdict(row)
         rows.append(row if found is None else replace(row, worth=found[0], reason=found[1]))
-    return ItemTable(suite, edition, len(shown), tuple(rows), reliability_of(scores, weights, columns.families))
+    return ItemTable(
+        suite, edition, len(shown), tuple(rows), reliability_of(scores, weights, columns.families), trials=trials
+    )
 
 
 def _figure(value: float) -> float | None:

@@ -102,6 +102,8 @@ class Versus:
     shown: float
     needed: tuple[Needed, ...]
     selected: str = ""
+    trials: int = 1
+    titles: tuple[str, str] = ("", "")
 
 
 def versus(
@@ -141,6 +143,8 @@ def versus(
         margin,
         shortest_shown(whole.comparison.standard_error, freedom),
         tuple(Needed(gap, _needed(whole.comparison, gap)) for gap in GAPS),
+        titles=(first.title or first.entrant, second.title or second.entrant),
+        trials=max(int(one.replies.trial.max(initial=1)) for one in (first, second)),
     )
 
 
