@@ -103,7 +103,7 @@ def test_every_format_comes_out_and_goes_to_a_file(demo: tuple[Place, str], comm
         assert (written.exit_code, written.stdout) == (0, "")
         assert (place.root / "shown.txt").read_text("utf-8") == shown.stdout
     rows = list(csv.DictReader(io.StringIO(place.run(*command, "--format", "csv").stdout)))
-    assert len(rows) == {"board": 5, "grid": 19, "replies": 100}[command[0]]
+    assert len(rows) == {"board": 5, "grid": 25, "replies": 100}[command[0]]
 
 
 def test_replies_are_found_by_question_entrant_and_verdict(demo: tuple[Place, str]) -> None:

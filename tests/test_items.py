@@ -144,6 +144,16 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Place:
     return place
 
 
+def test_the_demos_planted_faults_are_found_and_nothing_else(demo: Place) -> None:
+    found = {suite: demo.json("items", suite)["rows"] for suite in ("lamp-logic", "tide-sums", "shore-facts")}  # type: ignore[index]
+    amiss = {row["question"]: row["worth"] for rows in found.values() for row in rows if row["worth"]}
+    told = {name: worth for name, worth in amiss.items() if worth not in ("saturated", "out of reach")}
+    assert told == {"light-stair": "suspect key", "next-friday": "ambiguous"}
+    assert sum(row["worth"] == "saturated" for row in found["lamp-logic"]) >= 4
+    rows = demo.json("items", "lamp-logic", "--families")["rows"]  # type: ignore[index]
+    assert [row["entrant"] for row in rows if row["recites"]] == ["dunlin"]
+
+
 def test_saturated_questions_are_handed_to_retiring(demo: Place) -> None:
     path = demo.root / "suites" / "lamp-logic" / "suite.yaml"
     before = path.read_text()
@@ -154,16 +164,6 @@ def test_saturated_questions_are_handed_to_retiring(demo: Place) -> None:
     assert path.read_text().count("state: retired") == 5
     assert len(demo.json("items", "lamp-logic")["rows"]) == 20  # type: ignore[index]
     assert demo.run("items", "lamp-logic", "--plan").exit_code == 2
-
-
-def test_the_demos_planted_faults_are_found_and_nothing_else(demo: Place) -> None:
-    found = {suite: demo.json("items", suite)["rows"] for suite in ("lamp-logic", "tide-sums", "shore-facts")}  # type: ignore[index]
-    amiss = {row["question"]: row["worth"] for rows in found.values() for row in rows if row["worth"]}
-    told = {name: worth for name, worth in amiss.items() if worth not in ("saturated", "out of reach")}
-    assert told == {"light-stair": "suspect key", "next-friday": "ambiguous"}
-    assert sum(row["worth"] == "saturated" for row in found["lamp-logic"]) >= 4
-    rows = demo.json("items", "lamp-logic", "--families")["rows"]  # type: ignore[index]
-    assert [row["entrant"] for row in rows if row["recites"]] == ["dunlin"]
 
 
 def test_a_rival_that_many_give_is_no_suspect_where_the_key_has_as_many() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dryquarry.showing import figures
 from dryquarry.showing.pictures.frame import (
@@ -18,7 +19,11 @@ from dryquarry.showing.pictures.frame import (
     shares_across,
 )
 from dryquarry.standing.history import History
-from dryquarry.standing.versus import Versus
+from dryquarry.standing.intervals import LEVEL
+from dryquarry.standing.versus import Part, Versus
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
 
 _ROW, _AROUND = 0.5, 1.0
 _SHAPES = "osD^vP*X"
@@ -38,36 +43,10 @@ def draw_versus(found: Versus, path: Path, caption: Caption) -> None:
             axes.axvspan(-found.margin, found.margin, color=SAND, zorder=0, linewidth=0)
         axes.axvline(0, color=INK, linewidth=1.2)
         for place, part in enumerate(parts):
+            _draw_part(axes, part, place)
             got = part.comparison
-            sure = part.p_value < 0.05
-            colour = TIDE if got.difference >= 0 else RUST
-            axes.plot(
-                [got.interval.low or 0.0, got.interval.high or 0.0],
-                [place, place],
-                color=colour,
-                linewidth=3,
-                alpha=0.5,
-            )
-            axes.plot(
-                [got.difference],
-                [place],
-                marker="o" if got.difference >= 0 else "D",
-                markersize=9,
-                color=colour,
-                markerfacecolor=colour if sure else "white",
-            )
-            text = f"{got.wins} / {got.ties} / {got.losses}" + ("  told apart" if sure else "")
-            axes.annotate(
-                text,
-                (reach, place),
-                xytext=(8, 0),
-                textcoords="offset points",
-                ha="left",
-                va="center",
-                fontsize=9,
-                color=INK,
-                annotation_clip=False,
-            )
+            text = f"{got.wins} / {got.ties} / {got.losses}" + ("  told apart" if part.p_value < LEVEL else "")
+            _beside(axes, text, reach, place)
         axes.set_ylim(max(3, len(parts)) - 0.5, -0.5)
         axes.set_xlim(-reach, reach)
         plain(axes)
@@ -86,6 +65,34 @@ def draw_versus(found: Versus, path: Path, caption: Caption) -> None:
                 fontsize=8.5,
                 color=GREY,
             )
+
+
+def _draw_part(axes: Axes, part: Part, place: int) -> None:
+    got = part.comparison
+    colour = TIDE if got.difference >= 0 else RUST
+    axes.plot([got.interval.low or 0.0, got.interval.high or 0.0], [place, place], color=colour, linewidth=3, alpha=0.5)
+    axes.plot(
+        [got.difference],
+        [place],
+        marker="o" if got.difference >= 0 else "D",
+        markersize=9,
+        color=colour,
+        markerfacecolor=colour if part.p_value < LEVEL else "white",
+    )
+
+
+def _beside(axes: Axes, text: str, x: float, place: int) -> None:
+    axes.annotate(
+        text,
+        (x, place),
+        xytext=(8, 0),
+        textcoords="offset points",
+        ha="left",
+        va="center",
+        fontsize=9,
+        color=INK,
+        annotation_clip=False,
+    )
 
 
 def _points(share: float) -> str:
@@ -110,7 +117,7 @@ def draw_history(found: History, path: Path, caption: Caption) -> None:
         for place, row in enumerate(found.rows):
             if row.score is None:
                 continue
-            changed = row.change is not None and not row.same_replies and row.change.p_value < 0.05
+            changed = row.change is not None and not row.same_replies and row.change.p_value < LEVEL
             if row.interval.low is not None and row.interval.high is not None:
                 axes.plot([row.interval.low, row.interval.high], [place, place], color=TIDE, linewidth=3, alpha=0.5)
             axes.plot(
@@ -121,18 +128,7 @@ def draw_history(found: History, path: Path, caption: Caption) -> None:
                 color=TIDE,
                 markerfacecolor=TIDE if changed else "white",
             )
-            text = f"{figures.percent(row.score)}, {row.had} of {row.questions}"
-            axes.annotate(
-                text,
-                (1, place),
-                xytext=(8, 0),
-                textcoords="offset points",
-                ha="left",
-                va="center",
-                fontsize=9,
-                color=INK,
-                annotation_clip=False,
-            )
+            _beside(axes, f"{figures.percent(row.score)}, {row.had} of {row.questions}", 1, place)
         axes.set_ylim(max(3, len(found.rows)) - 0.5, -0.5)
         plain(axes)
         shares_across(axes)
