@@ -29,12 +29,15 @@ if TYPE_CHECKING:
 @examples(
     "dryquarry items tide-sums",
     "dryquarry items lamp-logic --families",
+    "dryquarry items tide-sums --smaller 12",
     "dryquarry items lamp-logic --retire-saturated --plan",
 )
 @click.command()
 @reference_argument
 @selection_options
 @click.option("--families", is_flag=True, help="Originals against their twists instead: who probably recites.")
+@click.option("--smaller", type=click.IntRange(2), metavar="N", help="Draw N of the questions by chance instead.")
+@click.option("--seed", type=click.IntRange(0), default=1, help="With --smaller: which draw.")
 @click.option("--retire-saturated", is_flag=True, help="Retire the questions that all entrants pass, in the files.")
 @click.option("--plan", is_flag=True, help="With --retire-saturated: only list them; write nothing.")
 @picture_options
@@ -44,6 +47,8 @@ def items(
     reference: str,
     selection: Selection,
     families: bool,
+    smaller: int | None,
+    seed: int,
     retire_saturated: bool,
     plan: bool,
     picture: Path | None,
@@ -59,14 +64,17 @@ def items(
     if plan and not retire_saturated:
         raise UsageFault("--plan goes with --retire-saturated; 'items' alone writes nothing")
     opened = open_workspace(workspace)
-    if families:
-        from dryquarry.showing.families import families_view
+    if families or smaller is not None:
+        if retire_saturated or picture is not None or (families and smaller is not None):
+            raise UsageFault("--families and --smaller are tables of their own, one at a time; leave the others out")
+        if families:
+            from dryquarry.showing.families import families_view
 
-        if picture is not None:
-            raise UsageFault("--families has no picture; --out writes the table")
-        if retire_saturated:
-            raise UsageFault("--families shows entrants; leave --retire-saturated out")
-        show(families_view(opened.families(reference, selection=selection)), form, out)
+            show(families_view(opened.families(reference, selection=selection)), form, out)
+        else:
+            from dryquarry.showing.smaller import smaller_view
+
+            show(smaller_view(opened.smaller(reference, smaller or 0, seed, selection=selection)), form, out)
         hints(opened.notices([reference]))
         return
     table = opened.items(reference, selection=selection)

@@ -16,6 +16,7 @@ from dryquarry.standing.families import FamilyTable
 from dryquarry.standing.grid import Grid
 from dryquarry.standing.history import History
 from dryquarry.standing.items import ItemTable
+from dryquarry.standing.smaller import SmallerSuite
 from dryquarry.standing.versus import Versus
 from dryquarry.workspace import running, standings
 from dryquarry.workspace.around_runs import endpoints
@@ -201,6 +202,14 @@ class Workspace:
         with ledger_for_reading(self.folder) as ledger:
             table = standings.items_table_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said())
+
+    def smaller(self, reference: str, count: int, seed: int = 1, *, selection: Selection | None = None) -> SmallerSuite:
+        """Return so many of a suite's questions, drawn by chance within categories, and what they say."""
+        selection = selection or Selection()
+        suite = selection.suite(self.folder.suite(reference))
+        with ledger_for_reading(self.folder) as ledger:
+            found = standings.smaller_of(ledger, suite, self._shown(selection), count, seed)
+        return replace(found, selected=selection.said())
 
     def families(self, reference: str, *, selection: Selection | None = None) -> FamilyTable:
         """Return how the originals of a suite's families came out, and how their twists."""

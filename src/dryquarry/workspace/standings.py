@@ -26,6 +26,7 @@ from dryquarry.standing.grid import Grid, build_grid
 from dryquarry.standing.items import ItemTable, item_table
 from dryquarry.standing.replies import EntrantResults, Replies, joined
 from dryquarry.standing.results import Item
+from dryquarry.standing.smaller import SmallerSuite, smaller_suite
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.collecting import Collected, collect, items_of, of_trials, reply_cost
@@ -148,6 +149,13 @@ def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], tr
     collected = collect(ledger, suite, entrants, trials, answers=True)
     items = [item for item in items_of(suite) if item.question not in set(collected.void)]
     return item_table(suite.name, suite.edition, items, collected.entrants)
+
+
+def smaller_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], count: int, seed: int) -> SmallerSuite:
+    """Return so many of a suite's questions, drawn by chance, and what they say of the entrants."""
+    collected = collect(ledger, suite, entrants)
+    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
+    return smaller_suite(suite.name, suite.edition, items, collected.entrants, count, seed)
 
 
 def families_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> FamilyTable:

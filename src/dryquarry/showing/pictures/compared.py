@@ -34,7 +34,7 @@ def draw_versus(found: Versus, path: Path, caption: Caption) -> None:
     parts = [found.whole, *found.parts]
     said = [
         said_of(found.suite, found.edition, found.whole.comparison.questions, found.trials, caption.day),
-        f"{found.first} less {found.second}, in points, with 95 % intervals; beside: questions won, tied, lost",
+        f"{caption.name(found.titles[0])} less {caption.name(found.titles[1])}, in points, with 95 % intervals; beside: questions won, tied, lost",
     ]
     ends = [abs(end or 0.0) for part in parts for end in (part.comparison.interval.low, part.comparison.interval.high)]
     reach = min(1.0, max(0.1, *ends) * 1.05)
