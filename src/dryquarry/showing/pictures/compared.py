@@ -32,9 +32,10 @@ _SHAPES = "osD^vP*X"
 def draw_versus(found: Versus, path: Path, caption: Caption) -> None:
     """Write the differences with their 95 % intervals, in all and by category; raises FileFault."""
     parts = [found.whole, *found.parts]
+    who = f"{caption.name(found.titles[0])} less {caption.name(found.titles[1])}"
     said = [
         said_of(found.suite, found.edition, found.whole.comparison.questions, found.trials, caption.day),
-        f"{caption.name(found.titles[0])} less {caption.name(found.titles[1])}, in points, with 95 % intervals; beside: questions won, tied, lost",
+        f"{who}, in points, with 95 % intervals; beside: questions won, tied, lost",
     ]
     ends = [abs(end or 0.0) for part in parts for end in (part.comparison.interval.low, part.comparison.interval.high)]
     reach = min(1.0, max(0.1, *ends) * 1.05)
