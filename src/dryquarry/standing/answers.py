@@ -21,7 +21,8 @@ class Rival:
     """The answer that most entrants gave among those that are not the key's.
 
     `share` and `key_share` are of all replies, weighed by the square of the entrants' scores on the other questions;
-    `as_able` says that those who give it are as good on the other questions as those who give the key's.
+    `as_able` says that those who give it are as good on the other questions as those who give the key's, `above` that
+    they are at least as good as all entrants on average.
     """
 
     answer: str
@@ -29,6 +30,7 @@ class Rival:
     share: float
     key_share: float
     as_able: bool
+    above: bool
 
 
 @dataclass(frozen=True, eq=False)
@@ -127,17 +129,17 @@ class Asked:
                     int(givers[kind]),
                     float(weights[kind] / total[place]),
                     float(key[place] / total[place]),
-                    self._as_able(place, answer) if givers[kind] > 1 else False,
+                    *(self._able(place, answer) if givers[kind] > 1 else (False, False)),
                 )
         return found
 
-    def _as_able(self, place: int, answer: int) -> bool:
-        """Tell whether those who give an answer are as good on the other questions as those who give the key's."""
+    def _able(self, place: int, answer: int) -> tuple[bool, bool]:
+        """Return whether who gives an answer is as good on the other questions as who gives the key's, and as all."""
         here = self.counts & (self.question == place)
         key, other = here & self.passed, here & ~self.passed & (self.answer == answer)
-        if not key.any() or not other.any():
-            return False
-        return float(self.ability[other].mean()) >= float(self.ability[key].mean()) - AS_ABLE
+        mean = float(self.ability[other].mean())
+        as_able = bool(key.any()) and mean >= float(self.ability[key].mean()) - AS_ABLE
+        return as_able, mean >= float(self.ability[here].mean()) - 1e-9
 
 
 def _one(parts: Sequence[np.ndarray], kind: type) -> np.ndarray:

@@ -22,6 +22,7 @@ from dryquarry.standing.results import Item
 LEAST_FOR_ALL = 3
 LEAST_FOR_NEGATIVE = 15
 LEAST_FOR_ANSWERS = 4
+MANY_FOR_ANSWERS = 8
 # A same other answer of so large a share, so many times the key's, and of so many entrants, makes a key suspect.
 SUSPECT_SHARE, SUSPECT_TIMES, SUSPECT_GIVERS = 0.4, 2.0, 3
 FIELD_SHARE, FIELD_BOTH = 0.35, 0.85
@@ -178,7 +179,8 @@ def _about_the_key(row: ItemRow) -> tuple[Worth, str] | None:
     weighed = f"{rival.share:.0%} by ability, the key {rival.key_share:.0%}"
     shares = f"{rival.entrants} of {row.entrants} say '{rival.answer}' ({weighed})"
     wide = rival.share >= SUSPECT_SHARE and rival.share >= SUSPECT_TIMES * rival.key_share
-    if wide and rival.entrants >= SUSPECT_GIVERS:
+    # where few entrants give a wrong answer by chance, they are mostly not the able ones
+    if wide and rival.entrants >= SUSPECT_GIVERS and (rival.above or row.entrants >= MANY_FOR_ANSWERS):
         return Worth.SUSPECT_KEY, shares
     both = rival.share + rival.key_share
     if min(rival.share, rival.key_share) >= FIELD_SHARE and both >= FIELD_BOTH and rival.as_able:

@@ -64,6 +64,8 @@ def _states(ledger: Ledger, suite: Suite, entrant: Entrant) -> Iterator[State]:
                 for one in sitter.askings
             )
             standing = _as_of(tries, until)
+            # an edition whose questions are all held already is sat without asking anything
+            sat = sat or (not since and {one.position for one in standing} == set(range(len(questions))))
             if sat and standing:
                 yield _state(suite, questions, sitter, standing, void)
 

@@ -33,7 +33,7 @@ def draw_tradeoff(board: Board, by: str, path: Path, caption: Caption) -> None:
     axis = "whole cost, each in its own currency" if by == "cost" else "median seconds a reply"
     said = [
         board_said(board, caption),
-        f"up: score with its 95 % interval; across: {axis}; filled: no other is as good for less",
+        f"up: score with its 95 % interval; across: {axis}; filled: none is as good for less",
     ]
     if unknown := [row.entrant for row in board.rows if row not in rows]:
         said.append(f"not drawn, as not finished or without {by}: {', '.join(unknown)}")
