@@ -141,6 +141,8 @@ def _correlations(scores: Floats, rests: Floats) -> Floats:
     """Return each question's correlation (Pearson) with the rest; NaN where one side is constant or too few have it."""
     known = ~np.isnan(scores) & ~np.isnan(rests)
     count = known.sum(axis=0)
+    if not len(scores):
+        return np.full(scores.shape[1], np.nan)
     with np.errstate(invalid="ignore", divide="ignore"):
         first, second = (
             np.where(known, values - np.where(known, values, 0.0).sum(axis=0) / count, 0.0)

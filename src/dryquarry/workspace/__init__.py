@@ -161,7 +161,7 @@ class Workspace:
         selection = selection or Selection(tuple(names))
         if each_own and selection.narrows_questions():
             raise UsageFault("--each-own is about whole editions; leave the filters on questions and trials out")
-        suites = [selection.suite(self.folder.suite(reference)) for reference in references]
+        suites = [selection.suite(self.folder.suite_for_standings(reference)) for reference in references]
         if len({suite.name for suite in suites}) < len(suites):
             raise UsageFault("a board over several suites takes each suite once; name each with one edition")
         if wish.weights:
@@ -187,7 +187,7 @@ class Workspace:
         digest of earlier settings. With a `margin` (a share) it is also said whether they differ by less.
         """
         selection = selection or Selection()
-        suite = selection.suite(self.folder.suite(reference))
+        suite = selection.suite(self.folder.suite_for_standings(reference))
         known = self.entrants().entrants
         parts = [name.partition(":") for name in names]
         sides = [(_named([name], known)[0], when) for name, _, when in parts]
@@ -198,7 +198,7 @@ class Workspace:
     def items(self, reference: str, *, selection: Selection | None = None) -> ItemTable:
         """Return what each question of a suite is worth, over the selected entrants."""
         selection = selection or Selection()
-        suite = selection.suite(self.folder.suite(reference))
+        suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
             table = standings.items_table_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said())
@@ -206,7 +206,7 @@ class Workspace:
     def smaller(self, reference: str, count: int, seed: int = 1, *, selection: Selection | None = None) -> SmallerSuite:
         """Return so many of a suite's questions, drawn by chance within categories, and what they say."""
         selection = selection or Selection()
-        suite = selection.suite(self.folder.suite(reference))
+        suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
             found = standings.smaller_of(ledger, suite, self._shown(selection), count, seed)
         return replace(found, selected=selection.said())
@@ -214,7 +214,7 @@ class Workspace:
     def families(self, reference: str, *, selection: Selection | None = None) -> FamilyTable:
         """Return how the originals of a suite's families came out, and how their twists."""
         selection = selection or Selection()
-        suite = selection.suite(self.folder.suite(reference))
+        suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
             table = standings.families_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said())
@@ -222,7 +222,7 @@ class Workspace:
     def failures(self, reference: str, *, selection: Selection | None = None) -> FailureTable:
         """Return what failing goes with in a suite, over the selected entrants."""
         selection = selection or Selection()
-        suite = selection.suite(self.folder.suite(reference))
+        suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
             table = standings.failures_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said(), entrants=selection.entrants)
@@ -240,7 +240,7 @@ class Workspace:
         selection = selection or Selection()
         if selection.narrows_questions():
             raise UsageFault("--equated is about whole editions; leave the filters on questions and trials out")
-        suite = self.folder.suite(reference)
+        suite = self.folder.suite_for_standings(reference)
         with ledger_for_reading(self.folder) as ledger:
             found = equated_of(ledger, self.folder, suite, self._shown(selection))
         return replace(found, selected=selection.said())
@@ -252,7 +252,7 @@ class Workspace:
     def grid(self, reference: str, names: Sequence[str] = (), *, selection: Selection | None = None) -> Grid:
         """Return the grid of a suite, of what is selected."""
         selection = selection or Selection(tuple(names))
-        suite = selection.suite(self.folder.suite(reference))
+        suite = selection.suite(self.folder.suite_for_standings(reference))
         people = self._shown(selection)
         with ledger_for_reading(self.folder) as ledger:
             grid = standings.grid_of(ledger, suite, people, selection.trials)

@@ -109,6 +109,14 @@ class Folder:
             raise FaultyFiles(f"suite '{name}'", read.faults)
         return read.suite
 
+    def suite_for_standings(self, reference: str) -> Suite:
+        """Return the suite named, of a sealed edition only what standings take of its questions."""
+        name, _, edition = reference.partition("@")
+        files = self.files(name)
+        numbers = files.edition_numbers()
+        number = int(edition) if re.fullmatch(EDITION_NUMBER, edition) else (numbers or [0])[-1] if not edition else 0
+        return files.edition(number, for_standings=True) if number in numbers else self.suite(reference)
+
     def entrants(self) -> Entrants:
         """Return who is in entrants.toml."""
         path = self.root / ENTRANTS

@@ -78,10 +78,11 @@ class SuiteFiles:
         names = [path.name for path in folder.iterdir()] if folder.is_dir() else []
         return sorted(int(name[:-6]) for name in names if re.fullmatch(r"[1-9]\d{0,8}\.jsonl", name))
 
-    def edition(self, number: int, *, lazily: bool = False) -> Suite:
+    def edition(self, number: int, *, lazily: bool = False, for_standings: bool = False) -> Suite:
         """Return a sealed edition, verified; raises UsageFault when there is none, EditionFault when edited.
 
-        With `lazily` its questions are read when they are looked at, and not kept.
+        With `lazily` its questions are read when they are looked at, and not kept; with `for_standings` they have what
+        standings take and no more.
         """
         path = self._edition_path(number)
         if not path.is_file():
@@ -93,7 +94,7 @@ class SuiteFiles:
         content = self.bytes_of(path)
         small = len(content) <= MOST_KEPT_BYTES and not lazily
         reading = _read_again if small else read_edition
-        suite = reading(self.name, self.path_shown(path), content, lazily=lazily)
+        suite = reading(self.name, self.path_shown(path), content, lazily=lazily, for_standings=for_standings)
         if suite.edition != str(number):
             raise EditionFault(
                 f"{self.path_shown(path)}:1: the header says edition {suite.edition}; the file was renamed"
