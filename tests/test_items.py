@@ -118,6 +118,21 @@ def test_feldts_interval_covers_the_true_alpha() -> None:
     assert 0.92 <= covered / 500 <= 0.98
 
 
+def test_of_few_entrants_the_less_able_make_no_key_suspect() -> None:
+    # three say 'b', who fail one of the other questions each; the two that fail none say something else
+    answers = {
+        "one": ["c", *"aaaaa"],
+        "two": ["d", *"aaaaa"],
+        **{name: ["b", *["x" if place == number else "a" for place in range(5)]] for number, name in enumerate("xyz")},
+    }
+    row = item_table("s", "1", *entrants_of(answers, ["a"] * 6)).rows[0]
+    assert row.rival is not None
+    assert (row.rival.answer, row.rival.entrants, row.rival.share > 0.4, row.rival.above) == ("b", 3, True, False)
+    assert row.worth is not Worth.SUSPECT_KEY
+    swapped = {**answers, "one": ["b", *"aaaaa"], "two": ["b", *"aaaaa"], "x": ["c", *answers["x"][1:]]}
+    assert item_table("s", "1", *entrants_of(swapped, ["a"] * 6)).rows[0].worth is Worth.SUSPECT_KEY
+
+
 def test_planted_keys_are_found_by_few_entrants_with_few_false_alarms() -> None:
     random = np.random.default_rng(21)
     found = false = 0

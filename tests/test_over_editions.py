@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
+from scipy import optimize
 
 from conftest import Place, Service, arithmetic_suite, completion
 from dryquarry.errors import UsageFault
-from dryquarry.standing.crossed import fit_crossed
+from dryquarry.standing.crossed import BATCHES, COMMON, Crossed, _Data, _membership, _mode, fit_crossed
 from dryquarry.standing.equating import AllEditions, Equated, drifts, equate
 
 
@@ -170,3 +171,42 @@ def test_who_sat_an_earlier_edition_is_put_on_the_scale(sums: tuple[Place, dict[
     assert rows["stint"]["score"] < rows["knot"]["score"]
     told = place.run("board", "sums", "--equated", "-e", "wick", "-e", "knot", "-e", "ruff")
     assert (told.exit_code, "compares them as they are" in told.stderr) == (2, True)
+
+
+def test_the_mode_and_its_spread_are_those_of_the_whole_posterior() -> None:
+    """Against a general optimiser and the inverse of the whole Hessian, on few entrants and questions."""
+    scores = np.array([[1, 0, 1, 0, np.nan], [1, 1, 0, np.nan, 1], [0, 0, np.nan, 0, 1.0]])
+    batches = np.array([0, 0, 0, 1, 1])
+    data = _Data(np.nan_to_num(scores), ~np.isnan(scores), _membership(batches))
+    mode, _ = _mode(data, 1.2, 1.0, (np.zeros(5), np.zeros(5)))
+    prior = np.zeros((5, 5))
+    prior[:3, :3] = np.linalg.inv(1.2**2 * np.eye(3) + COMMON**2)
+    prior[3:, 3:] = np.eye(2) / BATCHES**2
+
+    def against(both: np.ndarray) -> float:
+        return -data.log_posterior(both[:5], both[5:], prior, 1.0)
+
+    found = optimize.minimize(against, np.zeros(10), method="BFGS", options={"gtol": 1e-8})
+    assert np.concatenate([mode.whole, mode.ease]) == pytest.approx(found.x, abs=1e-3)
+    step = 1e-4 * np.eye(10)
+    hessian = np.array([[(against(found.x + a + b) - against(found.x + a - b) - against(found.x - a + b)
+                          + against(found.x - a - b)) / 4e-8 for a in step] for b in step])  # fmt: skip
+    expected = np.linalg.inv(hessian)
+    fit = Crossed((mode,), np.ones(1), data.member)
+    ((ability, ease),) = fit.drawn(60_000, np.random.default_rng(1))
+    # an entrant's ability, a question's whole ease, and how the two go together
+    each = np.array(
+        [expected[0, 0], expected[8, 8] + expected[4, 4] + 2 * expected[8, 4], expected[0, 8] + expected[0, 4]]
+    )
+    sampled = np.cov(ability[:, 0], ease[:, 3])
+    assert np.array([sampled[0, 0], sampled[1, 1], sampled[0, 1]]) == pytest.approx(each, rel=0.05, abs=0.05)
+
+
+def test_what_drifted_is_as_if_the_earlier_entrants_had_not_been_asked() -> None:
+    data, _ = editions(np.random.default_rng(5), 24, 40, 20)
+    data.scores[:12, 25], data.scores[12:, 25] = 0.0, 1.0
+    found = equate(data)
+    assert [one.question for one in found.drifted] == ["q25"]
+    data.scores[:12, 25] = np.nan
+    without = {row.entrant: row.score for row in equate(data).rows}
+    assert {row.entrant: row.score for row in found.rows} == pytest.approx(without)

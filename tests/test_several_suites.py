@@ -7,6 +7,10 @@ from collections.abc import Callable
 import pytest
 
 from conftest import Place, Service, arithmetic_suite, completion
+from dryquarry.ledger.queries import sitter_id_of, slots_of
+from dryquarry.ledger.standing_rows import standing_columns
+from dryquarry.workspace import Workspace
+from dryquarry.workspace.opening import ledger_for_reading
 
 
 @pytest.fixture
@@ -102,3 +106,21 @@ def test_a_board_over_several_suites_weighs_them_alike_or_as_stated(
     for wrong in (["one", "--weight", "one=2"], ["one", "two", "--weight", "three=2"], ["one", "two", "--weight", "one=nan"],
                   ["one", "two", "--weight", "one=0", "--weight", "two=0"], ["one", "--columns", "tag x"]):  # fmt: skip
         assert place.run("board", *wrong).exit_code == 2, wrong
+
+
+def test_replies_come_in_the_order_of_the_suite_and_then_of_trials(three: tuple[Place, Service]) -> None:
+    place, _ = three
+    place.run("run", "one", "--trials", "2")
+    path = place.root / "suites" / "one" / "suite.yaml"
+    head, *rows = path.read_text().split("  - ")
+    path.write_text("  - ".join([head, *reversed(rows)]))
+    opened = Workspace.open(place.root)
+    suite = opened.folder.suite("one")
+    with ledger_for_reading(opened.folder) as ledger:
+        slots = slots_of(ledger, suite.asked())
+        sitter = sitter_id_of(ledger, opened.entrants().entrants["wick"].digest)
+        (found,) = standing_columns(ledger, slots, [(sitter, None)], answers=True)
+    assert found is not None
+    assert (found.position.tolist(), found.trial.tolist()) == ([0, 0, 1, 1, 2, 2], [1, 2] * 3)
+    assert found.answer is not None
+    assert found.answer.tolist() == ["2"] * 6

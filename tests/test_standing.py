@@ -51,6 +51,8 @@ def test_a_failed_open_or_void_reply_never_counts_as_wrong() -> None:
     opened = Result("b", 1, Outcome.ANSWERED, None, Verdict.OPEN)
     void = Result("c", 1, Outcome.ANSWERED, None, Verdict.VOID)
     board = build_board("s", "draft", ITEMS, [entrant("one", result("a", None, Outcome.FAILED), opened, void)])
+    marked = Result("a", 1, Outcome.FAILED, 1.0, Verdict.PASS)
+    assert build_board("s", "draft", ITEMS, [entrant("one", marked)]).rows[0].marked == 0
     (row,) = board.rows
     assert (row.score, row.low, row.rank, row.passed, row.marked, row.asked) == (None, None, None, 0, 0, 3)
     assert row.unfinished is not None
