@@ -7,7 +7,18 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dryquarry.showing import figures
-from dryquarry.showing.pictures.frame import INK, RUST, SAND, TIDE, Caption, drawing, plain, said_of, shares_across
+from dryquarry.showing.pictures.frame import (
+    INK,
+    RUST,
+    SAND,
+    TIDE,
+    Caption,
+    beside,
+    drawing,
+    plain,
+    said_of,
+    shares_across,
+)
 from dryquarry.standing.board_model import Board, BoardRow
 from dryquarry.standing.equating import Equated
 
@@ -49,7 +60,7 @@ def draw_equated(found: Equated, path: Path, caption: Caption) -> None:
             axes.plot([row.score or 0.0], [place], marker="o", markersize=8, color=TIDE)
             if row.own is not None:
                 axes.plot([row.own], [place], marker="D", markersize=6, markerfacecolor="none", markeredgecolor=RUST)
-            _beside(axes, f"{figures.percent(row.score)}, has {row.had} of {found.questions}", place)
+            beside(axes, f"{figures.percent(row.score)}, has {row.had} of {found.questions}", place, bold=True)
         _name_rows(axes, [caption.name(row.title) for row in rows])
 
 
@@ -85,7 +96,7 @@ def _draw_row(axes: Axes, row: BoardRow, place: int) -> None:
     else:
         _draw_interval(axes, row.low, row.high, place)
         axes.plot([score], [place], marker="o", markersize=8, color=TIDE)
-    _beside(axes, said, place)
+    beside(axes, said, place, size=9.5, bold=True)
 
 
 def _draw_interval(axes: Axes, low: float | None, high: float | None, place: int) -> None:
@@ -94,21 +105,6 @@ def _draw_interval(axes: Axes, low: float | None, high: float | None, place: int
     axes.plot([low, high], [place, place], color=TIDE, linewidth=3.2, solid_capstyle="butt", alpha=0.55)
     for end in (low, high):
         axes.plot([end, end], [place - 0.16, place + 0.16], color=TIDE, linewidth=1.6)
-
-
-def _beside(axes: Axes, text: str, place: int) -> None:
-    axes.annotate(
-        text,
-        (1, place),
-        xytext=(10, 0),
-        textcoords="offset points",
-        ha="left",
-        va="center",
-        fontsize=9.5,
-        color=INK,
-        weight="bold",
-        annotation_clip=False,
-    )
 
 
 def _name_rows(axes: Axes, names: list[str]) -> None:

@@ -13,6 +13,7 @@ from dryquarry.showing.pictures.frame import (
     SAND,
     TIDE,
     Caption,
+    beside,
     drawing,
     plain,
     said_of,
@@ -47,7 +48,7 @@ def draw_versus(found: Versus, path: Path, caption: Caption) -> None:
             _draw_part(axes, part, place)
             got = part.comparison
             text = f"{got.wins} / {got.ties} / {got.losses}" + ("  told apart" if part.p_value < LEVEL else "")
-            _beside(axes, text, reach, place)
+            beside(axes, text, place, x=reach)
         axes.set_ylim(max(3, len(parts)) - 0.5, -0.5)
         axes.set_xlim(-reach, reach)
         plain(axes)
@@ -79,20 +80,6 @@ def _draw_part(axes: Axes, part: Part, place: int) -> None:
         markersize=9,
         color=colour,
         markerfacecolor=colour if part.p_value < LEVEL else "white",
-    )
-
-
-def _beside(axes: Axes, text: str, x: float, place: int) -> None:
-    axes.annotate(
-        text,
-        (x, place),
-        xytext=(8, 0),
-        textcoords="offset points",
-        ha="left",
-        va="center",
-        fontsize=9,
-        color=INK,
-        annotation_clip=False,
     )
 
 
@@ -129,7 +116,7 @@ def draw_history(found: History, path: Path, caption: Caption) -> None:
                 color=TIDE,
                 markerfacecolor=TIDE if changed else "white",
             )
-            _beside(axes, f"{figures.percent(row.score)}, {row.had} of {row.questions}", 1, place)
+            beside(axes, f"{figures.percent(row.score)}, {row.had} of {row.questions}", place)
         axes.set_ylim(max(3, len(found.rows)) - 0.5, -0.5)
         plain(axes)
         shares_across(axes)

@@ -126,6 +126,22 @@ def _room(axes: Axes) -> tuple[float, float]:
     return min(0.0, (box.x0 - inner.x0) / inner.width), max(0.0, (box.y1 - inner.y1) * 72 / figure.dpi)
 
 
+def beside(axes: Axes, text: str, y: float, *, x: float = 1.0, size: float = 9, bold: bool = False) -> None:
+    """Write a text to the right of the axes, whose right end is `x`, at the height of a row."""
+    axes.annotate(
+        text,
+        (x, y),
+        xytext=(9, 0),
+        textcoords="offset points",
+        ha="left",
+        va="center",
+        fontsize=size,
+        color=INK,
+        weight="bold" if bold else "normal",
+        annotation_clip=False,
+    )
+
+
 def plain(axes: Axes, *, grid: str = "x") -> None:
     """Take away the frame and the ticks; leave a light grid."""
     if grid:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from dryquarry.errors import UsageFault
 from dryquarry.showing import figures
 from dryquarry.showing.pictures.board import board_said
-from dryquarry.showing.pictures.frame import INK, LINE, TIDE, Caption, drawing, plain, shares_across
+from dryquarry.showing.pictures.frame import INK, LINE, TIDE, Caption, beside, drawing, plain, shares_across
 from dryquarry.standing.board_model import Board, BoardRow
 
 if TYPE_CHECKING:
@@ -97,14 +97,4 @@ def _bar(axes: Axes, row: BoardRow, place: int) -> None:
     axes.barh(place, once - every, left=every, height=0.62, color="white", edgecolor=TIDE, hatch="////", linewidth=1)
     axes.barh(place, 1 - once, left=once, height=0.62, color="white", edgecolor=LINE, linewidth=1)
     text = f"{figures.percent(every, 0)} every, {figures.percent(once, 0)} once"
-    axes.annotate(
-        text,
-        (1, place),
-        xytext=(8, 0),
-        textcoords="offset points",
-        ha="left",
-        va="center",
-        fontsize=9,
-        color=INK,
-        annotation_clip=False,
-    )
+    beside(axes, text, place)
