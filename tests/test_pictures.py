@@ -160,3 +160,5 @@ def test_each_command_draws_and_draws_a_smaller_suite(place: Place, service: Cal
     for wrong in (["--smaller", "12"], ["--smaller", "5", "--families"], ["--families", "--picture", "x.png"]):
         assert place.run("items", "sums", *wrong).exit_code == 2
     assert place.run("board", "sums", "--picture", "x.tiff.zip").exit_code == 3
+    for wrong in (["board", "sums", "--narrow"], ["board", "sums", "--picture-of", "cost"], ["items", "sums", "--seed", "2"]):  # fmt: skip
+        assert place.run(*wrong).exit_code == 2, wrong

@@ -18,6 +18,7 @@ from dryquarry.cli.options import (
     picture_options,
     selection_options,
     show,
+    with_picture,
     workspace_option,
 )
 from dryquarry.cli.versus import hold
@@ -49,8 +50,8 @@ if TYPE_CHECKING:
 @click.option(
     "--picture-of",
     type=click.Choice(["board", "cost", "seconds", "categories", "trials"]),
-    default="board",
-    help="What to draw: scores, scores against cost or seconds, scores by category, or how trials differ.",
+    callback=with_picture,
+    help="What to draw: the board (if not said), scores against cost or seconds, by category, or how trials differ.",
 )
 @click.option("--failures", is_flag=True, help="Show what failing goes with instead, with how to list those replies.")
 @click.option("--equated", is_flag=True, help="Put entrants of all editions on this one's scale instead.")
@@ -73,7 +74,7 @@ def board(
     gates: tuple[str, ...],
     picture: Path | None,
     narrow: bool,
-    picture_of: str,
+    picture_of: str | None,
     failures: bool,
     equated: bool,
     shared: bool,
@@ -114,7 +115,7 @@ def board(
     show(board_view(sorted_board(result, order) if order else result, results), form, out)
     hints([*board_notes(result), *opened.notices(references)])
     if picture is not None:
-        _draw(result, picture_of, picture, caption(_title(opened, references), narrow=narrow))
+        _draw(result, picture_of or "board", picture, caption(_title(opened, references), narrow=narrow))
     hold(opened, results, [list(references), [[row.entrant, row.score, row.marked] for row in result.rows]])
 
 

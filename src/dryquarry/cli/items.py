@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 @selection_options
 @click.option("--families", is_flag=True, help="Originals against their twists instead: who probably recites.")
 @click.option("--smaller", type=click.IntRange(2), metavar="N", help="Draw N of the questions by chance instead.")
-@click.option("--seed", type=click.IntRange(0), default=1, help="With --smaller: which draw.")
+@click.option("--seed", type=click.IntRange(0), help="With --smaller: which draw (1 if not said).")
 @click.option("--retire-saturated", is_flag=True, help="Retire the questions that all entrants pass, in the files.")
 @click.option("--plan", is_flag=True, help="With --retire-saturated: only list them; write nothing.")
 @picture_options
@@ -48,7 +48,7 @@ def items(
     selection: Selection,
     families: bool,
     smaller: int | None,
-    seed: int,
+    seed: int | None,
     retire_saturated: bool,
     plan: bool,
     picture: Path | None,
@@ -63,6 +63,8 @@ def items(
 
     if plan and not retire_saturated:
         raise UsageFault("--plan goes with --retire-saturated; 'items' alone writes nothing")
+    if seed is not None and smaller is None:
+        raise UsageFault("--seed goes with --smaller N")
     opened = open_workspace(workspace)
     if families or smaller is not None:
         if retire_saturated or picture is not None or (families and smaller is not None):
@@ -74,7 +76,11 @@ def items(
         else:
             from dryquarry.showing.smaller import smaller_view
 
-            show(smaller_view(opened.smaller(reference, smaller or 0, seed, selection=selection)), form, out)
+            show(
+                smaller_view(opened.smaller(reference, smaller or 0, 1 if seed is None else seed, selection=selection)),
+                form,
+                out,
+            )
         hints(opened.notices([reference]))
         return
     table = opened.items(reference, selection=selection)

@@ -166,10 +166,22 @@ def show(view: View, form: str, out: Path | None) -> None:
 
 def picture_options(command: Command) -> Command:
     """Add --picture and --narrow."""
-    command = click.option("--narrow", is_flag=True, help="With --picture: for a phone's width.")(command)
-    return click.option(
-        "--picture", type=click.Path(path_type=Path, dir_okay=False), help="Also draw it to this PNG, SVG or PDF."
+    command = click.option(
+        "--narrow", is_flag=True, callback=with_picture, help="With --picture: for a phone's width."
     )(command)
+    return click.option(
+        "--picture",
+        type=click.Path(path_type=Path, dir_okay=False),
+        is_eager=True,
+        help="Also draw it to this PNG, SVG or PDF.",
+    )(command)
+
+
+def with_picture(context: click.Context, option: click.Parameter, value: Any) -> Any:
+    """Raise UsageFault for an option that says how to draw where nothing is drawn."""
+    if value and context.params.get("picture") is None:
+        raise UsageFault(f"{option.opts[0]} says how to draw; name the file with --picture FILE")
+    return value
 
 
 def caption(title: str, *, narrow: bool = False) -> Caption:
