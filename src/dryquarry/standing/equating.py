@@ -77,6 +77,7 @@ class Equated:
     rows: tuple[EquatedRow, ...]
     drifted: tuple[Drift, ...]
     selected: str = ""
+    trials: int = 1
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,7 +85,8 @@ class AllEditions:
     """Scores on the questions of all editions, of shape (entrants, questions), NaN where not asked.
 
     `target` says which of the questions are the edition's, `weights` what they weigh there, `batches` number the
-    editions that they came in with; `editions` are the names of those that each entrant sat.
+    editions that they came in with, up to so many `trials` each; `editions` are the names of those that
+    each entrant sat.
     """
 
     suite: str
@@ -96,6 +98,7 @@ class AllEditions:
     target: Flags
     weights: Floats
     batches: Codes
+    trials: int = 1
 
 
 def equate(data: AllEditions) -> Equated:
@@ -140,7 +143,8 @@ def equate(data: AllEditions) -> Equated:
         for row in rows
     ]
     done.sort(key=lambda row: (row.score is None, -(row.score or 0.0), row.entrant))
-    return Equated(data.suite, data.edition, int(data.target.sum()), int(whole.sum()), tuple(done), drifted)
+    questions, sat = int(data.target.sum()), int(whole.sum())
+    return Equated(data.suite, data.edition, questions, sat, tuple(done), drifted, trials=data.trials)
 
 
 def _row(data: AllEditions, known: Flags, whole: Flags, number: int) -> EquatedRow:

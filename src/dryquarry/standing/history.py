@@ -53,6 +53,7 @@ class HistoryRow:
     shared: int
     change: Comparison | None
     same_replies: bool
+    trials: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +97,7 @@ def _row(state: State, before: State | None) -> HistoryRow:
         shared,
         change,
         before is not None and shared > 0 and _kept(state, before),
+        int(state.replies.trial.max(initial=1)),
     )
 
 

@@ -161,6 +161,7 @@ def equated_of(ledger: Ledger, folder: Folder, suite: Suite, entrants: Sequence[
         for question in one.scored():
             came_in.setdefault(same_as(question), number)
     scores = np.full((len(entrants), len(names)), np.nan)
+    trials = 1
     sat: dict[str, list[str]] = {entrant.name: [] for entrant in entrants}
     rows = {entrant.name: number for number, entrant in enumerate(entrants)}
     for one in editions:
@@ -170,6 +171,7 @@ def equated_of(ledger: Ledger, folder: Folder, suite: Suite, entrants: Sequence[
         for each in collected.entrants:
             got = each.replies.on([question.id for question in scored]).scores()
             known = ~np.isnan(got)
+            trials = max(trials, int(each.replies.trial.max(initial=1)))
             scores[rows[each.entrant], at[known]] = got[known]
             if known.all():
                 sat[each.entrant].append(one.edition)
@@ -187,5 +189,6 @@ def equated_of(ledger: Ledger, folder: Folder, suite: Suite, entrants: Sequence[
             np.array([name in weights for name in places], dtype=bool),
             np.array([weights.get(name, 0.0) for name in places]),
             np.array([came_in[name] for name in places], dtype=np.intp),
+            trials,
         )
     )

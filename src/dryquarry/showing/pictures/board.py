@@ -52,7 +52,7 @@ def board_said(board: Board, caption: Caption) -> str:
 def draw_equated(found: Equated, path: Path, caption: Caption) -> None:
     """Write the equated scores with their intervals as a picture; a hollow diamond is an entrant's own score."""
     rows = [row for row in found.rows if row.score is not None]
-    said = f"{found.suite}@{found.edition}, {figures.plural(found.questions, 'question')}, {caption.day}"
+    said = said_of(found.suite, found.edition, found.questions, found.trials, caption.day)
     about = "expected scores on this edition from all editions, 95 % intervals; hollow: the score on what each has"
     with drawing(path, caption, _AROUND + _ROW * max(3, len(rows)), [said, about]) as axes:
         for place, row in enumerate(rows):
