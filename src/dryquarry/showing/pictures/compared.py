@@ -97,9 +97,10 @@ def draw_history(found: History, path: Path, caption: Caption) -> None:
         digest: _SHAPES[place % len(_SHAPES)]
         for place, digest in enumerate(dict.fromkeys(row.digest for row in found.rows))
     }
-    most, trials = max(row.questions for row in found.rows), max(row.trials for row in found.rows)
+    asked = figures.plural(max(row.questions for row in found.rows), "question")
+    trials = max(row.trials for row in found.rows)
     said = [
-        f"{found.suite}, all editions, up to {said_of('', None, most, trials, caption.day)[2:]}",
+        f"{found.suite}, all editions, up to {asked}, {figures.plural(trials, 'trial')}, {caption.day}",
         "score with its 95 % interval; another shape, other settings; filled: changed beyond luck on shared questions",
     ]
     with drawing(path, caption, _AROUND + 0.5 * max(3, len(found.rows)), said) as axes:
