@@ -20,10 +20,12 @@ MOST_MB = 1000.0
 
 
 def spread(path: Path) -> None:
-    """Let some of the marks be fails, the more the later an entrant comes."""
+    """Let some of the marks be fails, the more the later an entrant comes, with some other answer."""
     raw = sqlite3.connect(path)
     entrant = "(SELECT sitter_id FROM replies WHERE replies.id = reply_id)"
-    raw.execute(f"UPDATE marks SET score = 0.0, verdict = 'fail' WHERE abs(random()) % 1000 < 200 + 3 * {entrant}")
+    raw.execute(
+        f"UPDATE marks SET score = 0.0, verdict = 'fail', answer = 'answer ' || reply_id % 7 WHERE abs(random()) % 1000 < 200 + 3 * {entrant}"
+    )
     raw.commit()
     raw.close()
 

@@ -199,3 +199,11 @@ def test_every_feature_of_failures_comes_with_a_command_that_lists_just_them(
     for row in rows:
         listed = place.json(*shlex.split(row["command"])[1:])
         assert len(listed) == row["failed"], row["command"]
+
+
+def test_a_limit_of_nothing_is_a_limit(demo: tuple[Place, str]) -> None:
+    place, _ = demo
+    everything = place.json("replies", "tide-sums")
+    over = place.json("replies", "tide-sums", "--tokens-over", "0")
+    assert [reply for reply in everything if reply["output_tokens"]] == over  # type: ignore[union-attr]
+    assert place.json("replies", "tide-sums", "--words-over", "100000") == []

@@ -138,6 +138,11 @@ def test_history_shows_editions_settings_and_askings_with_their_changes(sums: tu
     assert "Beyond luck" in place.run("history", "sums", "-e", "wick").stdout
     # against itself under earlier settings, and as it stood on a day
     past = f"wick:{rows[0]['digest'][:6]}"
+    # on the day of the last asking it stood with the settings of that, whichever are today's
+    (place.root / "entrants.toml").write_text(entry)
+    today = f"wick:{rows[-1]['last'][:10]}"
+    assert place.json("versus", "wick", today, "--on", "sums")["whole"]["comparison"]["difference"] == pytest.approx(10 / 14)  # type: ignore[index]  # fmt: skip
+    (place.root / "entrants.toml").write_text(entry.replace("[entrant.wick]", '[entrant.wick]\nbuild = "4-bit"', 1))
     found = place.json("versus", "wick", past, "--on", "sums")
     assert found["whole"]["comparison"]["difference"] == pytest.approx(-10 / 14)  # type: ignore[index]
     assert place.run("versus", past, "wick", "--on", "sums", "--gate", "no worse than 0.1").exit_code == 0
@@ -154,6 +159,8 @@ def test_history_shows_editions_settings_and_askings_with_their_changes(sums: tu
         (["versus", "wick", "wick:yesterday", "--on", "sums"], "names neither a day"),
         (["versus", "wick", "wick:2020-01-01", "--on", "sums", "--show", "lost"], "leave it out"),
         (["board", "sums", "--equated", "--question", "q3"], "whole editions"),
+        (["board", "sums", "--equated", "--gate", "wick >= 0.1"], "leave what is about the board out"),
+        (["board", "sums", "--failures", "--picture", "x.png"], "leave what is about the board out"),
     ],
 )
 def test_wrong_wishes_are_told(sums: tuple[Place, dict[str, int]], typed: list[str], said: str) -> None:
@@ -210,3 +217,10 @@ def test_what_drifted_is_as_if_the_earlier_entrants_had_not_been_asked() -> None
     data.scores[:12, 25] = np.nan
     without = {row.entrant: row.score for row in equate(data).rows}
     assert {row.entrant: row.score for row in found.rows} == pytest.approx(without)
+
+
+def test_what_is_void_for_all_is_no_part_of_the_scale(sums: tuple[Place, dict[str, int]]) -> None:
+    place, _ = sums
+    assert place.run("mark", "sums@2", "--question", "q3", "--set", "void", "--because", "two readings").exit_code == 0
+    found = place.json("board", "sums", "--equated")
+    assert (found["questions"], found["whole"]) == (13, 3)  # type: ignore[index]

@@ -97,6 +97,9 @@ def board(
     from dryquarry.standing.sorting import sorted_board
     from dryquarry.workspace.standings import BoardWish
 
+    others = (each_own, baseline, gates, shared, weights, these_questions, order, picture_of)
+    if (failures or equated) and (any(others) or (failures and (equated or picture is not None))):
+        raise UsageFault("--failures and --equated are tables of their own; leave what is about the board out")
     opened = open_workspace(workspace)
     if failures:
         _show_failures(opened, references, selection, form, out)
@@ -169,4 +172,5 @@ def _show_equated(
         raise UsageFault("--equated is about the editions of one suite")
     found = opened.equated(references[0], selection=selection)
     show(equated_view(found), form, out)
+    hints(opened.notices(references))
     return found

@@ -76,11 +76,8 @@ def items(
         else:
             from dryquarry.showing.smaller import smaller_view
 
-            show(
-                smaller_view(opened.smaller(reference, smaller or 0, 1 if seed is None else seed, selection=selection)),
-                form,
-                out,
-            )
+            drawn = opened.smaller(reference, smaller or 0, 1 if seed is None else seed, selection=selection)
+            show(smaller_view(drawn), form, out)
         hints(opened.notices([reference]))
         return
     table = opened.items(reference, selection=selection)

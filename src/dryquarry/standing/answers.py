@@ -116,30 +116,38 @@ class Asked:
         weights = np.bincount(members, weights=weight[other])
         givers = np.bincount(np.unique(np.stack([members, self.entrant[other]]), axis=1)[0], minlength=len(kinds))
         questions, answers = kinds // len(self.answers), kinds % len(self.answers)
-        by_name = np.argsort(np.argsort(np.array(self.answers)))
-        order = np.lexsort((by_name[answers], weights, questions))
+        able = self._means(members, other, len(kinds))
+        key_able = self._means(self.question[self.passed], self.passed, self.count)[questions]
+        all_able = self._means(self.question[counted], counted, self.count)[questions]
+        as_able, above = able >= key_able - AS_ABLE, able >= all_able - 1e-9
+        order = np.lexsort((self._alphabetical()[answers], weights, questions))
         last = np.append(questions[order][1:] != questions[order][:-1], True)
-        found = {}
-        for kind in order[last]:
-            place = int(questions[kind])
-            if total[place] > 0:
-                answer = int(answers[kind])
-                found[place] = Rival(
-                    self.answers[answer],
-                    int(givers[kind]),
-                    float(weights[kind] / total[place]),
-                    float(key[place] / total[place]),
-                    *(self._able(place, answer) if givers[kind] > 1 else (False, False)),
-                )
-        return found
+        return {
+            int(questions[kind]): Rival(
+                self.answers[answers[kind]],
+                int(givers[kind]),
+                float(weights[kind] / total[questions[kind]]),
+                float(key[questions[kind]] / total[questions[kind]]),
+                bool(as_able[kind]),
+                bool(above[kind]),
+            )
+            for kind in order[last]
+            if total[questions[kind]] > 0
+        }
 
-    def _able(self, place: int, answer: int) -> tuple[bool, bool]:
-        """Return whether who gives an answer is as good on the other questions as who gives the key's, and as all."""
-        here = self.counts & (self.question == place)
-        key, other = here & self.passed, here & ~self.passed & (self.answer == answer)
-        mean = float(self.ability[other].mean())
-        as_able = bool(key.any()) and mean >= float(self.ability[key].mean()) - AS_ABLE
-        return as_able, mean >= float(self.ability[here].mean()) - 1e-9
+    def _means(self, groups: Codes, which: Flags, count: int) -> Floats:
+        """Return the mean ability by group of those who gave these replies; NaN for a group of none."""
+        with np.errstate(invalid="ignore"):
+            means: Floats = np.bincount(groups, weights=self.ability[which], minlength=count) / np.bincount(
+                groups, minlength=count
+            )
+        return means
+
+    def _alphabetical(self) -> Codes:
+        """Return each answer's place in the alphabet's order."""
+        places = np.empty(len(self.answers), dtype=np.intp)
+        places[sorted(range(len(self.answers)), key=self.answers.__getitem__)] = np.arange(len(self.answers))
+        return places
 
 
 def _one(parts: Sequence[np.ndarray], kind: type) -> np.ndarray:

@@ -106,6 +106,8 @@ def equate(data: AllEditions) -> Equated:
 
     Raises UsageFault where fewer than three entrants sat the edition whole, or no other can be linked to them.
     """
+    if not data.weights.sum() > 0:
+        raise UsageFault(f"no question of {data.suite}@{data.edition} counts, so there is no scale to put anybody on")
     known = ~np.isnan(data.scores)
     whole: Flags = np.asarray(known[:, data.target].all(axis=1))
     if whole.sum() < LEAST_WHOLE:
@@ -135,13 +137,9 @@ def equate(data: AllEditions) -> Equated:
         scores = np.where(np.outer(earlier, gone), np.nan, scores)
         fit = fit_crossed(scores, data.batches)
     means, intervals = _expected(fit, data.target, data.weights)
-    places = iter(range(int(linked.sum())))
-    done = [
-        replace(row, score=float(means[place]), interval=intervals[place])
-        if row.refused is None and (place := next(places)) is not None
-        else row
-        for row in rows
-    ]
+    done = list(rows)
+    for place, number in enumerate(np.flatnonzero(linked)):
+        done[number] = replace(rows[number], score=float(means[place]), interval=intervals[place])
     done.sort(key=lambda row: (row.score is None, -(row.score or 0.0), row.entrant))
     questions, sat = int(data.target.sum()), int(whole.sum())
     return Equated(data.suite, data.edition, questions, sat, tuple(done), drifted, trials=data.trials)

@@ -12,7 +12,7 @@ from dryquarry.marking.outcomes import Outcome
 from dryquarry.standing.board_rows import median_of
 from dryquarry.standing.intervals import LEVEL, NORMAL_975, Codes, Flags, Interval
 from dryquarry.standing.paired import holm
-from dryquarry.standing.replies import OUTCOMES, EntrantResults, Replies, joined, replies_of
+from dryquarry.standing.replies import OUTCOMES, EntrantResults, Replies, of_everyone
 from dryquarry.standing.results import Item
 
 # A feature of fewer replies than this tells nothing.
@@ -67,8 +67,8 @@ def failure_table(
     names = [item.question for item in items]
     each = [one.replies.on(names) for one in entrants]
     each = [replies.taken(replies.counts) for replies in each]
-    marked = joined([("", replies) for replies in each]) if each else replies_of([])
-    question = marked.question % max(1, len(items))
+    marked = of_everyone(each)
+    question = marked.question
     failed = ~marked.passed
     rows = []
     for feature in (*_of_questions(items, question), *_of_replies(marked)):

@@ -164,15 +164,22 @@ def results_in(replies: Replies) -> list[Result]:
 
 def joined(parts: Sequence[tuple[str, Replies]]) -> Replies:
     """Return an entrant's replies to several suites as one, each question's name after its suite's and a slash."""
-    first, offset, numbers = parts[0][1], 0, []
-    for _, each in parts:
-        numbers.append(each.question + offset)
-        offset += len(each.names)
-    known = [name for name in _COLUMNS if all(getattr(each, name) is not None for _, each in parts)]
-    columns: dict[str, Any] = {name: np.concatenate([getattr(each, name) for _, each in parts]) for name in known}
     names = tuple(f"{prefix}/{name}" for prefix, each in parts for name in each.names)
-    columns |= {"names": names, "question": np.concatenate(numbers)}
-    return replace(first, **{"answer": None, **columns})
+    offsets = np.cumsum([0, *(len(each.names) for _, each in parts)]).tolist()
+    return _one_after_another(
+        [replace(each, names=names, question=each.question + offsets[part]) for part, (_, each) in enumerate(parts)]
+    )
+
+
+def of_everyone(parts: Sequence[Replies]) -> Replies:
+    """Return the replies of several entrants to the same questions, one entrant's after another's."""
+    return _one_after_another(parts) if parts else replies_of([])
+
+
+def _one_after_another(parts: Sequence[Replies]) -> Replies:
+    known = [name for name in _COLUMNS if all(getattr(each, name) is not None for each in parts)]
+    columns: dict[str, Any] = {name: np.concatenate([getattr(each, name) for each in parts]) for name in known}
+    return replace(parts[0], **{"answer": None, **columns})
 
 
 @dataclass(frozen=True, eq=False)

@@ -95,10 +95,10 @@ def _collected(
     questions = suite.asked()
     slots = slots_of(ledger, questions)
     names = tuple(question.id for question in questions)
-    voided = _voided(ledger, suite, questions, slots)
-    notes = [f"void for all: {names[place]} ({because})" for place, because in voided.items()]
+    out = voided(ledger, suite, questions, slots)
+    notes = [f"void for all: {names[place]} ({because})" for place, because in out.items()]
     void = np.zeros(len(names), dtype=bool)
-    void[list(voided)] = True
+    void[list(out)] = True
     with_second = [slot for slot in slots if questions[slot.position].second_try]
     sitter_ids = [sitter_id_of(ledger, entrant.digest) for entrant in entrants]
     anew = [None if one is None else asked_anew_since(ledger, suite.name, suite.edition, one) for one in sitter_ids]
@@ -129,10 +129,10 @@ def _collected(
             f"not shown: {earlier.replies} replies of {earlier.entrant} under other settings "
             f"than today's (entrant digest {earlier.digest[:8]})"
         )
-    return Collected(collected, notes, [names[place] for place in voided])
+    return Collected(collected, notes, [names[place] for place in out])
 
 
-def _voided(ledger: Ledger, suite: Suite, questions: Sequence[Question], slots: Sequence[Slot]) -> dict[int, str]:
+def voided(ledger: Ledger, suite: Suite, questions: Sequence[Question], slots: Sequence[Slot]) -> dict[int, str]:
     """Return the places of the questions that are void for all, and why."""
     because = {(one.question, one.marking_id): one.because for one in void_questions(ledger, suite.name)}
     if not because:

@@ -82,11 +82,8 @@ class Folder:
 
     def suite_to_run(self, reference: str) -> Suite:
         """Return the suite named, with the questions of a very large edition read lazily."""
-        name, _, edition = reference.partition("@")
-        files = self.files(name)
-        numbers = files.edition_numbers()
-        number = int(edition) if re.fullmatch(EDITION_NUMBER, edition) else (numbers or [0])[-1] if not edition else 0
-        if number in numbers and files.edition_size(number) > LARGE_EDITION_BYTES:
+        files, number = self._sealed(reference)
+        if number is not None and files.edition_size(number) > LARGE_EDITION_BYTES:
             return files.edition(number, lazily=True)
         return self.suite(reference)
 
@@ -111,11 +108,16 @@ class Folder:
 
     def suite_for_standings(self, reference: str) -> Suite:
         """Return the suite named, of a sealed edition only what standings take of its questions."""
+        files, number = self._sealed(reference)
+        return self.suite(reference) if number is None else files.edition(number, for_standings=True)
+
+    def _sealed(self, reference: str) -> tuple[SuiteFiles, int | None]:
+        """Return the files of a suite, and which of its sealed editions a reference means, if one."""
         name, _, edition = reference.partition("@")
         files = self.files(name)
         numbers = files.edition_numbers()
         number = int(edition) if re.fullmatch(EDITION_NUMBER, edition) else (numbers or [0])[-1] if not edition else 0
-        return files.edition(number, for_standings=True) if number in numbers else self.suite(reference)
+        return files, number if number in numbers else None
 
     def entrants(self) -> Entrants:
         """Return who is in entrants.toml."""

@@ -37,7 +37,10 @@ class ReplyFilter:
         _known("scheme", self.schemes, [view.question.marking.scheme for view in views])
         _known("twist", self.twists, [view.question.twist for view in views])
         _known("language", self.languages, [view.question.language for view in views])
-        tests = [test for name, test in self._tests(views).items() if getattr(self, name) not in (False, (), None)]
+        wanted = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        # a limit of 0 is one, though it equals False
+        named = {name for name, value in wanted.items() if value is not False and value is not None and value != ()}
+        tests = [test for name, test in self._tests(views).items() if name in named]
         return [view for view in views if all(test(view) for test in tests)]
 
     def _tests(self, views: Sequence[ReplyView]) -> dict[str, Callable[[ReplyView], bool]]:

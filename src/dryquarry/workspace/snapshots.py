@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 
 import numpy as np
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault
-from dryquarry.ledger.queries import slots_of, void_questions
-from dryquarry.ledger.records import Slot
+from dryquarry.ledger.queries import slots_of
 from dryquarry.ledger.store import Ledger
 from dryquarry.ledger.tries import PastSitter, Try, all_tries, past_sitters
 from dryquarry.marking.model import Verdict
@@ -19,7 +18,7 @@ from dryquarry.standing.history import History, State, history
 from dryquarry.standing.replies import EntrantResults, replies_of
 from dryquarry.standing.results import Result
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.collecting import collect, items_of
+from dryquarry.workspace.collecting import collect, items_of, voided
 from dryquarry.workspace.folder import Folder
 
 DAY = re.compile(r"\d{4}-\d\d-\d\d")
@@ -40,21 +39,21 @@ def editions_of(folder: Folder, name: str) -> list[Suite]:
 def history_of(ledger: Ledger, folder: Folder, name: str, entrant: Entrant) -> History:
     """Return an entrant's states on all editions; raises UsageFault where it has no reply to any."""
     states: list[State] = []
+    sitters = past_sitters(ledger, name, entrant.name)
     for suite in editions_of(folder, name):
-        states += _states(ledger, suite, entrant)
+        states += _states(ledger, suite, sitters)
     if not states:
         raise UsageFault(f"{entrant.name} has no reply to any edition of {name}: 'dryquarry run' asks for them")
-    order = {state.edition: place for place, state in enumerate(states)}
-    states.sort(key=lambda state: (state.last, order[state.edition]))
+    states.sort(key=lambda state: state.last)  # of as late ones the earlier edition stays first
     return history(name, entrant.name, entrant.title, states)
 
 
-def _states(ledger: Ledger, suite: Suite, entrant: Entrant) -> Iterator[State]:
+def _states(ledger: Ledger, suite: Suite, sitters: Sequence[PastSitter]) -> Iterator[State]:
     """Yield an entrant's states on one edition that it sat: one for each of its settings and each asking anew."""
     questions = suite.asked()
     slots = slots_of(ledger, questions)
-    void = _void(ledger, suite, questions, slots)
-    for sitter in past_sitters(ledger, suite.name, entrant.name):
+    void = voided(ledger, suite, questions, slots)
+    for sitter in sitters:
         tries = all_tries(ledger, slots, sitter.sitter_id)
         anew = sorted({one.fresh_since for one in sitter.askings if one.fresh_since})
         for since, until in zip(["", *anew], [*anew, None], strict=True):
@@ -80,7 +79,7 @@ def _as_of(tries: Sequence[Try], until: str | None) -> list[Try]:
 
 
 def _state(
-    suite: Suite, questions: Sequence[Question], sitter: PastSitter, standing: Sequence[Try], void: set[int]
+    suite: Suite, questions: Sequence[Question], sitter: PastSitter, standing: Sequence[Try], void: Collection[int]
 ) -> State:
     ids: dict[str, set[int]] = {}
     for one in standing:
@@ -96,11 +95,6 @@ def _state(
         replies_of([_result(questions[one.position].id, one, one.position in void) for one in standing]),
         {name: frozenset(each) for name, each in ids.items()},
     )
-
-
-def _void(ledger: Ledger, suite: Suite, questions: Sequence[Question], slots: Sequence[Slot]) -> set[int]:
-    voided = {(one.question, one.marking_id) for one in void_questions(ledger, suite.name)}
-    return {slot.position for slot in slots if (questions[slot.position].id, slot.marking_id) in voided}
 
 
 def _result(question: str, one: Try, void: bool) -> Result:
@@ -124,10 +118,10 @@ def snapshot(ledger: Ledger, suite: Suite, entrant: Entrant, when: str) -> Entra
     questions = suite.asked()
     slots = slots_of(ledger, questions)
     sitters = past_sitters(ledger, suite.name, entrant.name)
-    until = None
+    until: str | None = None
     if DAY.fullmatch(when):
         until = f"{when}T24"
-        chosen = [one for one in sitters if one.digest == entrant.digest] or sitters[-1:]
+        chosen = _last_by(sitters, until)
     elif DIGEST.fullmatch(when):
         chosen = [one for one in sitters if one.digest.startswith(when)]
     else:
@@ -139,9 +133,15 @@ def snapshot(ledger: Ledger, suite: Suite, entrant: Entrant, when: str) -> Entra
     if not standing:
         told = f"'dryquarry history {suite.name} -e {entrant.name}' shows what there is"
         raise UsageFault(f"{entrant.name} has no reply to {suite.reference} as of '{when}'; {told}")
-    void = _void(ledger, suite, questions, slots)
+    void = voided(ledger, suite, questions, slots)
     results = [_result(questions[one.position].id, one, one.position in void) for one in standing]
     return EntrantResults.of(f"{entrant.name}:{when}", entrant.title, results)
+
+
+def _last_by(sitters: Sequence[PastSitter], until: str) -> list[PastSitter]:
+    """Return the settings with which an entrant sat last before some moment (UTC), if it had sat at all."""
+    begun = [(one.started_at, sitter) for sitter in sitters for one in sitter.askings if one.started_at < until]
+    return [max(begun, key=lambda pair: pair[0])[1]] if begun else []
 
 
 def equated_of(ledger: Ledger, folder: Folder, suite: Suite, entrants: Sequence[Entrant]) -> Equated:
@@ -162,10 +162,12 @@ def equated_of(ledger: Ledger, folder: Folder, suite: Suite, entrants: Sequence[
             came_in.setdefault(same_as(question), number)
     scores = np.full((len(entrants), len(names)), np.nan)
     trials = 1
+    void: set[str] = set()
     sat: dict[str, list[str]] = {entrant.name: [] for entrant in entrants}
     rows = {entrant.name: number for number, entrant in enumerate(entrants)}
     for one in editions:
         collected = collect(ledger, one, entrants)
+        void.update(collected.void if one.edition == suite.edition else ())
         scored = [question for question in one.scored() if question.id not in set(collected.void)]
         at = np.array([places[same_as(question)] for question in scored], dtype=np.intp)
         for each in collected.entrants:
@@ -175,7 +177,8 @@ def equated_of(ledger: Ledger, folder: Folder, suite: Suite, entrants: Sequence[
             scores[rows[each.entrant], at[known]] = got[known]
             if known.all():
                 sat[each.entrant].append(one.edition)
-    weights = {same_as(question): question.weight for question in suite.scored()}
+    # what is void for all in the edition is no part of its scale
+    weights = {same_as(question): question.weight for question in suite.scored() if question.id not in void}
     has = ~np.isnan(scores).all(axis=1)
     people = [entrant for entrant, some in zip(entrants, has, strict=True) if some]
     return equate(

@@ -128,19 +128,18 @@ def versus_of(
 
     Raises UsageFault where one has no reply or they share no question.
     """
+    collected = collect(ledger, suite, [entrant for entrant, when in sides if not when], trials)
+    present = {one.entrant: one for one in collected.entrants}
     found = []
-    void: set[str] = set()
     for entrant, when in sides:
         if when:
             past = snapshot(ledger, suite, entrant, when)
             found.append(replace(past, replies=of_trials(past.replies, trials)))
-            continue
-        collected = collect(ledger, suite, [entrant], trials)
-        if not collected.entrants:
+        elif entrant.name in present:
+            found.append(present[entrant.name])
+        else:
             raise UsageFault(f"{entrant.name} has no reply to {suite.reference}: 'dryquarry run' asks for them")
-        found += collected.entrants
-        void.update(collected.void)
-    items = [item for item in items_of(suite) if item.question not in void]
+    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
     return versus(suite.name, suite.edition, items, found[0], found[1], margin)
 
 

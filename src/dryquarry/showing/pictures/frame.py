@@ -152,9 +152,7 @@ def plain(axes: Axes, *, grid: str = "x") -> None:
         spine.set_visible(False)
 
 
-def shares_across(axes: Axes, low: float = 0.0, high: float = 1.0) -> None:
-    """Let the x axis be shares in per cent."""
-    axes.set_xlim(low, high)
-    ticks = [0, 0.25, 0.5, 0.75, 1] if (low, high) == (0.0, 1.0) else axes.get_xticks().tolist()
-    ticks = [tick for tick in ticks if low <= tick <= high]
-    axes.set_xticks(ticks, [figures.percent(tick, 0) + (" %" if tick == ticks[-1] else "") for tick in ticks])
+def shares_across(axes: Axes, beyond: float = 0.0) -> None:
+    """Let the x axis be shares in per cent, with room `beyond` its ends."""
+    axes.set_xlim(-beyond, 1 + beyond)
+    axes.set_xticks([0, 0.25, 0.5, 0.75, 1], ["0", "25", "50", "75", "100 %"])
