@@ -1,41 +1,65 @@
-"""Asking a judge: one request per open mark, once more when the verdict is unreadable, then left open."""
+"""Asking judges: one request per judgement, once more when the verdict is unreadable, then left open."""
 
 from __future__ import annotations
 
 import asyncio
+import base64
+import secrets
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from dryquarry.asking.calling import Line
+from dryquarry.asking.calling import Line, Turn
 from dryquarry.asking.door import whole_text
 from dryquarry.asking.engine import Setting, most_cost
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import Message, estimated_tokens, request_body
+from dryquarry.marking.judging.request import JUDGE_SYSTEM, Paper, judge_request, verdict_schema
+from dryquarry.marking.judging.steering import speaks_to_judge
+from dryquarry.marking.judging.verdicts import UnreadableVerdict, read_verdict
 from dryquarry.marking.model import Marking
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged
 from dryquarry.marking.registry import rubric_part
-from dryquarry.marking.schemes.rubric import JUDGE_SYSTEM, UnreadableVerdict, judge_request, read_verdict
+from dryquarry.marking.rubrics import Rubric
+from dryquarry.suites.ask import Attachment
 
 MOST_ATTEMPTS = 2
 TYPICAL_VERDICT_TOKENS = 150
+TOKEN_BYTES = 9
+# How services say that they take no response format.
+NO_FORMAT = ("HTTP 400", "HTTP 404", "HTTP 415", "HTTP 422", "HTTP 501")
 
 
 @dataclass(frozen=True, slots=True)
 class ToJudge:
-    """One reply that waits for a judge; of `all` and `any` the rubric is one part of the marking."""
+    """One judgement that is wanted of a reply; of `all` and `any` the rubric is one part of the marking.
+
+    It is the `time`-th by this judge; `request_digest` is of all that the verdict depends on beside the reply and the
+    judge. `images` go to a judge that takes them. One `again` is asked to measure the judge, not for the mark.
+    """
 
     reply_id: int
     marking_id: int
-    ask: str
+    paper: Paper
     text: str
     marking: Marking
+    request_digest: str
+    time: int = 1
+    images: tuple[Attachment, ...] = ()
+    again: bool = False
 
     @property
     def rubric_marking(self) -> Marking:
         """The part of the marking that the judge marks."""
         return rubric_part(self.marking) or self.marking
+
+    @property
+    def rubric(self) -> Rubric:
+        """What the judge marks by."""
+        rubric = self.rubric_marking.rubric
+        assert rubric is not None
+        return rubric
 
 
 async def judge_all(
@@ -45,7 +69,7 @@ async def judge_all(
 
     Returns how many were left because the budget had no room for them.
     """
-    line = Line(judge, setting.endpoint, setting.transport, setting.stop)
+    desk = _Desk(judge, Line(judge, setting.endpoint, setting.transport, setting.stop), setting)
     remaining = iter(waiting)
     too_dear = 0
 
@@ -54,13 +78,13 @@ async def judge_all(
         for one in remaining:
             if setting.stop.asked:
                 return
-            messages = _messages(judge, one)
-            most = MOST_ATTEMPTS * most_cost(judge, _input_tokens(messages), TYPICAL_VERDICT_TOKENS)
+            messages = desk.messages(one)
+            most = MOST_ATTEMPTS * most_cost(judge, input_tokens_of(messages), TYPICAL_VERDICT_TOKENS)
             if not await setting.purse.take(most):
                 too_dear += 1
                 continue
-            judged = await _judge(line, one, messages)
-            setting.purse.settle(most, 0.0 if judged is None else _cost(judge, judged))
+            judged = await desk.judged(one, messages)
+            setting.purse.settle(most, 0.0 if judged is None else cost_of(judge, judged))
             if judged is not None:
                 on_judged(one, judged)
 
@@ -68,51 +92,115 @@ async def judge_all(
     return too_dear
 
 
-def _messages(judge: Entrant, one: ToJudge) -> list[Message]:
+@dataclass
+class _Desk:
+    """One judge at work; `takes_format` is false once its service has refused a response format."""
+
+    judge: Entrant
+    line: Line
+    setting: Setting
+    takes_format: bool = field(default=True)
+
+    def messages(self, one: ToJudge) -> list[Message]:
+        return judge_messages(self.judge, one, self._images(one))
+
+    def _images(self, one: ToJudge) -> list[tuple[str, bytes]]:
+        return [(file.media_type, self.setting.load(file)) for file in one.images] if takes_images(self.judge) else []
+
+    async def judged(self, one: ToJudge, messages: list[Message]) -> Judged | None:
+        """Return what the judge said of one reply; None when stopped before it was asked."""
+        started = time.perf_counter()
+        input_tokens = output_tokens = 0
+        request = str(messages[-1]["content"]) if isinstance(messages[-1]["content"], str) else _text_in(messages[-1])
+        points, text, problem = None, "", None
+        for attempt in range(1, MOST_ATTEMPTS + 1):
+            turn = await self._post(messages, one.rubric, first=attempt == 1)
+            if turn is None:
+                return None
+            received = turn.received
+            input_tokens += received.input_tokens or 0
+            output_tokens += received.output_tokens or 0
+            text = received.text
+            if received.outcome in (Outcome.FAILED, Outcome.TIMED_OUT):
+                problem = received.cause
+                break
+            try:
+                points, problem = read_verdict(text, one.rubric, one.text), None
+                break
+            except UnreadableVerdict as error:
+                problem = whole_text(str(error))
+                messages = [*messages, *_once_more(text, problem)]
+        seconds = time.perf_counter() - started
+        return Judged(
+            reply_id=one.reply_id,
+            marking_id=one.marking_id,
+            points=points,
+            problem=problem,
+            text=text,
+            attempts=attempt,
+            seconds=seconds,
+            input_tokens=input_tokens,
+            output_tokens=output_tokens,
+            time=one.time,
+            request=request,
+            request_digest=one.request_digest,
+            steering=speaks_to_judge(one.text),
+            again=one.again,
+        )
+
+    async def _post(self, messages: list[Message], rubric: Rubric, *, first: bool) -> Turn | None:
+        """Return what came of a request, with the schema as response format as long as the service takes one."""
+        own = "response_format" in self.judge.settings
+        if self.takes_format and not own:
+            turn = await self.line.post(request_body(self.judge, messages, response_format(rubric)), first=first)
+            cause = turn.received.cause if turn is not None else None
+            if turn is None or turn.received.outcome is not Outcome.FAILED or not (cause or "").startswith(NO_FORMAT):
+                return turn
+            plain = await self.line.post(request_body(self.judge, messages), first=False)
+            # Only where it was the format that the service minded.
+            self.takes_format = plain is not None and plain.received.outcome is Outcome.FAILED
+            return plain
+        return await self.line.post(request_body(self.judge, messages), first=first)
+
+
+def judge_messages(judge: Entrant, one: ToJudge, images: Sequence[tuple[str, bytes]] = ()) -> list[Message]:
+    """Return what a judge is sent, in a fence whose token is drawn for this request."""
     system = "\n\n".join(text for text in (judge.system, JUDGE_SYSTEM) if text)
-    return [
-        {"role": "system", "content": system},
-        {"role": "user", "content": judge_request(one.ask, one.text, one.rubric_marking)},
-    ]
+    request = judge_request(one.paper, one.text, one.rubric_marking, lambda: secrets.token_hex(TOKEN_BYTES))
+    content: object = request
+    if images:
+        urls = [f"data:{kind};base64,{base64.b64encode(content).decode('ascii')}" for kind, content in images]
+        pictures = [{"type": "image_url", "image_url": {"url": url}} for url in urls]
+        content = [*pictures, {"type": "text", "text": request}]
+    return [{"role": "system", "content": system}, {"role": "user", "content": content}]
 
 
-async def _judge(line: Line, one: ToJudge, messages: list[Message]) -> Judged | None:
-    """Return what the judge said of one reply; None when stopped before it was asked."""
-    rubric = one.rubric_marking.rubric
-    assert rubric is not None
-    started = time.perf_counter()
-    input_tokens = output_tokens = 0
-    points = None
-    for attempt in range(1, MOST_ATTEMPTS + 1):
-        turn = await line.post(request_body(line.person, messages), first=attempt == 1)
-        if turn is None:
-            return None
-        received = turn.received
-        input_tokens += received.input_tokens or 0
-        output_tokens += received.output_tokens or 0
-        if received.outcome in (Outcome.FAILED, Outcome.TIMED_OUT):
-            problem: str | None = received.cause
-            break
-        try:
-            points, problem = read_verdict(received.text, rubric), None
-            break
-        except UnreadableVerdict as error:
-            problem = whole_text(str(error))
-            again = f"That cannot be read: {problem}. Answer with the JSON object only."
-            messages = [
-                *messages,
-                {"role": "assistant", "content": received.text},
-                {"role": "user", "content": again},
-            ]
-    seconds = time.perf_counter() - started
-    return Judged(
-        one.reply_id, one.marking_id, points, problem, received.text, attempt, seconds, input_tokens, output_tokens
-    )
+def takes_images(judge: Entrant) -> bool:
+    """Tell whether a judge can be shown images: `traits = {images = true}`."""
+    return judge.traits.get("images") is True
 
 
-def _input_tokens(messages: Sequence[Message]) -> int:
-    return sum(estimated_tokens(str(message["content"])) for message in messages)
+def response_format(rubric: Rubric) -> dict[str, object]:
+    """Return the verdict's schema as the chat-completions protocol takes it."""
+    schema = {"name": "verdict", "strict": True, "schema": verdict_schema(rubric)}
+    return {"response_format": {"type": "json_schema", "json_schema": schema}}
 
 
-def _cost(judge: Entrant, judged: Judged) -> float:
+def _once_more(text: str, problem: str) -> list[Message]:
+    again = f"That cannot be read: {problem}. Answer with the JSON object only."
+    return [{"role": "assistant", "content": text}, {"role": "user", "content": again}]
+
+
+def _text_in(message: Message) -> str:
+    return "".join(str(part.get("text", "")) for part in message["content"])
+
+
+def input_tokens_of(messages: Sequence[Message]) -> int:
+    """Return about how many tokens the messages have."""
+    texts = (one["content"] if isinstance(one["content"], str) else _text_in(one) for one in messages)
+    return sum(estimated_tokens(text) for text in texts)
+
+
+def cost_of(judge: Entrant, judged: Judged) -> float:
+    """Return what a judgement cost; 0 where the judge has no price."""
     return (judge.price.cost(judged.input_tokens, judged.output_tokens) or 0.0) if judge.price else 0.0

@@ -58,9 +58,9 @@ def _with_files(text: str, files: Sequence[Attachment], load: Load) -> str | lis
     return [*images, {"type": "text", "text": whole}] if images else whole
 
 
-def request_body(entrant: Entrant, messages: Sequence[Message]) -> bytes:
-    """Return the JSON body of a request, with the entrant's settings passed on as they are."""
-    content = {"model": entrant.model, "messages": list(messages), **entrant.settings}
+def request_body(entrant: Entrant, messages: Sequence[Message], also: Mapping[str, Any] | None = None) -> bytes:
+    """Return the JSON body of a request, with the entrant's settings passed on as they are, and `also` these."""
+    content = {"model": entrant.model, "messages": list(messages), **entrant.settings, **(also or {})}
     if entrant.stream:
         content |= {"stream": True, "stream_options": {"include_usage": True}}
     return orjson.dumps(content)

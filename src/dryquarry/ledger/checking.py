@@ -151,9 +151,16 @@ def _wrong_rows(connection: sa.Connection, table: str) -> Iterator[LedgerProblem
         yield LedgerProblem(f"{table}: {changed}", advice)
 
 
+_REPLY_COLUMNS = {
+    "replies": "id",
+    **dict.fromkeys(("marks", "verdicts", "draws", "decisions"), "reply_id"),
+    "votes": "first_id",
+}
+
+
 def _whose(connection: sa.Connection, table: str, row: int) -> str:
     """Return whose reply a row is, or is about, as far as that can be told."""
-    reply = {"replies": "id", "marks": "reply_id", "verdicts": "reply_id"}.get(table)
+    reply = _REPLY_COLUMNS.get(table)
     if reply is None:
         return ""
     query = (

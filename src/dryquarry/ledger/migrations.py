@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 
 import sqlalchemy as sa
 
-from dryquarry.ledger.seals import seal_all
+from dryquarry.ledger.seals import seal_all, seal_new
 
 STEPS: Mapping[int, tuple[str, ...]] = {
     2: (
@@ -58,9 +58,36 @@ STEPS: Mapping[int, tuple[str, ...]] = {
         "CREATE TABLE IF NOT EXISTS seals (name VARCHAR(40) NOT NULL PRIMARY KEY, rows INTEGER NOT NULL, "
         "total VARCHAR(32) NOT NULL)",
     ),
+    9: (
+        "ALTER TABLE verdicts ADD COLUMN time INTEGER",
+        "ALTER TABLE verdicts ADD COLUMN request_digest VARCHAR(64)",
+        "ALTER TABLE verdicts ADD COLUMN request TEXT",
+        "ALTER TABLE verdicts ADD COLUMN steering TEXT",
+        "ALTER TABLE verdicts ADD COLUMN again BOOLEAN",
+        "CREATE TABLE IF NOT EXISTS audits (id INTEGER NOT NULL PRIMARY KEY, suite TEXT NOT NULL, "
+        "edition TEXT NOT NULL, seed INTEGER NOT NULL, drawn_at VARCHAR(32) NOT NULL, seal VARCHAR(32))",
+        "CREATE TABLE IF NOT EXISTS draws (id INTEGER NOT NULL PRIMARY KEY, "
+        "audit_id INTEGER NOT NULL REFERENCES audits (id), reply_id INTEGER NOT NULL REFERENCES replies (id), "
+        "marking_id INTEGER NOT NULL REFERENCES markings (id), stratum TEXT NOT NULL, stratum_size INTEGER NOT NULL, "
+        "probability FLOAT NOT NULL, seal VARCHAR(32))",
+        "CREATE INDEX IF NOT EXISTS draws_of_reply ON draws (reply_id)",
+        "CREATE TABLE IF NOT EXISTS decisions (id INTEGER NOT NULL PRIMARY KEY, "
+        "reply_id INTEGER NOT NULL REFERENCES replies (id), marking_id INTEGER NOT NULL REFERENCES markings (id), "
+        "person TEXT NOT NULL, verdict VARCHAR(8) NOT NULL, score FLOAT, points TEXT, note TEXT, "
+        "why_asked VARCHAR(12) NOT NULL, seconds FLOAT, decided_at VARCHAR(32) NOT NULL, taken_back_at VARCHAR(32), "
+        "seal VARCHAR(32))",
+        "CREATE INDEX IF NOT EXISTS decisions_of_reply ON decisions (reply_id, marking_id)",
+        "CREATE TABLE IF NOT EXISTS votes (id INTEGER NOT NULL PRIMARY KEY, suite TEXT NOT NULL, "
+        "edition TEXT NOT NULL, ask_id INTEGER NOT NULL REFERENCES asks (id), "
+        "first_id INTEGER NOT NULL REFERENCES replies (id), second_id INTEGER NOT NULL REFERENCES replies (id), "
+        "choice VARCHAR(8) NOT NULL, by TEXT NOT NULL, by_judge BOOLEAN NOT NULL, order_known BOOLEAN NOT NULL, "
+        "because TEXT, seconds FLOAT, cost FLOAT, voted_at VARCHAR(32) NOT NULL, taken_back_at VARCHAR(32), "
+        "seal VARCHAR(32))",
+        "CREATE INDEX IF NOT EXISTS votes_of_ask ON votes (ask_id)",
+    ),
 }
 # What a step does beyond its statements, once they are done.
-_THEN: Mapping[int, Callable[[sa.Connection], None]] = {8: seal_all}
+_THEN: Mapping[int, Callable[[sa.Connection], None]] = {8: seal_all, 9: seal_new}
 # Some ledgers of schemas 3 and 4 were made before these, others with them.
 _INDEXES = ("CREATE INDEX IF NOT EXISTS replies_of_sitting ON replies (sitting_id)",)
 

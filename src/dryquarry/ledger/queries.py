@@ -130,10 +130,10 @@ def waiting_replies(
     """
     marks, replies = schema.marks, schema.replies
     wanted = marks.c.id.is_(None) if verdict is None else marks.c.verdict == str(verdict)
-    columns = (replies.c.id, replies.c.outcome, replies.c.text)
+    columns = (replies.c.id, replies.c.outcome, replies.c.text, marks.c.reason)
     conditions = (wanted, replies.c.outcome != str(Outcome.FAILED))
     rows = _joined(ledger, slots, sitter_id, columns, *conditions, second=second)
-    return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text) for row in rows]
+    return [WaitingReply(row.position, row.id, Outcome(row.outcome), row.text, row.reason) for row in rows]
 
 
 def stored_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, *, second: bool = False) -> list[StoredReply]:

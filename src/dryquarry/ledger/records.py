@@ -85,12 +85,13 @@ class FirstTry:
 
 @dataclass(frozen=True, slots=True)
 class WaitingReply:
-    """A reply that waits for a mark: the question's place in the suite, and what there is to mark."""
+    """A reply that waits for a mark: the question's place in the suite, what there is to mark, and why it is open."""
 
     position: int
     reply_id: int
     outcome: Outcome
     text: str
+    reason: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

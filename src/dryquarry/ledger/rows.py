@@ -129,7 +129,10 @@ def verdict_row(judge_id: int, judge: str, judged: Judged) -> dict[str, Any]:
     """Return the row of what a judge said of a reply."""
     points = None
     if judged.points is not None:
-        points = json.dumps([[one.criterion, one.points, one.why] for one in judged.points])
+        points = json.dumps(
+            [[one.criterion, one.points, one.why, one.quote, one.supported] for one in judged.points],
+            ensure_ascii=False,
+        )
     return {
         "reply_id": judged.reply_id,
         "marking_id": judged.marking_id,
@@ -143,4 +146,9 @@ def verdict_row(judge_id: int, judge: str, judged: Judged) -> dict[str, Any]:
         "input_tokens": judged.input_tokens,
         "output_tokens": judged.output_tokens,
         "received_at": now_utc(),
+        "time": judged.time,
+        "request_digest": judged.request_digest,
+        "request": judged.request or None,
+        "steering": json.dumps(judged.steering) if judged.steering else None,
+        "again": judged.again,
     }

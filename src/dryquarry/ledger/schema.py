@@ -12,6 +12,7 @@ Schema history:
     6  marks tell where the answer ends, by which rule it stands, whether they are sure, who gave them, and the outcome
     7  `sittings.fresh_since`: since when replies count as held, where everything is asked anew
     8  `seals`, and the seal of each row: what was changed by hand is found
+    9  verdicts tell their request and how often the judge was asked; `audits`, `draws`, `decisions` and `votes`
 """
 
 from __future__ import annotations
@@ -30,7 +31,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 8
+SCHEMA_NUMBER = 9
 
 metadata = MetaData()
 
@@ -218,7 +219,82 @@ verdicts = Table(
     Column("input_tokens", Integer),
     Column("output_tokens", Integer),
     Column("received_at", String(32), nullable=False),
+    Column("time", Integer, comment="the how manieth judgement of the reply by this judge, from 1"),
+    Column("request_digest", String(64), comment="of all that the judge was shown beside the reply"),
+    Column("request", Text, comment="the message that the judge was sent"),
+    Column("steering", Text, comment="JSON: in which ways the reply speaks to its judge"),
+    Column("again", Boolean, comment="true where it was asked to measure the judge, not for the mark"),
     _seal(),
     comment="what judges said of replies",
 )
 Index("verdicts_of_reply", verdicts.c.reply_id, verdicts.c.marking_id)
+
+audits = Table(
+    "audits",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("suite", Text, nullable=False),
+    Column("edition", Text, nullable=False),
+    Column("seed", Integer, nullable=False, comment="of the random order"),
+    Column("drawn_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    _seal(),
+    comment="random samples of judges' marks, for people to mark again",
+)
+
+draws = Table(
+    "draws",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("audit_id", ForeignKey("audits.id"), nullable=False),
+    Column("reply_id", ForeignKey("replies.id"), nullable=False),
+    Column("marking_id", ForeignKey("markings.id"), nullable=False),
+    Column("stratum", Text, nullable=False, comment="the entrant, the judges' verdict, and whether they agree"),
+    Column("stratum_size", Integer, nullable=False, comment="how many replies it was drawn from"),
+    Column("probability", Float, nullable=False, comment="with which it was drawn"),
+    _seal(),
+    comment="the replies of an audit",
+)
+Index("draws_of_reply", draws.c.reply_id)
+
+decisions = Table(
+    "decisions",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("reply_id", ForeignKey("replies.id"), nullable=False),
+    Column("marking_id", ForeignKey("markings.id"), nullable=False),
+    Column("person", Text, nullable=False),
+    Column("verdict", String(8), nullable=False),
+    Column("score", Float),
+    Column("points", Text, comment="JSON: the points by criterion, where they were given"),
+    Column("note", Text),
+    Column("why_asked", String(12), nullable=False, comment="open, unsure, audit, disputed, second or repeat"),
+    Column("seconds", Float, comment="from showing to deciding"),
+    Column("decided_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    Column("taken_back_at", String(32), comment="absent while it stands"),
+    _seal(),
+    comment="what people decided at the marking desk; never deleted",
+)
+Index("decisions_of_reply", decisions.c.reply_id, decisions.c.marking_id)
+
+votes = Table(
+    "votes",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("suite", Text, nullable=False),
+    Column("edition", Text, nullable=False),
+    Column("ask_id", ForeignKey("asks.id"), nullable=False),
+    Column("first_id", ForeignKey("replies.id"), nullable=False, comment="the reply that was shown first"),
+    Column("second_id", ForeignKey("replies.id"), nullable=False),
+    Column("choice", String(8), nullable=False, comment="first, second, tie or both-bad"),
+    Column("by", Text, nullable=False, comment="the person's or the judge's name"),
+    Column("by_judge", Boolean, nullable=False),
+    Column("order_known", Boolean, nullable=False, comment="false where nobody says which was shown first"),
+    Column("because", Text),
+    Column("seconds", Float, comment="from showing to voting"),
+    Column("cost", Float, comment="what the judge cost"),
+    Column("voted_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    Column("taken_back_at", String(32), comment="absent while it stands"),
+    _seal(),
+    comment="judgements between two replies to the same question",
+)
+Index("votes_of_ask", votes.c.ask_id)

@@ -113,7 +113,8 @@ def sealed_rows(connection: sa.Connection, table: str) -> Iterator[SealedRow]:
 
 def seal_all(connection: sa.Connection) -> None:
     """Seal every row as it is, once, when a ledger is made or brought up to the schema that has seals."""
-    for table in SEALED:
+    present = set(sa.inspect(connection).get_table_names())
+    for table in (name for name in SEALED if name in present):
         rows = list(sealed_rows(connection, table))
         if table not in (*_BY_DIGEST, "about") and rows:
             change = f"UPDATE {table} SET seal = ? WHERE id = ?"
@@ -121,6 +122,13 @@ def seal_all(connection: sa.Connection) -> None:
         total = sum_of(row.fitting for row in rows)
         insert = "INSERT OR REPLACE INTO seals (name, rows, total) VALUES (?, ?, ?)"
         connection.exec_driver_sql(insert, (table, len(rows), total))
+
+
+def seal_new(connection: sa.Connection) -> None:
+    """Begin the seals of the tables that a later schema adds, which are empty then."""
+    for table in SEALED:
+        insert = "INSERT OR IGNORE INTO seals (name, rows, total) VALUES (?, 0, ?)"
+        connection.exec_driver_sql(insert, (table, _text(0)))
 
 
 def sum_of(seals: Iterator[str]) -> str:

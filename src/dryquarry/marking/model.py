@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
+from dryquarry.marking.rubrics import Rubric
+
 
 class Verdict(StrEnum):
     """How a mark counts; `OPEN` waits for a judge or a person, `VOID` does not count."""
@@ -60,29 +62,6 @@ class Mark:
 
 SAME_SCORE = 1e-9
 _TOLD = ("reason", "answer", "read_by", "start", "end", "rule", "form_kept", "sure", "unsure_because", "outcome")
-
-
-@dataclass(frozen=True, slots=True)
-class Criterion:
-    """One thing a rubric asks for, worth up to `points`."""
-
-    id: str
-    asks: str
-    points: float = 1.0
-
-
-@dataclass(frozen=True, slots=True)
-class Rubric:
-    """A named list of criteria that a judge gives points for."""
-
-    name: str
-    criteria: tuple[Criterion, ...]
-    about: str = ""
-
-    @property
-    def points(self) -> float:
-        """The most points a reply can get."""
-        return sum(criterion.points for criterion in self.criteria)
 
 
 @dataclass(frozen=True, slots=True)

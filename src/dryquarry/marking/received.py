@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dryquarry.marking.judging.verdicts import Point
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.marking.schemes.rubric import Point
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +62,9 @@ class ServedAs:
 class Judged:
     """What a judge said of one reply: its points, or None and why there are none.
 
-    `text` is its last answer; tokens and seconds are those of all attempts.
+    `text` is its last answer; tokens and seconds are those of all attempts. It is its `time`-th judgement of the reply;
+    `request` is what it was sent, `request_digest` of what that depends on beside the reply. `steering` says in which
+    ways the reply speaks to its judge. One asked `again` measures the judge and is no part of the mark.
     """
 
     reply_id: int
@@ -74,3 +76,8 @@ class Judged:
     seconds: float
     input_tokens: int = 0
     output_tokens: int = 0
+    time: int = 1
+    request: str = ""
+    request_digest: str | None = None
+    steering: tuple[str, ...] = ()
+    again: bool = False

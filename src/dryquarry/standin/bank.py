@@ -5,6 +5,7 @@ name = "dunlin-2026-03"        # what entrants call it
 voice = "dunlin"               # whose replies it gives
 first_token_s = 0.02
 tokens_per_s = 900
+habits = {leniency = 0.3}      # as a judge: generous; also `length`, `first`, `gullible`
 
 [[question]]
 when = "Three adults at 12.50" # words by which the question is recognised
@@ -43,13 +44,28 @@ ANY_MODEL = "standin-"
 
 
 @dataclass(frozen=True, slots=True)
+class Habits:
+    """What a simulated judge does beside judging: planted, so that checking judges has something to find.
+
+    `leniency` moves points towards all (above 0) or none (below 0), `length` adds so much for every twenty words over
+    forty, `first` is what a reply gains by being shown first; a `gullible` one gives what a reply asks for itself.
+    """
+
+    leniency: float = 0.0
+    length: float = 0.0
+    first: float = 0.0
+    gullible: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class ModelVoice:
-    """How a simulated model sounds (its voice in the bank) and how fast it is."""
+    """How a simulated model sounds (its voice in the bank), how fast it is, and its habits as a judge."""
 
     name: str
     voice: str
     first_token_s: float = 0.0
     tokens_per_s: float = 0.0
+    habits: Habits = Habits()
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +149,7 @@ def read_bank(files: Iterable[tuple[str, bytes]]) -> Bank:
         try:
             data = read_toml(content, file)
             for entry in data.get("model", []):
-                models[entry["name"]] = ModelVoice(**entry)
+                models[entry["name"]] = ModelVoice(**{**entry, "habits": Habits(**entry.get("habits", {}))})
             for entry in data.get("question", []):
                 said = {voice: _reply(reply) for voice, reply in entry["replies"].items()}
                 if "pattern" in entry:

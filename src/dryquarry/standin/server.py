@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import asyncio
 from collections import Counter
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Mapping, Sequence
 from contextlib import asynccontextmanager, suppress
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 import orjson
 from aiohttp import web
@@ -18,6 +19,7 @@ from dryquarry.standin.judge import judged
 
 CHARACTERS_PER_TOKEN = 4
 PIECE = 48
+JUDGE_REQUEST = "=== question "
 LARGEST_REQUEST = 64 * 1024 * 1024
 
 
@@ -73,7 +75,7 @@ class Standin:
         model = self.bank.model(name)
         if model is None:
             return _error(404, f"there is no model '{name}' here")
-        reply = _capped(self._reply(model.voice, asked), content.get("max_tokens"))
+        reply = _capped(self._reply(model, _judge_request_in(messages) or asked), content.get("max_tokens"))
         fault = self.settings.faults.fault_for(name, asked, self.asked[name, asked])
         self.asked[name, asked] += 1
         if fault is not None:
@@ -97,9 +99,15 @@ class Standin:
             return self.settings.reply_s / 2, self.settings.reply_s / 2
         return model.first_token_s, output_tokens / model.tokens_per_s if model.tokens_per_s else 0.0
 
-    def _look_up(self, voice: str, asked: str) -> BankReply:
-        verdict = judged(asked, self.bank.cues) if asked.startswith("{") else None
-        return BankReply(verdict) if verdict is not None else self.bank.reply(voice, asked)
+    def _look_up(self, model: ModelVoice, asked: str) -> BankReply:
+        verdict = judged(asked, self.bank.cues, model.habits) if asked.startswith(JUDGE_REQUEST) else None
+        return BankReply(verdict) if verdict is not None else self.bank.reply(model.voice, asked)
+
+
+def _judge_request_in(messages: Sequence[Mapping[str, Any]]) -> str | None:
+    """Return the request to a judge among the messages, also where it is asked once more."""
+    texts = (_text_of(one.get("content", "")) for one in messages if one.get("role") == "user")
+    return next((text for text in texts if text.startswith(JUDGE_REQUEST)), None)
 
 
 async def _stream(

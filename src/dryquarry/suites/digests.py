@@ -12,7 +12,9 @@ import json
 import math
 from typing import Any
 
+from dryquarry.marking.judging.request import criterion_content
 from dryquarry.marking.model import Marking
+from dryquarry.marking.rubrics import SHOWN, Rubric
 from dryquarry.suites.ask import Ask
 
 
@@ -97,14 +99,26 @@ def mark_content(marking: Marking) -> dict[str, Any]:
         "scheme": marking.scheme,
     }
     if marking.rubric is not None:
-        content["rubric"] = {
-            "about": marking.rubric.about,
-            "criteria": [[one.id, one.asks, one.points] for one in marking.rubric.criteria],
-        }
+        content["rubric"] = _rubric_content(marking.rubric)
     if marking.form_required:
         content["form"] = "required"
     if marking.outcomes:
         content["outcomes"] = dict(marking.outcomes)
+    return content
+
+
+def _rubric_content(rubric: Rubric) -> dict[str, Any]:
+    """Return a rubric as the mark digest covers it; what is not set adds nothing, so that earlier digests hold."""
+    criteria: list[list[Any]] = []
+    for one in rubric.criteria:
+        further = criterion_content(one)
+        further = {name: value for name, value in further.items() if name not in ("id", "asks", "points")}
+        criteria.append([one.id, one.asks, one.points, *([further] if further else [])])
+    content: dict[str, Any] = {"about": rubric.about, "criteria": criteria}
+    if rubric.pass_at is not None:
+        content["pass_at"] = rubric.pass_at
+    if rubric.show != SHOWN:
+        content["show"] = list(rubric.show)
     return content
 
 

@@ -13,12 +13,13 @@ from dataclasses import replace
 from typing import Any
 
 from dryquarry.errors import Fault, FileFault
-from dryquarry.marking.model import Criterion, Marking, Rubric
+from dryquarry.marking.model import Marking
 from dryquarry.suites.ask import Ask, Attachment
 from dryquarry.suites.digests import canonical_json, digest, parse_json
 from dryquarry.suites.question import LazyQuestions, Question, Seal, State, Suite
 from dryquarry.suites.question_reader import SEALED_FIELDS, Defaults, read_question
 from dryquarry.suites.records import content_digest, line_content, suite_record
+from dryquarry.suites.rubric_reader import rubric_of
 from dryquarry.suites.templates import Template, read_template
 
 FORM = 1
@@ -158,10 +159,7 @@ def _json(line: str) -> Any:
 
 
 def _defaults(header: Mapping[str, Any]) -> Defaults:
-    rubrics = {
-        name: Rubric(name, tuple(Criterion(**one) for one in content["criteria"]), content["about"])
-        for name, content in header["rubrics"].items()
-    }
+    rubrics = {name: rubric_of(name, content) for name, content in header["rubrics"].items()}
     ask = header["ask"]
     outcomes = header.get("outcomes", {})
     return Defaults(

@@ -7,9 +7,10 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any, overload
 
-from dryquarry.marking.model import Mark, Marker, Marking, Rubric, unmarked
+from dryquarry.marking.model import Mark, Marker, Marking, unmarked
 from dryquarry.marking.outcomes import Outcome, Treatment, mark_reply, outcome_of
 from dryquarry.marking.registry import SCHEMES
+from dryquarry.marking.rubrics import Rubric
 from dryquarry.suites.ask import Ask
 from dryquarry.suites.digests import ask_content, canonical_json, mark_content, said, text_digest
 from dryquarry.suites.templates import Template

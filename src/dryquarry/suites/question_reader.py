@@ -5,15 +5,18 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any
 
 from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
-from dryquarry.marking.model import Marker, Marking, MarkingFault, Rubric, unmarked
+from dryquarry.marking.model import Marker, Marking, MarkingFault, unmarked
+from dryquarry.marking.rubrics import Rubric
 from dryquarry.suites.ask import Ask, Attachment
 from dryquarry.suites.fields import Fields, LineOf, described
 from dryquarry.suites.meanings import QUESTION_MEANINGS
 from dryquarry.suites.question import NO_ANSWER_LINE, Drawn, Proofs, Question, State, full_text
+from dryquarry.suites.rubric_reader import OWN_RUBRIC, read_rubric
 
 QUESTION_FIELDS = frozenset(
     {
@@ -209,7 +212,7 @@ def _read_marking(
             key=fields.data.get("key"),
             options=mark,
             choices=choices,
-            rubric=defaults.rubrics.get(str(_rubric_named(mark))),
+            rubric=_rubric(mark, fields, defaults),
             outcomes=defaults.outcomes,
             asked="\n".join(texts),
         ),
@@ -225,6 +228,8 @@ def _read_marking(
             fields.fault("unknown-scheme", said, "mark")
         return marking, unmarked
     named = _rubric_named(mark)
+    if isinstance(named, dict) and marking.rubric is None:
+        return marking, unmarked  # its faults are told already
     if named is not None and marking.rubric is None:
         said = f"no rubric '{named}' in the suite{closest(str(named), defaults.rubrics)}"
         fields.fault("unknown-rubric", said, "mark")
@@ -262,8 +267,19 @@ def _kept_answer_line(marking: Marking, defaults: Defaults) -> str | None:
     return marking.answer_line or NO_ANSWER_LINE
 
 
+def _rubric(mark: dict[str, Any], fields: Fields, defaults: Defaults) -> Rubric | None:
+    """Return the rubric that a question is marked by: one of the suite's, or its own; None where there is none."""
+    named = _rubric_named(mark)
+    if isinstance(named, dict):
+        return read_rubric(
+            OWN_RUBRIC,
+            Fields(named, fields.file, partial(fields.line, "mark", "rubric"), fields.faults, question=fields.question),
+        )
+    return defaults.rubrics.get(str(named))
+
+
 def _rubric_named(mark: dict[str, Any]) -> Any:
-    """Return the name of the rubric that a way of marking asks for, itself or in one of its parts."""
+    """Return the rubric that a way of marking asks for by its name or in full, itself or in one of its parts."""
     parts = mark.get("parts")
     inner = [part for part in parts if isinstance(part, dict)] if isinstance(parts, list) else []
     return next((one["rubric"] for one in (mark, *inner) if one.get("rubric") is not None), None)

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
-from dryquarry.marking.model import Rubric
 from dryquarry.suites.digests import digest
 from dryquarry.suites.question import Question, State, Suite
+from dryquarry.suites.rubric_reader import rubric_record
 
 
 def question_record(question: Question) -> dict[str, Any]:
@@ -52,7 +51,7 @@ def suite_record(suite: Suite) -> dict[str, Any]:
             "answer_line": suite.answer_line,
             **({"form": "required"} if suite.form_required else {}),
         },
-        "rubrics": {name: _rubric(rubric) for name, rubric in suite.rubrics.items()},
+        "rubrics": {name: rubric_record(rubric) for name, rubric in suite.rubrics.items()},
         "templates": [dict(template.record) for template in suite.templates],
         "seed": suite.seed,
         **({"outcomes": dict(suite.outcomes)} if suite.outcomes else {}),
@@ -89,8 +88,3 @@ def _drawn(question: Question) -> dict[str, Any] | None:
     if question.drawn is None:
         return None
     return {"template": question.drawn.template, "values": dict(question.drawn.values)}
-
-
-def _rubric(rubric: Rubric) -> Mapping[str, Any]:
-    criteria = [{"id": one.id, "asks": one.asks, "points": one.points} for one in rubric.criteria]
-    return {"about": rubric.about, "criteria": criteria}

@@ -23,9 +23,9 @@ from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.gate_tries import data_digest, note_try
+from dryquarry.workspace.judging import judges_for, needs_judge
 from dryquarry.workspace.listing import ReplyFilter
 from dryquarry.workspace.mark_book import MarkBook
-from dryquarry.workspace.marking import judge_for, needs_judge
 from dryquarry.workspace.notices import notices_of
 from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.past import Past
@@ -114,7 +114,7 @@ class Workspace:
         """
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
         judges = self.entrants().judges
-        without = sum(needs_judge(question) and judge_for(question, judges) is None for question in suite.asked())
+        without = sum(needs_judge(question) and not judges_for(question, judges) for question in suite.asked())
         with ledger_for_planning(self.folder) as ledger:
             planned = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
         return replace(planned, without_judge=without)

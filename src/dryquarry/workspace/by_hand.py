@@ -96,7 +96,7 @@ class ByHand:
         entrant = self._entrant(first.entrant)
         if any((one.suite, one.edition, one.entrant) != (first.suite, first.edition, first.entrant) for one in entries):
             raise UsageFault(f"{file} mixes suites, editions or entrants; collect a sheet for each")
-        means = Means(self.folder.entrants().judges, self.folder.bank())
+        means = Means(self.folder.entrants().judges, self.folder.bank(), self.folder.files(suite.name).load)
         with ledger_for_writing(self.folder) as ledger, alone(ledger):
             return _collect(ledger, suite, entrant, entries, means, watcher, file)
 

@@ -15,7 +15,7 @@ from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.records import content_digest
 from dryquarry.suites.yaml_writing import EditFault
 from dryquarry.workspace.folder import Folder, no_garbage_collection
-from dryquarry.workspace.marking import judge_for, needs_judge, no_judge
+from dryquarry.workspace.judging import judges_for, needs_judge, no_judge
 from dryquarry.workspace.notices import corrects_keys_only, told
 from dryquarry.workspace.suite_files import SuiteFiles
 
@@ -61,7 +61,7 @@ def _with_judges(folder: Folder, found: SuiteCheck, suite: Suite) -> SuiteCheck:
     faults, without = [], []
     for question in needing:
         try:
-            if judge_for(question, judges) is None:
+            if not judges_for(question, judges):
                 without.append(question)
         except UsageFault as fault:
             said = str(fault).partition(f"question {question.id}: ")[2]

@@ -19,19 +19,21 @@ from dryquarry.asking.transport import headers_for
 from dryquarry.errors import UsageFault
 from dryquarry.ledger.history import last_served
 from dryquarry.ledger.store import Ledger
+from dryquarry.marking.judging.panel import Opinion
 from dryquarry.marking.received import Judged, ServedAs
 from dryquarry.standin.bank import Bank
 from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interruptible, lasting_objects_left_alone
-from dryquarry.workspace.marking import (
+from dryquarry.workspace.judging import (
     JudgeWork,
-    judge_for,
     judge_work,
-    mark_waiting,
+    judges_for,
     needs_judge,
-    record_and_mark,
     settle,
+    store_verdict,
+    waiting_for_judges,
 )
+from dryquarry.workspace.marking import mark_waiting, record_and_mark
 from dryquarry.workspace.planning import RunPlan, in_parts, plan_run, wanted_of
 from dryquarry.workspace.second_tries import second_tries_wanted
 
@@ -136,7 +138,7 @@ class RunInProgress:
         self.since: dict[str, str | None] = {}
         self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
         self.readable = self.not_judged = self.without_judge = 0
-        self.unreadable: set[tuple[int, int]] = set()
+        self.unreadable: set[tuple[str, int, int]] = set()
 
     async def whole(self, plan: RunPlan, judged: bool, second: bool) -> RunSummary:
         """Ask, mark, have judged what needs a judge, and make second tries, from beginning to end."""
@@ -173,11 +175,14 @@ class RunInProgress:
         return await self._ask_parts(parts)
 
     async def judge(self) -> None:
-        """Have judges mark what waits for them."""
+        """Have judges mark what waits for them, and settle the marks for which all have spoken."""
         if not self.stop.asked:
-            work = judge_work(self.ledger, self.suite, self.entrants, self.means.judges)
+            means = self.means
+            waiting = list(waiting_for_judges(self.ledger, self.suite, self.entrants, means.judges, means.load))
+            work = judge_work(self.ledger, waiting)
             self.without_judge = sum(len(one.waiting) for one in work if one.judge is None)
-            await self._judge_all([one for one in work if one.judge is not None])
+            failing = await self._judge_all([one for one in work if one.judge is not None])
+            settle(self.ledger, waiting, failing)
 
     def ended(self, asked: list[Asked], tried_again: list[Asked], marked: int) -> RunSummary:
         """Note the end in the ledger, and return what was done."""
@@ -236,17 +241,20 @@ class RunInProgress:
             self.sitting_ids[entrant.name] = sitting_id, sitter_id
         return self.sitting_ids[entrant.name]
 
-    async def _judge_all(self, work: Sequence[JudgeWork]) -> None:
-        """Have every judge work through what waits for it."""
+    async def _judge_all(self, work: Sequence[JudgeWork]) -> dict[int, list[Opinion]]:
+        """Have every judge work through what waits for it; return what was unreadable, by reply."""
         total, done = sum(len(one.waiting) for one in work), 0
+        failing: dict[int, list[Opinion]] = {}
 
         def on_judged(judge: Entrant, judge_id: int, one: ToJudge, judged: Judged) -> None:
             nonlocal done
-            settle(self.ledger, judge_id, judge, one, judged)
+            opinion = store_verdict(self.ledger, judge_id, judge, judged)
+            if opinion.points is None:
+                failing.setdefault(judged.reply_id, []).append(opinion)
             done += 1
             self.readable += judged.points is not None
-            # A mark may be judged once more after the second tries; it is one mark.
-            place = {(judged.reply_id, judged.marking_id)}
+            # A reply may be judged once more after the second tries; it is one judgement.
+            place = {(judge.name, judged.reply_id, judged.time)}
             self.unreadable = self.unreadable | place if judged.points is None else self.unreadable - place
             self.watcher.judging(done, total)
 
@@ -259,8 +267,9 @@ class RunInProgress:
                 for one, judge in zip(work, judges, strict=True):
                     http = await stack.enter_async_context(HttpTransport(judge.limits.in_flight))
                     judge_id = self.ledger.note_sitter(judge.digest, judge.content)
-                    setting = Setting(urls[judge.name], http, self.stop, self.purse)
+                    setting = Setting(urls[judge.name], http, self.stop, self.purse, self.means.load)
                     self.not_judged += await judge_all(judge, one.waiting, setting, partial(on_judged, judge, judge_id))
+        return failing
 
 
 @dataclass(frozen=True, slots=True)
@@ -281,11 +290,11 @@ def note_and_survey(ledger: Ledger, suite: Suite, means: Means) -> tuple[bool, b
             second = second or question.second_try is not None
             if needs_judge(question):
                 judged = True
-                judge = judge_for(question, means.judges)
-                if judge is not None and means.budget is not None and judge.price is None:
-                    raise UsageFault(
-                        f"judge '{judge.name}' has no price, so no budget can be kept; give it one in entrants.toml"
-                    )
+                for judge in judges_for(question, means.judges):
+                    if means.budget is not None and judge.price is None:
+                        raise UsageFault(
+                            f"judge '{judge.name}' has no price, so no budget can be kept; give it one in entrants.toml"
+                        )
         ledger.note_questions(questions)
     return judged, second
 
