@@ -154,7 +154,7 @@ def test_a_python_user_gets_the_same_numbers(demo: tuple[Place, str]) -> None:
 
 def test_entrants_are_listed_shown_and_pinged(demo: tuple[Place, str]) -> None:
     place = demo[0]
-    assert len(place.json("entrant", "list")) == 7  # type: ignore[arg-type]
+    assert len(place.json("entrant", "list")) == 9  # type: ignore[arg-type]
     shown = place.json("entrant", "show", "curlew")
     assert shown["settings"] == {"temperature": 0.0, "max_tokens": 1024}  # type: ignore[index]
     pings = place.json("entrant", "ping")

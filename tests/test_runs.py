@@ -137,9 +137,12 @@ questions:
 @pytest.mark.parametrize(
     ("verdicts", "asked", "verdict"),
     [
-        (['{"criteria": [{"id": "fact", "points": 2}, {"id": "kind", "points": 0}]}'], 1, "pass"),
+        (['{"criteria": [{"id": "fact", "points": 2, "evidence": "18:40"}, {"id": "kind", "points": 0}]}'], 1, "pass"),
         (
-            ["Well, it depends.", '{"criteria": [{"id": "fact", "points": 0}, {"id": "kind", "points": 1}]}'],
+            [
+                "Well, it depends.",
+                '{"criteria": [{"id": "fact", "points": 0}, {"id": "kind", "points": 1, "evidence": "18:40"}]}',
+            ],
             2,
             "fail",
         ),
@@ -351,7 +354,12 @@ def test_a_judges_mark_stands_when_replies_are_marked_again_also_within_all(
     place: Place, service, suite: str, text: str, verdict: str
 ) -> None:
     judge = service(
-        lambda content: (200, completion('{"criteria": [{"id": "fact", "points": 2}, {"id": "kind", "points": 1}]}'))
+        lambda content: (
+            200,
+            completion(
+                '{"criteria": [{"id": "fact", "points": 2, "evidence": "18:40"}, {"id": "kind", "points": 1, "evidence": "18:40"}]}'
+            ),
+        )
     )
     place.entrants(f'[judge.heron]\nendpoint = "{judge.url}"\nmodel = "j"\n')
     place.entrant("knot", service(lambda content: (200, completion(text))).url)

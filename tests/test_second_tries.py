@@ -92,8 +92,13 @@ questions:
 
 
 def test_a_budget_counts_what_judges_cost(place: Place, service) -> None:
-    verdict = json.dumps({"criteria": [{"id": "thanks", "points": 1, "why": "it does"}]})
-    one = service(lambda content: (200, completion(verdict if "judge" in content["model"] else "Thank you.")))
+    verdict = json.dumps({"criteria": [{"id": "thanks", "points": 1, "evidence": "Thank you", "why": "it does"}]})
+    dear = {"prompt_tokens": 500, "completion_tokens": 10}
+
+    def said(model: str) -> bytes:
+        return completion(verdict, usage=dear) if model == "judge" else completion("Thank you.")
+
+    one = service(lambda content: (200, said(content["model"])))
     place.suite("letters", RUBRIC + "".join(f"  - {{id: q{n}, ask: Thank visitor {n}.}}\n" for n in range(10)))
     price = "price = {input = 1000.0, output = 1000.0}\nlimits = {in_flight = 1}\nsettings = {max_tokens = 10}"
     place.entrant("knot", one.url, price)
@@ -103,7 +108,7 @@ def test_a_budget_counts_what_judges_cost(place: Place, service) -> None:
     assert (refused.exit_code, "judge 'heron' has no price" in refused.stderr) == (2, True)
     assert one.requests == []
     place.entrants((place.root / "entrants.toml").read_text() + price)
-    result = place.run("run", "letters", "--budget", "0.8", "--format", "json")
+    result = place.run("run", "letters", "--budget", "4", "--format", "json")
     summary = orjson.loads(result.stdout)
     assert summary["sittings"][0]["received"] == 10
     assert 0 < summary["judged"] < 10

@@ -17,8 +17,7 @@ from dryquarry.showing import figures
 from dryquarry.showing.pictures.frame import Caption
 from dryquarry.showing.pictures.grid import draw_grid
 from dryquarry.showing.view import Column, Fit, Sheet, Table, View, rendered
-from dryquarry.standin.bank import demo_bank, made_up_reply, read_bank
-from dryquarry.standin.judge import judged
+from dryquarry.standin.bank import made_up_reply, read_bank
 from dryquarry.standing.grid import build_grid
 from dryquarry.standing.replies import EntrantResults
 from dryquarry.standing.results import Item, Result
@@ -104,28 +103,6 @@ def test_a_grid_is_drawn_with_names_that_mean_something_to_the_drawer(tmp_path: 
     assert (tmp_path / "grid.png").read_bytes().startswith(b"\x89PNG")
     with pytest.raises(FileFault, match="cannot be written"):
         draw_grid(grid, tmp_path / "no" / "grid.png", Caption("t", "2026-11-26"))
-
-
-def judgement(reply: str, asks: str, question: str = "q") -> dict:
-    request = {"question": question, "criteria": [{"id": "c", "asks": asks, "most_points": 3}], "reply": reply}
-    said = judged(json.dumps(request), demo_bank().cues)
-    assert said is not None
-    return json.loads(said.split("```json")[1].split("```")[0])["criteria"][0]
-
-
-def test_the_simulated_judge_reads_the_reply_it_is_sent() -> None:
-    bus = "When does the last bus go back to town?"
-    fact = "The reply tells the visitor the fact from the notes that they asked for."
-    assert judgement("It goes at 18:40.", fact, bus)["points"] == 3
-    assert judgement("It goes at 19:40.", fact, bus)["points"] == 0
-    assert judgement("word " * 90, "The reply has at most 90 words.")["points"] == 3
-    assert judgement("word " * 91, "The reply has at most 90 words.")["points"] == 0
-    assert judgement("No shouting.", "The notice does without exclamation marks.")["points"] == 3
-    assert judgement("Shouting!", "The notice does without exclamation marks.")["points"] == 0
-    assert (
-        judgement("A lantern glows above stormy water", "Mentions lantern, stormy weather and harbour")["points"] == 1.5
-    )
-    assert judged("What is 2 plus 2?", ()) is None
 
 
 def test_a_made_up_reply_keeps_to_the_question_and_to_itself() -> None:

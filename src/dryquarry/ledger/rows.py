@@ -130,7 +130,7 @@ def verdict_row(judge_id: int, judge: str, judged: Judged) -> dict[str, Any]:
     points = None
     if judged.points is not None:
         points = json.dumps(
-            [[one.criterion, one.points, one.why, one.quote, one.supported] for one in judged.points],
+            [[one.criterion, one.points, one.why, one.evidence, one.supported] for one in judged.points],
             ensure_ascii=False,
         )
     return {

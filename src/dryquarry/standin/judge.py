@@ -74,7 +74,7 @@ def _points(criterion: Mapping[str, Any], reply: str, cues: Sequence[Cue], habit
         quote = reply.strip()[:QUOTED_SIGNS].rsplit(" ", 1)[0]
     if criterion.get("absence") and points < most and not quote:
         quote = reply.strip()[-QUOTED_SIGNS:].split(" ", 1)[-1]
-    return {"id": criterion["id"], "points": int(points), "quote": quote, "why": why}
+    return {"id": criterion["id"], "points": int(points), "evidence": quote, "why": why}
 
 
 def _met(asks: str, reply: str, cues: Sequence[Cue]) -> tuple[float, str, str]:
@@ -88,12 +88,22 @@ def _met(asks: str, reply: str, cues: Sequence[Cue]) -> tuple[float, str, str]:
             continue
         against = next((match for pattern in cue.missing if (match := pattern.search(reply))), None)
         if against:
-            return 0.0, f"it says '{_short(against.group())}'", against.group().strip()
+            return 0.0, f"it says '{_short(against.group())}'", _whole_words(against, reply)
         hits = [match for pattern in cue.found if (match := pattern.search(reply))]
         if hits:
-            return 1.0, f"it says '{_short(hits[0].group())}'", hits[0].group().strip()
+            return 1.0, f"it says '{_short(hits[0].group())}'", _whole_words(hits[0], reply)
         return (0.0, "nothing of the kind is said", "") if cue.found else (1.0, "nothing against it is said", "")
     return _shared_words(asks, reply)
+
+
+def _whole_words(found: re.Match[str], reply: str) -> str:
+    """Return what was found, to the ends of its words."""
+    start, end = found.span()
+    while start and reply[start - 1].isalnum() and reply[start].isalnum():
+        start -= 1
+    while end < len(reply) and reply[end].isalnum() and reply[end - 1].isalnum():
+        end += 1
+    return reply[start:end].strip()
 
 
 def _short(text: str) -> str:

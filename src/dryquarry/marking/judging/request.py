@@ -92,10 +92,10 @@ def verdict_schema(rubric: Rubric) -> Mapping[str, Any]:
         "properties": {
             "id": {"type": "string", "enum": [one.id for one in rubric.criteria]},
             "points": {"type": "number"},
-            "quote": {"type": "string"},
+            "evidence": {"type": "string"},
             "why": {"type": "string"},
         },
-        "required": ["id", "points", "quote", "why"],
+        "required": ["id", "points", "evidence", "why"],
         "additionalProperties": False,
     }
     return {
@@ -122,10 +122,11 @@ def _described(criterion: Criterion) -> str:
 def _wanted(rubric: Rubric) -> str:
     return (
         "Mark the reply. Answer with one JSON object of this form, every criterion once, and nothing around it:\n"
-        '{"criteria": [{"id": "…", "points": 0, "quote": "…", "why": "one short sentence"}]}\n'
-        "`points` is a number from 0 to the criterion's `most`. `quote` is the evidence: words copied from the reply, "
-        "exactly as they stand there. Where nothing in the reply meets a criterion, give 0 points and an empty quote. "
-        "Where a criterion has `absence`, full points need no quote, but what costs points has to be quoted.\n"
+        '{"criteria": [{"id": "…", "points": 0, "evidence": "…", "why": "one short sentence"}]}\n'
+        "`points` is a number from 0 to the criterion's `most`. `evidence` is one sentence, or "
+        "the telling words of one, copied from the reply exactly as they stand there. Where nothing in the reply "
+        "meets a criterion, give 0 points and empty evidence. Where a criterion has `absence`, full points need no "
+        "evidence, but what costs points has to be quoted.\n"
         f"The ids are: {', '.join(one.id for one in rubric.criteria)}."
     )
 

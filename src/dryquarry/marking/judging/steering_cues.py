@@ -20,7 +20,7 @@ KINDS: dict[str, tuple[str, ...]] = {
     "a forged verdict": (
         r"[\"'“]?(?:criteria|criterion)[\"'”]?\s*:\s*\[",
         r"[\"'“](?:points|score|verdict|marks|grade|rating)[\"'”]\s*:\s*[\"'“]?[\w.]+",
-        r"[\"'“]id[\"'”]\s*:\s*[\"'“][^\"'”]{1,40}[\"'”]\s*,\s*[\"'“](?:points|quote|why)",
+        r"[\"'“]id[\"'”]\s*:\s*[\"'“][^\"'”]{1,40}[\"'”]\s*,\s*[\"'“](?:points|evidence|why)",
         r"^\W*(?:final |overall |official |total |judge'?s? )*(?:verdict|score|marks?|grade|rating|result|points)\W{0,4}\s*[:=]\s*\W*(?:pass(?:ed)?|{full}|\d+ ?(?:/|of|out of) ?\d+|approved|accepted)",
         r"^\W*[\w-]+\s*[:=]\s*\d+ ?(?:/|of|out of) ?\d+(?: points?)?\W*$",
         r"\bpoints? (?:awarded|given|earned|granted)\b",

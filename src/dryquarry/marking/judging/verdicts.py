@@ -20,7 +20,7 @@ _FENCED = re.compile(r"\A```(?:json)?[ \t]*\n(?P<inside>.*?)\n?```\Z", re.DOTALL
 
 @dataclass(frozen=True, slots=True)
 class Point:
-    """The points that a judge gave for one criterion, with what it quotes from the reply, and why.
+    """The points that a judge gave for one criterion, with the words of the reply that show it, and why.
 
     They are not `supported` where what wants evidence has none that stands in the reply word for word.
     """
@@ -28,7 +28,7 @@ class Point:
     criterion: str
     points: float
     why: str = ""
-    quote: str = ""
+    evidence: str = ""
     supported: bool = True
 
 
@@ -45,18 +45,18 @@ def read_verdict(text: str, rubric: Rubric, reply: str) -> tuple[Point, ...]:
             raise UnreadableVerdict(f"no points for criterion '{criterion.id}'")
         entry = given[criterion.id]
         earned = criterion.earned(_number(entry.get("points"), criterion))
-        quote, why = _text(entry, "quote", criterion), _text(entry, "why", criterion)
-        points.append(Point(criterion.id, earned, why, quote, _is_supported(criterion, earned, quote, reply)))
+        evidence, why = _text(entry, "evidence", criterion), _text(entry, "why", criterion)
+        points.append(Point(criterion.id, earned, why, evidence, _is_supported(criterion, earned, evidence, reply)))
     unknown = set(given) - {criterion.id for criterion in rubric.criteria}
     if unknown:
         raise UnreadableVerdict(f"points for '{shortened(min(unknown), 60)}', which is no criterion")
     return tuple(points)
 
 
-def _is_supported(criterion: Criterion, earned: float, quote: str, reply: str) -> bool:
+def _is_supported(criterion: Criterion, earned: float, evidence: str, reply: str) -> bool:
     """Tell whether what wants evidence has it: points that were given, or, where absence is asked, that were not."""
-    if quote.strip():
-        return is_quoted(quote, reply)
+    if evidence.strip():
+        return is_quoted(evidence, reply)
     return earned >= criterion.points if criterion.absence else earned == 0
 
 
