@@ -25,7 +25,8 @@ from dryquarry.marking.rubrics import Rubric
 from dryquarry.suites.ask import Attachment
 
 MOST_ATTEMPTS = 2
-TYPICAL_VERDICT_TOKENS = 150
+VERDICT_TOKENS = 20
+TOKENS_A_CRITERION = 45
 TOKEN_BYTES = 9
 # How services say that they take no response format.
 NO_FORMAT = ("HTTP 400", "HTTP 404", "HTTP 415", "HTTP 422", "HTTP 501")
@@ -79,7 +80,7 @@ async def judge_all(
             if setting.stop.asked:
                 return
             messages = desk.messages(one)
-            most = MOST_ATTEMPTS * most_cost(judge, input_tokens_of(messages), TYPICAL_VERDICT_TOKENS)
+            most = MOST_ATTEMPTS * most_cost(judge, input_tokens_of(messages), verdict_tokens(one.rubric))
             if not await setting.purse.take(most):
                 too_dear += 1
                 continue
@@ -173,6 +174,11 @@ def judge_messages(judge: Entrant, one: ToJudge, images: Sequence[tuple[str, byt
         pictures = [{"type": "image_url", "image_url": {"url": url}} for url in urls]
         content = [*pictures, {"type": "text", "text": request}]
     return [{"role": "system", "content": system}, {"role": "user", "content": content}]
+
+
+def verdict_tokens(rubric: Rubric) -> int:
+    """Return about how many tokens a verdict by the rubric has."""
+    return VERDICT_TOKENS + TOKENS_A_CRITERION * len(rubric.criteria)
 
 
 def takes_images(judge: Entrant) -> bool:

@@ -7,8 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import sqlalchemy as sa
-
 from dryquarry.ledger import schema
 from dryquarry.ledger.rows import in_groups
 from dryquarry.ledger.store import Ledger
@@ -43,8 +41,6 @@ def verdicts_of(ledger: Ledger, reply_ids: Sequence[int]) -> list[StoredVerdict]
     columns = ", ".join(f"verdicts.{name}" for name in names)
     found: list[StoredVerdict] = []
     with ledger.connected() as connection:
-        if "verdicts" not in sa.inspect(connection).get_table_names():
-            return []
         for places, part in in_groups(list(dict.fromkeys(reply_ids))):
             query = (
                 f"SELECT {columns}, sitters.digest AS judge_digest FROM verdicts "

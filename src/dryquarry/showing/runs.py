@@ -8,7 +8,7 @@ from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
 from dryquarry.showing.view import Column, Sheet, Table, View, columns_of
 from dryquarry.workspace.judging import no_judge
-from dryquarry.workspace.planning import RunPlan
+from dryquarry.workspace.planning import JudgePlan, RunPlan
 from dryquarry.workspace.running import RunSummary
 
 
@@ -28,6 +28,7 @@ def plan_view(plan: RunPlan) -> View:
         ]
         for one in plan.sittings
     ]
+    judges = [_judge_row(one) for one in plan.judges]
     shown = [
         [
             str(row[0]),
@@ -36,18 +37,28 @@ def plan_view(plan: RunPlan) -> View:
             figures.seconds(row[6]),
             f"{row[7]} earlier replies" if row[7] else "a guess",
         ]
-        for row in rows
+        for row in [*rows, *([f"judge {row[0]}", *row[1:]] for row in judges)]
     ]
     columns = [
         Column("entrant"),
         *columns_of(names[1:7], names, ("input_tokens", "output_tokens")),
         Column("estimate from", drop=3),
     ]
-    data = {"plan": plan.suite.reference, "sittings": [dict(zip(names, row, strict=True)) for row in rows]}
+    data: dict[str, Any] = {
+        "plan": plan.suite.reference,
+        "sittings": [dict(zip(names, row, strict=True)) for row in rows],
+    }
+    data["judges"] = [dict(zip(names, row, strict=True)) for row in judges]
     title = f"{plan.suite.reference}: what a run would ask; nothing has been asked"
     below = [f"{one.entrant.name}{figures.going_on(one.goes_on, one.since)}" for one in plan.sittings if one.goes_on]
     below += [no_judge(plan.without_judge)] if plan.without_judge else []
     return View(data, Sheet(names, rows), Table(title, columns, shown, below=below))
+
+
+def _judge_row(one: JudgePlan) -> list[Any]:
+    estimate = one.estimate
+    tokens = [estimate.input_tokens, estimate.output_tokens]
+    return [one.judge.name, None, one.judgements, *tokens, estimate.cost, estimate.seconds, 0]
 
 
 def summary_view(summary: RunSummary) -> View:

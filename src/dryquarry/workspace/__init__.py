@@ -23,6 +23,7 @@ from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.gate_tries import data_digest, note_try
+from dryquarry.workspace.judge_plans import judge_plans
 from dryquarry.workspace.judging import judges_for, needs_judge
 from dryquarry.workspace.listing import ReplyFilter
 from dryquarry.workspace.mark_book import MarkBook
@@ -117,7 +118,8 @@ class Workspace:
         without = sum(needs_judge(question) and not judges_for(question, judges) for question in suite.asked())
         with ledger_for_planning(self.folder) as ledger:
             planned = plan_run(ledger, suite, entrants, trials=trials, fresh=fresh)
-        return replace(planned, without_judge=without)
+            asked = judge_plans(ledger, planned, judges, self.folder.files(suite.name).load)
+        return replace(planned, without_judge=without, judges=asked)
 
     def run(
         self,

@@ -64,6 +64,15 @@ class SittingPlan:
 
 
 @dataclass(frozen=True, slots=True)
+class JudgePlan:
+    """What one judge would be asked: so many judgements, and what they would take."""
+
+    judge: Entrant
+    judgements: int
+    estimate: Estimate
+
+
+@dataclass(frozen=True, slots=True)
 class RunPlan:
     """What a run would do."""
 
@@ -71,6 +80,7 @@ class RunPlan:
     sittings: tuple[SittingPlan, ...]
     trials: int = 1
     without_judge: int = 0
+    judges: tuple[JudgePlan, ...] = ()
 
     @property
     def asks_everything(self) -> bool:
@@ -149,9 +159,11 @@ def wanted_of(ledger: Ledger, plan: RunPlan, sitting: SittingPlan) -> Iterator[W
             yield Wanted(question.ask, slot.ask_id, trial, sitting.most_for_one, keys)
 
 
-def missing_of(ledger: Ledger, suite: Suite, entrant: Entrant, trials: int) -> Iterator[tuple[Question, int]]:
-    """Yield the questions, with the trial, to which an entrant has no reply yet."""
-    missing = _Missing(ledger, entrant, trials)
+def missing_of(
+    ledger: Ledger, suite: Suite, entrant: Entrant, trials: int, since: str | None = None
+) -> Iterator[tuple[Question, int]]:
+    """Yield the questions, with the trial, to which an entrant has no reply yet; with `since` (UTC) none since then."""
+    missing = _Missing(ledger, entrant, trials, since)
     for questions, slots in slotted(ledger, suite):
         for place, trial in missing.among(questions, slots):
             yield questions[place], trial
