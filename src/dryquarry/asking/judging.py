@@ -130,7 +130,7 @@ class _Desk:
                 break
             except UnreadableVerdict as error:
                 problem = whole_text(str(error))
-                messages = [*messages, *_once_more(text, problem)]
+                messages = [*messages, *once_more(text, problem)]
         seconds = time.perf_counter() - started
         return Judged(
             reply_id=one.reply_id,
@@ -192,7 +192,8 @@ def response_format(rubric: Rubric) -> dict[str, object]:
     return {"response_format": {"type": "json_schema", "json_schema": schema}}
 
 
-def _once_more(text: str, problem: str) -> list[Message]:
+def once_more(text: str, problem: str) -> list[Message]:
+    """Return what is added to ask a judge once more, with the fault named."""
     again = f"That cannot be read: {problem}. Answer with the JSON object only."
     return [{"role": "assistant", "content": text}, {"role": "user", "content": again}]
 

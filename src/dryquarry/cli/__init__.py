@@ -28,6 +28,8 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "sheet": ("by_hand", "sheet", "Write questions out for asking by hand."),
     "collect": ("by_hand", "collect", "Read the replies of a sheet in, and mark them."),
     "review": ("review", "review", "Mark replies by hand, blind: what waits, what is unsure, or a random sample."),
+    "judge": ("judge", "judge", "Check judges against people, against themselves and each other."),
+    "pair": ("pair", "pair", "Vote between two replies to the same question, blind."),
     "board": ("board", "board", "Show the leaderboard of a suite, or of several together."),
     "grid": ("standing", "grid", "Show questions down, entrants across, a mark in each cell."),
     "versus": ("versus", "versus", "Compare two entrants on the questions that both have; gates for scripts."),

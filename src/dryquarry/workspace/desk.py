@@ -28,7 +28,7 @@ from dryquarry.marking.judging.by_person import Decided, criteria_of, decided
 from dryquarry.marking.model import Mark, Marking, Verdict
 from dryquarry.marking.rubrics import Criterion
 from dryquarry.standing.audits import Auditable, draw_audit
-from dryquarry.suites.digests import text_digest
+from dryquarry.suites.digests import digest
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.judged_replies import JudgedReply
 
@@ -79,7 +79,8 @@ class Paper:
     def token(self, person: str) -> str:
         """Return what names the paper outside without telling whose reply it is; another for every person."""
         judged = self.judged
-        return text_digest(f"{person}\n{judged.reply_id}\n{judged.slot.marking_id}\n{self.why_asked}")[:TOKEN_LENGTH]
+        what = (self.question.ask_digest, self.question.mark_digest, judged.entrant.digest, judged.reply.held.trial)
+        return digest([person, *what, self.text, self.why_asked])[:TOKEN_LENGTH]
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,6 +178,7 @@ class DeskSession:
     papers: list[Paper]
     clock: Callable[[], float]
     seed: int = 1
+    timed: bool = True
     place: int = 0
     done: list[tuple[Paper, Decision]] = field(default_factory=list)
     _shown_at: float = 0.0
@@ -213,9 +215,9 @@ class DeskSession:
         paper = self.paper
         assert paper is not None
         what = decided(paper.marking, setting, points)
-        seconds = self.clock() - self._shown_at
+        seconds = self.clock() - self._shown_at if self.timed else None
         decision = self._store(paper, paper.why_asked, what, note, seconds)
-        self._seconds.append(seconds)
+        self._seconds += [] if seconds is None else [seconds]
         self.done.append((paper, decision))
         return decision
 

@@ -7,18 +7,17 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 
-from dryquarry.errors import Fault, FaultyFiles, UsageFault
+from dryquarry.errors import Fault, FaultyFiles
 from dryquarry.ledger.decisions import REPEAT, WHYS
 from dryquarry.marking.judging.by_person import NoDecision, decided
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.decision_rows import DecisionRow
 from dryquarry.workspace.desk import DECISIONS_BETWEEN_REPEATS, REPEATS, DeskSession, DeskWish, Paper, papers_for
+from dryquarry.workspace.desk_names import check_name
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
 from dryquarry.workspace.opening import ledger_for_writing
 from dryquarry.workspace.selection import Selection
-
-LONGEST_NAME = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +73,7 @@ class MarkingDesk:
                     faults.append(Fault("decision", problem, file, row.line, question))
             if faults:
                 raise FaultyFiles(file, faults)
+            session.timed = False
             for row in given:
                 session.papers = [known[row.item]]
                 session.place = 0
@@ -108,9 +108,3 @@ def _repeats(replies: Sequence[JudgedReply], person: str, count: int) -> list[Pa
     own = [one for one in replies if one.decided_by(person) is not None]
     own = sorted(own, key=lambda one: Paper(one, REPEAT).token(person))
     return [Paper(one, REPEAT) for one in own[: REPEATS * (count // DECISIONS_BETWEEN_REPEATS)]]
-
-
-def check_name(person: str) -> None:
-    """Raise UsageFault for what can be no person's name."""
-    if not person.strip() or len(person) > LONGEST_NAME or not person.isprintable():
-        raise UsageFault(f"a reviewer's name is a short text on one line: --as NAME, not {person[:20]!r}")

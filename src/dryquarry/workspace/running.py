@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from contextlib import AsyncExitStack
 from dataclasses import asdict, dataclass, field
 from functools import partial
 from typing import Protocol
@@ -13,24 +12,21 @@ from dryquarry.asking.budget import Purse
 from dryquarry.asking.calling import Stop
 from dryquarry.asking.engine import Asked, Setting, Wanted, ask_entrant
 from dryquarry.asking.entrants import Entrant
-from dryquarry.asking.judging import ToJudge, judge_all
 from dryquarry.asking.protocol import Load, no_files
 from dryquarry.asking.transport import headers_for
 from dryquarry.errors import UsageFault
 from dryquarry.ledger.history import last_served
 from dryquarry.ledger.store import Ledger
-from dryquarry.marking.judging.panel import Opinion
-from dryquarry.marking.received import Judged, ServedAs
+from dryquarry.marking.received import ServedAs
 from dryquarry.standin.bank import Bank
 from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interruptible, lasting_objects_left_alone
+from dryquarry.workspace.judges_at_work import JudgesAtWork
 from dryquarry.workspace.judging import (
-    JudgeWork,
     judge_work,
     judges_for,
     needs_judge,
     settle,
-    store_verdict,
     waiting_for_judges,
 )
 from dryquarry.workspace.marking import mark_waiting, record_and_mark
@@ -137,8 +133,8 @@ class RunInProgress:
         self.sitting_ids: dict[str, tuple[int, int]] = {}
         self.since: dict[str, str | None] = {}
         self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
-        self.readable = self.not_judged = self.without_judge = 0
-        self.unreadable: set[tuple[str, int, int]] = set()
+        self.without_judge = 0
+        self.judges = JudgesAtWork(ledger, means.bank, means.load, self.stop, self.purse, watcher.judging)
 
     async def whole(self, plan: RunPlan, judged: bool, second: bool) -> RunSummary:
         """Ask, mark, have judged what needs a judge, and make second tries, from beginning to end."""
@@ -181,7 +177,7 @@ class RunInProgress:
             waiting = list(waiting_for_judges(self.ledger, self.suite, self.entrants, means.judges, means.load))
             work = judge_work(self.ledger, waiting)
             self.without_judge = sum(len(one.waiting) for one in work if one.judge is None)
-            failing = await self._judge_all([one for one in work if one.judge is not None])
+            failing = await self.judges.all([one for one in work if one.judge is not None])
             settle(self.ledger, waiting, failing)
 
     def ended(self, asked: list[Asked], tried_again: list[Asked], marked: int) -> RunSummary:
@@ -199,13 +195,13 @@ class RunInProgress:
             self.suite.reference,
             tuple(asked),
             marked,
-            self.readable,
-            len(self.unreadable),
+            self.judges.readable,
+            len(self.judges.unreadable),
             self.without_judge,
             self.stop.asked,
             tuple(tried_again),
             changed,
-            self.not_judged,
+            self.judges.too_dear,
             self.purse.spent,
         )
 
@@ -240,36 +236,6 @@ class RunInProgress:
             )
             self.sitting_ids[entrant.name] = sitting_id, sitter_id
         return self.sitting_ids[entrant.name]
-
-    async def _judge_all(self, work: Sequence[JudgeWork]) -> dict[int, list[Opinion]]:
-        """Have every judge work through what waits for it; return what was unreadable, by reply."""
-        total, done = sum(len(one.waiting) for one in work), 0
-        failing: dict[int, list[Opinion]] = {}
-
-        def on_judged(judge: Entrant, judge_id: int, one: ToJudge, judged: Judged) -> None:
-            nonlocal done
-            opinion = store_verdict(self.ledger, judge_id, judge, judged)
-            if opinion.points is None:
-                failing.setdefault(judged.reply_id, []).append(opinion)
-            done += 1
-            self.readable += judged.points is not None
-            # A reply may be judged once more after the second tries; it is one judgement.
-            place = {(judge.name, judged.reply_id, judged.time)}
-            self.unreadable = self.unreadable | place if judged.points is None else self.unreadable - place
-            self.watcher.judging(done, total)
-
-        from dryquarry.asking.http import HttpTransport
-
-        with interruptible(self.stop):
-            async with AsyncExitStack() as stack:
-                judges = [one.judge for one in work if one.judge is not None]
-                urls = await stack.enter_async_context(endpoints(judges, self.means.bank))
-                for one, judge in zip(work, judges, strict=True):
-                    http = await stack.enter_async_context(HttpTransport(judge.limits.in_flight))
-                    judge_id = self.ledger.note_sitter(judge.digest, judge.content)
-                    setting = Setting(urls[judge.name], http, self.stop, self.purse, self.means.load)
-                    self.not_judged += await judge_all(judge, one.waiting, setting, partial(on_judged, judge, judge_id))
-        return failing
 
 
 @dataclass(frozen=True, slots=True)

@@ -38,7 +38,7 @@ class UnreadableVerdict(ValueError):
 
 def read_verdict(text: str, rubric: Rubric, reply: str) -> tuple[Point, ...]:
     """Return the points that a judge's answer gives, in the rubric's order; raises UnreadableVerdict."""
-    given = _by_criterion(_json_object(text))
+    given = _by_criterion(json_object(text))
     points = []
     for criterion in rubric.criteria:
         if criterion.id not in given:
@@ -101,7 +101,7 @@ def _by_criterion(content: Mapping[str, Any]) -> dict[str, Mapping[str, Any]]:
     return given
 
 
-def _json_object(text: str) -> Mapping[str, Any]:
+def json_object(text: str) -> Mapping[str, Any]:
     """Return the one JSON object that is the whole answer, a code fence around it aside; raises UnreadableVerdict."""
     bare = text.strip()
     fenced = _FENCED.match(bare)

@@ -148,9 +148,9 @@ class ReviewScreen(FullScreen):
             for line in precedents_said(self.session.precedents(paper), paper):
                 lines.add_row(Text("before"), Text(line))
         elif paper is not None and self.low and paper.criteria:
-            points = criteria_said(paper.criteria, self.given)
-            each = [f"{one.id} {given}" for one, (given, _) in zip(paper.criteria, points, strict=True)]
-            lines.add_row(Text("▸"), Text(points[self.at][1], "bold"))
+            listed = criteria_said(paper.criteria, self.given)
+            each = [f"{one.id} {given}" for one, (given, _) in zip(paper.criteria, listed, strict=True)]
+            lines.add_row(Text("▸"), Text(listed[self.at][1], "bold"))
             lines.add_row(Text(""), Text("  ".join(each)))
         elif paper is not None:
             for place, (points, asks) in enumerate(criteria_said(paper.criteria, self.given)):
