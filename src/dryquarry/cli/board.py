@@ -58,6 +58,8 @@ if TYPE_CHECKING:
 @click.option("--shared", is_flag=True, help="Count only the questions that every shown entrant has.")
 @click.option("--weight", "weights", multiple=True, metavar="SUITE=NUMBER",
               help="What a whole suite weighs on a board over several (1 where not said).")  # fmt: skip
+@click.option("--as-judged", is_flag=True, help="Judges' scores as they are, not corrected by people's marks.")
+@click.option("--votes", is_flag=True, help="Strengths from votes between two replies instead.")
 @click.option(
     "--these-questions", is_flag=True, help="Intervals about these very questions over new trials, not their kind."
 )
@@ -79,6 +81,8 @@ def board(
     equated: bool,
     shared: bool,
     weights: tuple[str, ...],
+    as_judged: bool,
+    votes: bool,
     these_questions: bool,
     order: str | None,
     workspace: Path | None,
@@ -97,10 +101,15 @@ def board(
     from dryquarry.standing.sorting import sorted_board
     from dryquarry.workspace.standings import BoardWish
 
-    others = (each_own, baseline, gates, shared, weights, these_questions, order, picture_of)
-    if (failures or equated) and (any(others) or (failures and (equated or picture is not None))):
-        raise UsageFault("--failures and --equated are tables of their own; leave what is about the board out")
+    others = (each_own, baseline, gates, shared, weights, as_judged, these_questions, order, picture_of)
+    if failures + equated + votes > 1 or ((failures or equated or votes) and any(others)):
+        raise UsageFault("--failures, --equated and --votes are tables of their own; leave what is about the board out")
+    if picture is not None and (failures or votes):
+        raise UsageFault("--picture draws the board, or --equated")
     opened = open_workspace(workspace)
+    if votes:
+        _show_votes(opened, references, selection, form, out)
+        return
     if failures:
         _show_failures(opened, references, selection, form, out)
         return
@@ -112,7 +121,9 @@ def board(
             draw_equated(found, picture, caption(_title(opened, references), narrow=narrow))
             hint(f"drawn to {picture}")
         return
-    wish = BoardWish(Target.THESE if these_questions else Target.KIND, shared, baseline, _suite_weights(weights))
+    wish = BoardWish(
+        Target.THESE if these_questions else Target.KIND, shared, baseline, _suite_weights(weights), as_judged
+    )
     result = opened.board(references, each_own=each_own, selection=selection, wish=wish)
     results = [gate_board(gate, result) for gate in gates]
     show(board_view(sorted_board(result, order) if order else result, results), form, out)
@@ -161,6 +172,18 @@ def _show_failures(
         raise UsageFault("--failures is about one suite at a time")
     show(failures_view(opened.failures(references[0], selection=selection)), form, out)
     hints(opened.notices(references))
+
+
+def _show_votes(
+    opened: Workspace, references: tuple[str, ...], selection: Selection, form: str, out: Path | None
+) -> None:
+    from dryquarry.showing.votes import vote_board_view
+    from dryquarry.workspace.voting import Voting
+
+    if len(references) != 1:
+        raise UsageFault("--votes is about one suite at a time")
+    suite, found = Voting(opened.folder).board(references[0], selection)
+    show(vote_board_view(suite.reference, found), form, out)
 
 
 def _show_equated(

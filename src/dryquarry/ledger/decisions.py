@@ -123,6 +123,13 @@ def draws_of(ledger: Ledger, reply_ids: Sequence[int]) -> list[Draw]:
     return [one for _, one in sorted(found, key=lambda pair: pair[0])]
 
 
+def has_draws(ledger: Ledger, suite: str) -> bool:
+    """Tell whether replies to a suite were ever drawn for an audit."""
+    with ledger.connected() as connection:
+        found = connection.exec_driver_sql("SELECT 1 FROM audits WHERE suite = ? LIMIT 1", (suite,)).first()
+    return found is not None
+
+
 def replaced_decisions(ledger: Ledger, suite: str, person: str) -> int:
     """Return how many of a person's standing decisions are about replies that others have taken the place of."""
     query = (

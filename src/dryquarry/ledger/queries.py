@@ -73,6 +73,12 @@ def held_trials(ledger: Ledger, slots: Sequence[Slot], sitter_id: int, trials: i
         ]
 
 
+def held_replies(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
+    """Return an entrant's current first tries with their marks under the present keys, without their texts."""
+    columns = (schema.replies.c.id, *_HELD_REPLY, *_MARK)
+    return [_held(row) for row in _joined(ledger, slots, sitter_id, columns)]
+
+
 def second_tries(ledger: Ledger, slots: Sequence[Slot], sitter_id: int) -> list[HeldReply]:
     """Return an entrant's second tries after current first ones marked a fail, with their own marks."""
     columns = (schema.replies.c.id, *_HELD_REPLY, *_MARK)

@@ -36,6 +36,9 @@ def _places(board: Board) -> Iterator[BoardColumn]:
 def _scores(board: Board) -> Iterator[BoardColumn]:
     yield BoardColumn(Column("score", right=True), lambda row: Cell(figures.percent(row.score), "bold"))
     yield BoardColumn(Column("95 % interval", right=True), lambda row: figures.interval(row.low, row.high))
+    if board.audit is not None and board.audit.corrected:
+        yield BoardColumn(Column("as judged", right=True, drop=9), lambda row: figures.percent(row.as_judged))
+        yield BoardColumn(Column("audited", right=True, drop=8), lambda row: str(row.audited))
     yield BoardColumn(Column("replies passed", least=WHOLE), _passed)
     for place, name in enumerate(names_of(board, lambda row: row.categories)):
         column = Column(name, right=True, drop=100 - place, least=7, named=True)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from dryquarry.showing import figures
-from dryquarry.standing.board_model import Board, BoardRow, Target
+from dryquarry.standing.board_model import AuditNote, Board, BoardRow, Target
 from dryquarry.standing.paired import Comparison
 
 CORRECTED = "*"
+DIFFERS = 0.05
 UNSURE = "°"
 BANDS = "Bands: nobody in band 1 is told apart below anyone; in each later band somebody of the band before is above."
 TESTS = "Told apart: paired tests of all pairs at once; one false difference or more in 5 of 100 such boards."
@@ -32,7 +33,40 @@ def lines_below(board: Board) -> list[str]:
         lines.append(f"Sorted by {board.sorted_by.removeprefix('-')}; ranks and bands are by score.")
     if board.suite_weights:
         lines.append(_weights_line(board))
-    return [*lines, *_about_intervals(board), *_conclusion(board)]
+    return [*lines, *_audit_lines(board), *_about_intervals(board), *_conclusion(board)]
+
+
+def _audit_lines(board: Board) -> Iterator[str]:
+    """Yield what people's marks of random replies say of the judges, and what was done with them."""
+    audit = board.audit
+    if audit is None:
+        return
+    if not audit.corrected:
+        lacking = ", ".join(f"{name} {count}" for name, count in audit.lacking.items())
+        need = sum(audit.lacking.values())
+        yield (
+            f"As judged: too few audited marks to correct the scores; still wanted: {lacking}: "
+            f"'dryquarry review {board.suite} --audit {max(1, need)}'."
+        )
+        return
+    bias = ", ".join(f"{name} {figures.difference(value)}" for name, value in sorted(audit.bias.items()))
+    yield (
+        "Scores are corrected by people's marks of randomly drawn replies, so intervals are wider; --as-judged shows "
+        "them uncorrected."
+    )
+    yield f"Judges less people, in points of a hundred: {bias}{_bias_said(audit)}."
+    if audit.more is not None:
+        yield f"About {audit.more} more audited marks would tell the best two apart."
+
+
+def _bias_said(audit: AuditNote) -> str:
+    """Return whether judges are off by the same for every entrant."""
+    if audit.pooled:
+        return "; shown to be the same for all within 5 points, so one correction serves all"
+    if audit.bias_p is None:
+        return ""
+    differs = "which differs by entrant" if audit.bias_p < DIFFERS else "not shown to be the same, so each has its own"
+    return f"; {differs} (p {figures.p_value(audit.bias_p)})"
 
 
 def _weights_line(board: Board) -> str:

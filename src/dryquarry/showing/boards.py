@@ -35,7 +35,8 @@ _FIELDS = (
 
 
 # Only where a board has them.
-_SOMETIMES = ("over_suites", "edition", "second_tries", "corrected", "unfinished", "repeats", "against_baseline")
+_SOMETIMES = ("over_suites", "edition", "second_tries", "corrected", "unfinished", "repeats", "against_baseline",
+              "as_judged", "audited")  # fmt: skip
 _MORE = ("rank_low", "rank_high", "p90_s", "seconds_per_pass", "cost_per_pass", "first_token_s", "tags", "levels")
 
 
@@ -52,6 +53,7 @@ def _data(board: Board) -> dict[str, Any]:
     whole = [asdict(row) for row in board.rows]
     rows = [{name: row[name] for name in fields} for row in whole]
     told: dict[str, Any] = {"target": str(board.target), "left_out": list(board.left_out), "baseline": board.baseline}
+    told |= {"audit": asdict(board.audit)} if board.audit is not None else {}
     told |= {"suite_weights": dict(board.suite_weights)} if board.suite_weights else {}
     return {"suite": board.suite, "edition": board.edition, "questions": board.questions, "rows": rows, **told}
 

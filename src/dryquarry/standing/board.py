@@ -7,9 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from dryquarry.standing.board_model import Board, BoardRow, PilotCount, Target, Unfinished
+from dryquarry.standing.board_model import AuditNote, Board, BoardRow, PilotCount, Target, Unfinished
 from dryquarry.standing.board_rows import Groups, row_of
 from dryquarry.standing.columns import Columns, balanced, columns_of
+from dryquarry.standing.corrected import FEWEST_AUDITED, Audited, corrected
 from dryquarry.standing.missing import Field, bounds_of, field_of
 from dryquarry.standing.paired import adjusted_p_values, compare, paired_p_value, places_of
 from dryquarry.standing.replies import EntrantResults
@@ -27,12 +28,14 @@ def build_board(
     target: Target = Target.KIND,
     baseline: str | None = None,
     suite_weights: Mapping[str, float] | None = None,
+    audits: Mapping[str, Audited] | None = None,
 ) -> Board:
     """Return the board, best first; those that lack questions stand below without a rank.
 
     `void` are questions that count for nobody; with `shared` only those count that every entrant has. `baseline` names
     an entrant that every other is compared with. With `suite_weights` the items are of several suites, each of which
-    weighs so much as a whole.
+    weighs so much as a whole. `audits` are random samples of judged replies that people marked, by entrant: they
+    correct scores, intervals and what is told apart.
     """
     field = field_of(items, entrants, void, shared=shared)
     if suite_weights:
@@ -43,6 +46,7 @@ def build_board(
         row_of(groups, one, columns, number, target if field.finished(one.entrant) else None)
         for number, one in enumerate(entrants)
     ]
+    rows, columns, audit = _corrected(rows, columns, groups, entrants, field, audits or {})
     rows = _placed(rows, columns, field)
     rows = _unfinished(rows, columns, field, baseline)
     if baseline is not None:
@@ -60,7 +64,50 @@ def build_board(
         target=target,
         baseline=baseline,
         suite_weights=dict(suite_weights or {}),
+        audit=audit,
     )
+
+
+def _corrected(
+    rows: list[BoardRow],
+    columns: Columns,
+    groups: Groups,
+    entrants: Sequence[EntrantResults],
+    field: Field,
+    audits: Mapping[str, Audited],
+) -> tuple[list[BoardRow], Columns, AuditNote | None]:
+    """Return rows and columns with what people's marks of random replies make of them, and what is to be said of it."""
+    finished = [field.finished(one.entrant) for one in entrants]
+    if not any(audited.count for audited in audits.values()) or not any(finished):
+        return rows, columns, None
+    found = corrected(columns, entrants, audits, finished)
+    if found is None:
+        lacking = {
+            one.entrant: min(FEWEST_AUDITED, len(audits[one.entrant].hand)) - audits[one.entrant].count
+            for one, whole in zip(entrants, finished, strict=True)
+            if whole and one.entrant in audits
+        }
+        return rows, columns, AuditNote(False, {name: count for name, count in lacking.items() if count > 0})
+    done = []
+    for number, (row, one) in enumerate(zip(rows, entrants, strict=True)):
+        if row.entrant not in found.intervals:
+            done.append(row)
+            continue
+        again = row_of(groups, one, found.columns, number, None)
+        interval = found.intervals[row.entrant]
+        score = None if again.score is None else min(1.0, max(0.0, again.score))
+        done.append(
+            replace(
+                again,
+                score=score,
+                low=interval.low,
+                high=interval.high,
+                as_judged=row.score,
+                audited=found.audited[row.entrant],
+            )
+        )
+    note = AuditNote(True, {}, found.bias, found.bias_p, found.pooled, found.weight, found.more)
+    return done, found.columns, note
 
 
 def pilot_counts(pilots: Sequence[Item], entrants: Sequence[EntrantResults]) -> tuple[PilotCount, ...]:

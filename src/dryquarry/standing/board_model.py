@@ -59,7 +59,8 @@ class BoardRow:
     Rows of entrants that lack questions are `unfinished`, without interval, rank and band. `edition` is set where each
     row stands on its own edition, `second_tries` where there are any; they are in no other figure. `corrected` counts
     the marks that a person set, `form_kept` is the share of answers that stand where they were asked for, `unsure`
-    tells what another reading could change, `against_baseline` compares with a chosen entrant. On a
+    tells what another reading could change, `against_baseline` compares with a chosen entrant. `as_judged` is
+    the score before it was corrected by `audited` marks of people, where it was. On a
     board over several suites `categories` are the suites, and `over_suites` the categories of all of them. Absent
     figures are None.
     """
@@ -97,6 +98,27 @@ class BoardRow:
     tags: Mapping[str, float | None] = field(default_factory=dict)
     levels: Mapping[str, float | None] = field(default_factory=dict)
     over_suites: Mapping[str, float | None] = field(default_factory=dict)
+    as_judged: float | None = None
+    audited: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class AuditNote:
+    """How people's marks of random replies bear on a board: what was done with them, or why nothing was.
+
+    `corrected` tells whether scores are corrected; without it some entrant has too few audited replies, `lacking` names
+    each with how many more it needs. `bias` is by how many points of one judges mark each entrant higher than people,
+    `bias_p` the p-value that it is the same for all, `pooled` that one bias serves all, `weight` how much the judges'
+    scores count. `more` is about how many further audits would tell the best two apart.
+    """
+
+    corrected: bool
+    lacking: Mapping[str, int] = field(default_factory=dict)
+    bias: Mapping[str, float] = field(default_factory=dict)
+    bias_p: float | None = None
+    pooled: bool = False
+    weight: float = 1.0
+    more: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,3 +157,4 @@ class Board:
     target: Target = Target.KIND
     baseline: str | None = None
     suite_weights: Mapping[str, float] = field(default_factory=dict)
+    audit: AuditNote | None = None

@@ -121,12 +121,17 @@ def variance_ratio(scores: Floats, weights: Floats) -> tuple[float, bool]:
     """
     if np.all((scores < 1e-9) | (scores > 1 - 1e-9)):
         return 1.0, False
+    variance, mean = steadied_variance(scores, weights)
+    return variance / (mean * (1 - mean)), True
+
+
+def steadied_variance(scores: Floats, weights: Floats) -> tuple[float, float]:
+    """Return the variance and the mean of scores with two imaginary questions among them, one passed, one failed."""
     each = float(weights.mean()) * IMAGINARY / 2
     values = np.concatenate([scores, [0.0, 1.0]])
     weighting = np.concatenate([weights, [each, each]])
     mean = float(np.average(values, weights=weighting))
-    variance = float(np.average((values - mean) ** 2, weights=weighting))
-    return variance / (mean * (1 - mean)), True
+    return float(np.average((values - mean) ** 2, weights=weighting)), mean
 
 
 def design_effect(scores: Floats, weights: Floats, families: Codes) -> tuple[float, int]:

@@ -20,6 +20,7 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark
 from dryquarry.standing.board import build_board, pilot_counts
 from dryquarry.standing.board_model import Board, Target
+from dryquarry.standing.corrected import Audited, joined_audits
 from dryquarry.standing.failures import FailureTable, failure_table
 from dryquarry.standing.families import FamilyTable, family_table
 from dryquarry.standing.grid import Grid, build_grid
@@ -29,6 +30,7 @@ from dryquarry.standing.results import Item
 from dryquarry.standing.smaller import SmallerSuite, smaller_suite
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.audits import audits_of
 from dryquarry.workspace.collecting import Collected, collect, items_of, of_trials, reply_cost
 from dryquarry.workspace.snapshots import snapshot
 
@@ -54,13 +56,20 @@ class ReplyView:
 class BoardWish:
     """How a board is to be made: what its intervals are about, on which questions, and whom to compare all with.
 
-    `weights` are those of whole suites on a board over several; 1 for those that are not named.
+    `weights` are those of whole suites on a board over several; 1 for those that are not named. `as_judged` leaves
+    judges' scores as they are, whatever people's audited marks say.
     """
 
     target: Target = Target.KIND
     shared: bool = False
     baseline: str | None = None
     weights: Mapping[str, float] = field(default_factory=dict)
+    as_judged: bool = False
+
+    @property
+    def corrects(self) -> bool:
+        """Whether people's marks of random replies correct the scores: not where it is about these very questions."""
+        return not self.as_judged and self.target is Target.KIND
 
 
 def board_of(
@@ -76,7 +85,8 @@ def board_of(
     suite = suites[0]
     collected = collect(ledger, suite, entrants, trials)
     shown = [*collected.entrants, *_sat_other_editions(ledger, suite, entrants, collected)]
-    board = _built(suite.name, suite.edition, items_of(suite), shown, collected.void, wish)
+    audits = audits_of(ledger, suite, entrants, trials) if wish.corrects else {}
+    board = _built(suite.name, suite.edition, items_of(suite), shown, collected.void, wish, audits=audits)
     pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
     return replace(
         board,
@@ -226,6 +236,7 @@ def _built(
     void: Sequence[str],
     wish: BoardWish,
     suite_weights: Mapping[str, float] | None = None,
+    audits: Mapping[str, Audited] | None = None,
 ) -> Board:
     return build_board(
         suite,
@@ -237,6 +248,7 @@ def _built(
         target=wish.target,
         baseline=wish.baseline,
         suite_weights=suite_weights,
+        audits=audits,
     )
 
 
@@ -249,6 +261,7 @@ def _combined(
     second: dict[str, list[tuple[str, Replies]]] = {entrant.name: [] for entrant in entrants}
     notes: list[str] = []
     void: list[str] = []
+    audits: dict[str, list[Audited]] = {}
     for suite in suites:
         collected = collect(ledger, suite, entrants, trials)
         notes += collected.notes
@@ -256,6 +269,9 @@ def _combined(
         for item in items_of(suite):
             family = f"{suite.name}/{item.family}" if item.family else None
             items.append(replace(item, question=f"{suite.name}/{item.question}", family=family, suite=suite.name))
+        if wish.corrects:
+            for name, audited in audits_of(ledger, suite, entrants, trials, f"{suite.name}/").items():
+                audits.setdefault(name, []).append(audited)
         for one in collected.entrants:
             results[one.entrant].append((suite.name, one.replies))
             second[one.entrant].append((suite.name, one.second))
@@ -267,5 +283,14 @@ def _combined(
         EntrantResults(one.name, one.title, joined(results[one.name]), joined(second[one.name])) for one in complete
     ]
     weights = {suite.name: wish.weights.get(suite.name, 1.0) for suite in suites}
-    board = _built(" + ".join(weights), None, items, everyone, void, wish, weights)
+    board = _built(
+        " + ".join(weights),
+        None,
+        items,
+        everyone,
+        void,
+        wish,
+        weights,
+        {name: joined_audits(each) for name, each in audits.items()},
+    )
     return replace(board, notes=(*notes, *board.notes))
