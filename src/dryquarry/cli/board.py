@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -27,7 +28,6 @@ from dryquarry.errors import UsageFault
 if TYPE_CHECKING:
     from dryquarry.showing.pictures.frame import Caption
     from dryquarry.standing.board_model import Board
-    from dryquarry.standing.equating import Equated
     from dryquarry.workspace import Workspace
     from dryquarry.workspace.selection import Selection
 
@@ -102,24 +102,14 @@ def board(
     from dryquarry.workspace.standings import BoardWish
 
     others = (each_own, baseline, gates, shared, weights, as_judged, these_questions, order, picture_of)
-    if failures + equated + votes > 1 or ((failures or equated or votes) and any(others)):
-        raise UsageFault("--failures, --equated and --votes are tables of their own; leave what is about the board out")
-    if picture is not None and (failures or votes):
-        raise UsageFault("--picture draws the board, or --equated")
     opened = open_workspace(workspace)
-    if votes:
-        _show_votes(opened, references, selection, form, out)
-        return
-    if failures:
-        _show_failures(opened, references, selection, form, out)
-        return
-    if equated:
-        found = _show_equated(opened, references, selection, form, out)
-        if picture is not None:
-            from dryquarry.showing.pictures.board import draw_equated
-
-            draw_equated(found, picture, caption(_title(opened, references), narrow=narrow))
-            hint(f"drawn to {picture}")
+    if failures or equated or votes:
+        if failures + equated + votes > 1 or any(others):
+            raise UsageFault("--failures, --equated and --votes are tables of their own; leave the board's options out")
+        if picture is not None and not equated:
+            raise UsageFault("--picture draws the board, or --equated")
+        table = _show_votes if votes else _show_failures if failures else partial(_show_equated, picture, narrow)
+        table(opened, references, selection, form, out)
         return
     wish = BoardWish(
         Target.THESE if these_questions else Target.KIND, shared, baseline, _suite_weights(weights), as_judged
@@ -187,8 +177,14 @@ def _show_votes(
 
 
 def _show_equated(
-    opened: Workspace, references: tuple[str, ...], selection: Selection, form: str, out: Path | None
-) -> Equated:
+    picture: Path | None,
+    narrow: bool,
+    opened: Workspace,
+    references: tuple[str, ...],
+    selection: Selection,
+    form: str,
+    out: Path | None,
+) -> None:
     from dryquarry.showing.equated import equated_view
 
     if len(references) != 1:
@@ -196,4 +192,8 @@ def _show_equated(
     found = opened.equated(references[0], selection=selection)
     show(equated_view(found), form, out)
     hints(opened.notices(references))
-    return found
+    if picture is not None:
+        from dryquarry.showing.pictures.board import draw_equated
+
+        draw_equated(found, picture, caption(_title(opened, references), narrow=narrow))
+        hint(f"drawn to {picture}")

@@ -61,9 +61,13 @@ def sheet(reference: str, entrant: str, out: Path, trials: int, workspace: Path 
 @workspace_option
 @format_options()
 def collect(file: Path, workspace: Path | None, form: str, out: Path | None) -> None:
-    """Read the replies of a sheet in and mark them; says which are new, changed, unknown or empty."""
+    """Read the replies of a sheet in and mark them; says which are new, changed, unknown or empty.
+
+    A table (.csv) with the columns suite, question, first, second, choice and by holds votes, and is read as such.
+    """
     from dryquarry.showing.by_hand import collection_view
     from dryquarry.showing.progress import RunWatcher
+    from dryquarry.suites.vote_rows import is_vote_table
     from dryquarry.workspace.by_hand import form_of
 
     try:
@@ -71,6 +75,18 @@ def collect(file: Path, workspace: Path | None, form: str, out: Path | None) -> 
         text = read_given(file).decode("utf-8")
     except UnicodeDecodeError as error:
         raise FileFault(f"{file} is not a text in UTF-8 (byte {error.start}); save it as UTF-8 and try again") from None
+    if file.suffix.lower() == ".csv" and is_vote_table(text):
+        _collect_votes(text, file, workspace)
+        return
     with RunWatcher() as watcher:
         collection = open_workspace(workspace).by_hand.collect(text, form_of(file.name), file.name, watcher)
     show(collection_view(collection), form, out)
+
+
+def _collect_votes(text: str, file: Path, workspace: Path | None) -> None:
+    from dryquarry.showing.figures import plural
+    from dryquarry.suites.vote_rows import read_votes
+    from dryquarry.workspace.voting import Voting
+
+    count = Voting(open_workspace(workspace).folder).collect(read_votes(text, file.name), file.name)
+    hint(f"{plural(count, 'vote')} stored; 'dryquarry board SUITE --votes' shows what they make")

@@ -71,7 +71,7 @@ def review(
     from dryquarry.workspace.marking_desk import MarkingDesk
 
     desk = MarkingDesk(open_workspace(workspace).folder)
-    person = person or _login()
+    person = person or login_name()
     wish = DeskWish(audit, disputed, second, seed)
     if decisions is not None:
         if audit or disputed or second or out or form != "screen":
@@ -83,7 +83,8 @@ def review(
         _on_screen(desk, reference, person, wish, selection)
 
 
-def _login() -> str:
+def login_name() -> str:
+    """Return the name of who is logged in; raises UsageFault where there is none."""
     try:
         return getpass.getuser()
     except (KeyError, OSError):

@@ -104,6 +104,7 @@ def grid(
 @click.option("--words-over", type=click.IntRange(0), metavar="N", help="Only questions of more words.")
 @click.option("--tokens-over", type=click.IntRange(0), metavar="N", help="Only replies of more output tokens.")
 @click.option("--second-tries", is_flag=True, help="The replies to what was said after failed first tries instead.")
+@click.option("--judged", is_flag=True, help="With what each judge was asked and answered, and what people decided.")
 @click.option("--beside", "side_by_side", is_flag=True, help="Two or three entrants' replies side by side.")
 @click.option(
     "--sort", "order", metavar="NAME", help="By question, entrant, trial, score, seconds, tokens, cost; -NAME falls."
@@ -114,6 +115,7 @@ def replies(
     reference: str,
     selection: Selection,
     second_tries: bool,
+    judged: bool,
     side_by_side: bool,
     order: str | None,
     workspace: Path | None,
@@ -129,9 +131,10 @@ def replies(
     from dryquarry.workspace.listing import ReplyFilter
 
     opened = open_workspace(workspace)
-    found = opened.replies(reference, wanted=ReplyFilter(**wanted), selection=selection, second_tries=second_tries)
+    filtered = ReplyFilter(**wanted)
+    found = opened.replies(reference, wanted=filtered, selection=selection, second_tries=second_tries, judged=judged)
     found = sorted_replies(found, order) if order else found
-    view = replies_view(found, unsure=bool(wanted["unsure"]))
+    view = replies_view(found, unsure=bool(wanted["unsure"]), judged=judged)
     if side_by_side:
         from dryquarry.showing.beside import beside_view
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
+from dryquarry.showing.judgements import judgements_data, judgements_said
 from dryquarry.showing.text import labelled, quoted
 from dryquarry.showing.view import Sheet, View, markdown_text
 from dryquarry.standing.sorting import in_order, parsed
@@ -58,13 +59,14 @@ def sorted_replies(replies: Sequence[ReplyView], order: str) -> list[ReplyView]:
     return in_order(replies, ORDERS[name], falling=falling)
 
 
-def replies_view(replies: Sequence[ReplyView], *, unsure: bool = False) -> View:
+def replies_view(replies: Sequence[ReplyView], *, unsure: bool = False, judged: bool = False) -> View:
     """Return the replies as readable text, JSON objects (the documented shape), sheet and Markdown.
 
-    With `unsure` the objects also tell which other reading would flip the verdict. The sheet has empty columns for a
+    With `unsure` the objects also tell which other reading would flip the verdict, with `judged` what each judge was
+    asked and answered, and what people decided. The sheet has empty columns for a
     person's marks.
     """
-    data = [_data(view, unsure) for view in replies]
+    data = [_data(view, unsure) | (judgements_data(view) if judged else {}) for view in replies]
     names = (*_NAMES, "unsure_because") if unsure else _NAMES
     rows = [[_plain(row[name]) for name in names] + [None] * len(TO_FILL) for row in data]
     return View(
@@ -174,6 +176,8 @@ def _text(view: ReplyView, width: int | None) -> str:
     for name, value in _facts(view):
         lines += labelled(name, value, width)
     lines += ["", *quoted(view.reply.text, width)]
+    for name, value in judgements_said(view):
+        lines += labelled(name, value, width)
     return "\n".join(lines) + "\n"
 
 
@@ -191,4 +195,5 @@ def _markdown(view: ReplyView) -> str:
     for name, value in _facts(view):
         value = markdown_text(value).replace("\n", " ")
         lines.append(f"- **{name}**: {value}")
+    lines += [f"- **{name}**: {markdown_text(value)}" for name, value in judgements_said(view)]
     return "\n".join([*lines, "", fence, figures.visible(view.reply.text), fence, ""])

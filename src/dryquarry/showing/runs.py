@@ -7,7 +7,7 @@ from typing import Any
 from dryquarry.asking.engine import Asked
 from dryquarry.showing import figures
 from dryquarry.showing.view import Column, Sheet, Table, View, columns_of
-from dryquarry.workspace.judging import no_judge
+from dryquarry.workspace.panels import no_judge
 from dryquarry.workspace.planning import JudgePlan, RunPlan
 from dryquarry.workspace.running import RunSummary
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-import random
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 FEWEST_EACH = 10
 DISPUTED_WEIGHT = 2.0
@@ -44,7 +45,7 @@ def draw_audit(replies: Sequence[Auditable], count: int, seed: int) -> list[Draw
     as often; each stratum that is not empty gets one at least. The probability is that of being drawn by now, in this
     audit or an earlier one. The replies come in random order.
     """
-    chance = random.Random(seed)
+    chance = np.random.default_rng(seed)
     entrants = sorted({one.entrant for one in replies})
     drawn: list[Drawn] = []
     for entrant in entrants:
@@ -60,10 +61,9 @@ def draw_audit(replies: Sequence[Auditable], count: int, seed: int) -> list[Draw
             fresh = [one for one in members if not one.drawn]
             more = max(0, number - (len(members) - len(fresh)))
             by_now = len(members) - len(fresh) + more
-            taken = chance.sample(fresh, more)
+            taken = [fresh[place] for place in chance.permutation(len(fresh))[:more]]
             drawn += [Drawn(one.key, name, len(members), by_now / len(members)) for one in taken]
-    chance.shuffle(drawn)
-    return drawn
+    return [drawn[place] for place in chance.permutation(len(drawn))]
 
 
 def _shared_out(strata: Mapping[str, Sequence[Auditable]], wanted: int) -> dict[str, int]:

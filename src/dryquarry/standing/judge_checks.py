@@ -155,7 +155,11 @@ def biases_by(pairs: Sequence[Pair]) -> tuple[dict[str, Estimate], dict[str, Est
             criteria.setdefault(name, []).append((one.question, judge - other))
         if one.category is not None:
             categories.setdefault(one.category, []).append((one.question, one.judge_score - one.other_score))
-    return ({name: _mean(rows) for name, rows in each.items()} for each in (criteria, categories))  # type: ignore[return-value]
+    return _means(criteria), _means(categories)
+
+
+def _means(groups: Mapping[str, Sequence[tuple[str, float]]]) -> dict[str, Estimate]:
+    return {name: _mean(rows) for name, rows in groups.items()}
 
 
 def _mean(rows: Sequence[tuple[str, float]]) -> Estimate:

@@ -312,8 +312,10 @@ def most_telling_pairs(votes: Sequence[Vote], entrants: Sequence[str]) -> list[t
     scored = []
     for one in range(count):
         for other in range(one + 1, count):
-            design = _designs(np.array([[one, other, 1]], dtype=np.intp), count)
-            gained = _information(design, _chances(design @ parameters), np.ones(1))
+            # Which of the two is shown first is left to chance.
+            both_orders = np.array([[one, other, 1], [other, one, 1]], dtype=np.intp)
+            design = _designs(both_orders, count)
+            gained = _information(design, _chances(design @ parameters), np.full(2, 0.5))
             after = np.linalg.inv(information + gained)[:count, :count]
             scored.append((float(np.trace(centre @ after @ centre)), one, other))
     return [(entrants[one], entrants[other]) for _, one, other in sorted(scored)]

@@ -188,6 +188,16 @@ def _question(file: str, number: int, entry: Mapping[str, Any], defaults: Defaul
     return question
 
 
+# Of these the options tell who judges, in which standings are interested.
+_JUDGED = frozenset({"rubric", "all", "any"})
+
+
+def _sparing_marking(mark: Mapping[str, Any]) -> Marking:
+    scheme = mark.get("scheme", "exact")
+    options = {name: value for name, value in mark.items() if name != "scheme"} if scheme in _JUDGED else {}
+    return Marking(scheme, options=options)
+
+
 def _sparing_question(file: str, number: int, entry: Mapping[str, Any]) -> Question:
     """Return a question with what standings take of it; its digests are those that were sealed."""
     record = entry["question"]
@@ -196,7 +206,7 @@ def _sparing_question(file: str, number: int, entry: Mapping[str, Any]) -> Quest
     question = Question(
         id=record["id"],
         ask=Ask(None, texts),
-        marking=Marking(record.get("mark", {}).get("scheme", "exact")),
+        marking=_sparing_marking(record.get("mark", {})),
         texts=texts,
         category=record.get("category"),
         tags=tuple(record.get("tags", ())),

@@ -24,11 +24,11 @@ from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.gate_tries import data_digest, note_try
 from dryquarry.workspace.judge_plans import judge_plans
-from dryquarry.workspace.judging import judges_for, needs_judge
 from dryquarry.workspace.listing import ReplyFilter
 from dryquarry.workspace.mark_book import MarkBook
 from dryquarry.workspace.notices import notices_of
 from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
+from dryquarry.workspace.panels import judges_for, needs_judge, own_family_notes
 from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.running import RunSummary, Watcher
@@ -178,7 +178,9 @@ class Workspace:
                 editions = [files.edition(number) for number in reversed(files.edition_numbers())]
                 return standings.each_own_board(ledger, editions or suites, people)
             board = standings.board_of(ledger, suites, people, selection.trials, wish)
-        return replace(board, selected=selection.said())
+        judges = self.entrants().judges
+        family = [note for suite in suites for note in own_family_notes(suite, people, judges)]
+        return replace(board, selected=selection.said(), notes=(*board.notes, *family))
 
     def versus(
         self, names: tuple[str, str], reference: str, *, selection: Selection | None = None, margin: float | None = None
@@ -269,16 +271,19 @@ class Workspace:
         *,
         selection: Selection | None = None,
         second_tries: bool = False,
+        judged: bool = False,
     ) -> list[ReplyView]:
         """Return the replies behind a suite's numbers, of what is selected, those that are as `wanted`.
 
-        With `second_tries` they are the replies to what was said after failed first tries, which no score counts.
+        With `second_tries` they are the replies to what was said after failed first tries, which no score counts; with
+        `judged` each comes with all that judges and people said of it.
         """
         selection = selection or Selection(tuple(names), questions=tuple(questions))
         suite = selection.suite(self.folder.suite(reference))
         with ledger_for_reading(self.folder) as ledger:
             views = standings.replies_of(ledger, suite, self._shown(selection), second=second_tries)
-        return wanted.of([view for view in views if selection.takes_trial(view.reply.held.trial)])
+            found = wanted.of([view for view in views if selection.takes_trial(view.reply.held.trial)])
+            return standings.with_judgements(ledger, found) if judged else found
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants

@@ -14,7 +14,7 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.standing.corrected import Audited
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.judging import needs_judge
+from dryquarry.workspace.panels import needs_judge
 
 BY_SCHEME = "scheme"
 

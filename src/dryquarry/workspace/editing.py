@@ -15,8 +15,8 @@ from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.records import content_digest
 from dryquarry.suites.yaml_writing import EditFault
 from dryquarry.workspace.folder import Folder, no_garbage_collection
-from dryquarry.workspace.judging import judges_for, needs_judge, no_judge
 from dryquarry.workspace.notices import corrects_keys_only, told
+from dryquarry.workspace.panels import judges_for, needs_judge, no_judge
 from dryquarry.workspace.suite_files import SuiteFiles
 
 

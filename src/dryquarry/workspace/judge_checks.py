@@ -36,8 +36,9 @@ from dryquarry.workspace.around_runs import alone, in_loop
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
 from dryquarry.workspace.judges_at_work import JudgesAtWork
-from dryquarry.workspace.judging import JudgeWork, own_family, to_judge
+from dryquarry.workspace.judging import JudgeWork
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
+from dryquarry.workspace.panels import own_family, to_judge
 from dryquarry.workspace.running import Watcher
 from dryquarry.workspace.selection import Selection
 from dryquarry.workspace.vote_checks import first_shown_by

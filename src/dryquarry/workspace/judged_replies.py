@@ -27,7 +27,7 @@ from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.rubrics import Rubric
 from dryquarry.marking.schemes.rubric import pass_mark
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.judging import needs_judge, to_judge
+from dryquarry.workspace.panels import needs_judge, to_judge
 
 DISPUTED_SPREAD = 0.2
 

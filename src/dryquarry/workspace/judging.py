@@ -9,34 +9,20 @@ from typing import TypeVar
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.judging import ToJudge
 from dryquarry.asking.protocol import Load
-from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.records import NewMark, Slot, WaitingReply
 from dryquarry.ledger.store import Ledger
 from dryquarry.ledger.verdicts import StoredVerdict, verdicts_of
-from dryquarry.marking import registry
-from dryquarry.marking.judging.panel import Opinion, settled
-from dryquarry.marking.judging.request import Paper, request_content
+from dryquarry.marking.judging.panel import Opinion
 from dryquarry.marking.model import Mark, Verdict
-from dryquarry.marking.options import options_of
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged
-from dryquarry.marking.schemes.rubric import ALLOWED, RubricOptions
-from dryquarry.suites.digests import digest
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.marking import sitter_rows, waiting_of
+from dryquarry.workspace.panels import Seat, judges_for, mark_of_panel, needs_judge, seats_of, to_judge
 from dryquarry.workspace.planning import slotted
 
-MAKER = "maker"
 AT_A_TIME = 500
 T = TypeVar("T")
-
-
-@dataclass(frozen=True, slots=True)
-class Seat:
-    """A place on the panel of a question: a judge, asked for the `time`-th time."""
-
-    judge: Entrant
-    time: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,46 +48,6 @@ class Waiting:
     def lacking(self, stored: Sequence[StoredVerdict]) -> list[Seat]:
         """Return the seats from which no readable verdict is stored."""
         return [seat for seat in self.seats if _opinion_of(seat, self.request, stored) is None]
-
-
-def needs_judge(question: Question) -> bool:
-    """Tell whether the question is marked by a judge."""
-    return registry.rubric_part(question.marking) is not None
-
-
-def judges_for(question: Question, judges: Mapping[str, Entrant]) -> tuple[Entrant, ...]:
-    """Return the judges that the question names, or else the only one there is; raises UsageFault."""
-    part = registry.rubric_part(question.marking)
-    named = options_of(RubricOptions, part).judges if part is not None else ()
-    if not named:
-        return tuple(judges.values()) if len(judges) == 1 else ()
-    for name in named:
-        if name not in judges:
-            raise UsageFault(
-                f"{question.file}:{question.line}: question {question.id}: there is no judge '{name}' "
-                f"in entrants.toml{closest(name, judges)}"
-            )
-    return tuple(judges[name] for name in named)
-
-
-def own_family(judge: Entrant, entrant: Entrant) -> bool:
-    """Tell whether a judge would mark its own kind: the same model name, or the same declared maker."""
-    makers = [str(one.traits[MAKER]).casefold() for one in (judge, entrant) if one.traits.get(MAKER)]
-    return judge.model == entrant.model or (len(makers) == 2 and makers[0] == makers[1])
-
-
-def family_allowed(question: Question) -> bool:
-    """Tell whether the suite lets judges mark their own kind on this question."""
-    part = registry.rubric_part(question.marking)
-    return part is not None and options_of(RubricOptions, part).own_family == ALLOWED
-
-
-def seats_of(question: Question, entrant: Entrant, judges: Mapping[str, Entrant]) -> tuple[Seat, ...]:
-    """Return the panel for an entrant's replies to a question: no judge marks its own kind unless allowed."""
-    part = registry.rubric_part(question.marking)
-    times = options_of(RubricOptions, part).times if part is not None else 1
-    fit = [one for one in judges_for(question, judges) if family_allowed(question) or not own_family(one, entrant)]
-    return tuple(Seat(judge, time) for judge in fit for time in range(1, times + 1))
 
 
 def waiting_for_judges(
@@ -130,20 +76,6 @@ def _waiting(
     kept = {seat.judge.name for seat in seats}
     barred = tuple(one.name for one in judges_for(question, judges) if one.name not in kept)
     return Waiting(reply, question, slot.marking_id, entrant, seats, request, barred)
-
-
-def to_judge(reply_id: int, marking_id: int, question: Question, text: str, load: Load) -> ToJudge:
-    """Return what a judge is asked about a reply, as its first judgement."""
-    part = registry.rubric_part(question.marking)
-    assert part is not None
-    assert part.rubric is not None
-    shown = part.rubric.show
-    documents = [file for file in question.ask.files if not file.media_type.startswith("image/")]
-    images = [file for file in question.ask.files if file.media_type.startswith("image/")] if "images" in shown else []
-    texts = [(file.path, load(file).decode("utf-8", "replace")) for file in documents if "documents" in shown]
-    paper = Paper(question.text, tuple(texts))
-    content = {**request_content(paper, part), "images": [file.sha256 for file in images]}
-    return ToJudge(reply_id, marking_id, paper, text, question.marking, digest(content), images=tuple(images))
 
 
 def judge_work(ledger: Ledger, waiting: Sequence[Waiting]) -> list[JudgeWork]:
@@ -181,7 +113,7 @@ def _settle_part(ledger: Ledger, waiting: Sequence[Waiting], failing: Mapping[in
         if not one.seats or (len(opinions) < len(one.seats) and not problems):
             continue
         steering = next((verdict.steering for verdict in verdicts if verdict.steering), ())
-        marks += _newly(one, _whole(one, [*opinions, *problems], steering))
+        marks += _newly(one, mark_of_panel(one.question, one.reply.text, [*opinions, *problems], steering))
     ledger.record_marks(marks)
     return sum(new.mark.verdict is not Verdict.OPEN for new in marks)
 
@@ -199,14 +131,6 @@ def _barred_mark(one: Waiting) -> Mark:
         "another judge, or `own_family: allowed` in the question's mark"
     )
     return Mark(None, Verdict.OPEN, said, outcome=str(Outcome.ANSWERED))
-
-
-def _whole(one: Waiting, opinions: Sequence[Opinion], steering: Sequence[str]) -> Mark:
-    part = registry.rubric_part(one.question.marking)
-    assert part is not None
-    mark = settled(opinions, part, steering)
-    whole = registry.prepare_judged(one.question.marking, mark)(one.reply.text)
-    return replace(whole, by=mark.by, outcome=str(Outcome.ANSWERED))
 
 
 def store_verdict(ledger: Ledger, judge_id: int, judge: Entrant, judged: Judged) -> Opinion:
@@ -236,12 +160,3 @@ def batched(things: Sequence[T], size: int) -> Iterator[Sequence[T]]:
     """Yield the things so many at a time."""
     for start in range(0, len(things), size):
         yield things[start : start + size]
-
-
-def no_judge(count: int) -> str:
-    """Return that so many replies or questions have no judge, and what to do, in a sentence."""
-    who = "question has" if count == 1 else "questions have"
-    return (
-        f"{count} {who} no judge to ask, so marks will stay open: add one [judge.NAME] to entrants.toml, "
-        "or name one of several with `judge:` in the question's mark"
-    )

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from dryquarry.ledger.records import NewMark, StoredReply
+from dryquarry.ledger.verdicts import StoredVerdict
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.registry import SCHEMES, parts_of
 from dryquarry.suites.question import Question
+from dryquarry.workspace.panels import mark_from_stored
 
 
-def mark_again(question: Question, reply: StoredReply) -> tuple[str, Mark]:
-    """Return what becomes of a reply's mark (first, same, kept or changed), and the mark it has then."""
+def mark_again(question: Question, reply: StoredReply, verdicts: Sequence[StoredVerdict] = ()) -> tuple[str, Mark]:
+    """Return what becomes of a reply's mark (first, same, kept or changed), and the mark it has then.
+
+    `verdicts` of judges settle it where they are by what the judges would be shown now.
+    """
     person = next((one for one in (reply.present, reply.earlier) if one is not None and one.by_person), None)
     if reply.present is not None and not reply.present.by_person:
         person = None
@@ -21,6 +28,8 @@ def mark_again(question: Question, reply: StoredReply) -> tuple[str, Mark]:
     if mark.verdict is Verdict.OPEN and settled and _waits_for_others(question):
         assert reply.present is not None
         return "kept", reply.present
+    if mark.verdict is Verdict.OPEN and verdicts:
+        mark = mark_from_stored(question, reply.text, verdicts) or mark
     before = reply.present or reply.earlier
     if before is None:
         return "first", mark

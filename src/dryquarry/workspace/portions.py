@@ -19,13 +19,15 @@ from dryquarry import __version__
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import FileFault
 from dryquarry.ledger.queries import count_replies, sitter_id_of, slots_of, stored_replies
-from dryquarry.ledger.records import NewMark, Slot
+from dryquarry.ledger.records import NewMark, Slot, StoredReply
 from dryquarry.ledger.store import Ledger
+from dryquarry.ledger.verdicts import StoredVerdict, verdicts_of
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marks import as_new_mark, mark_again
+from dryquarry.workspace.panels import needs_judge
 from dryquarry.workspace.planning import AT_A_TIME, in_parts
 
 # Below this many replies a second process takes longer to start than it saves.
@@ -115,9 +117,10 @@ def portion(
     again = [slot for slot in slots if questions[slot.position].second_try]
     first_tries = stored_replies(ledger, slots, sitter_id)
     second_tries = stored_replies(ledger, again, sitter_id, second=True) if again else []
+    verdicts = _verdicts(ledger, questions, [*first_tries, *second_tries])
     for number, reply in enumerate([*first_tries, *second_tries]):
         question, marking_id = questions[reply.position], slots[reply.position].marking_id
-        kind, mark = mark_again(question, reply)
+        kind, mark = mark_again(question, reply, verdicts.get(reply.reply_id, ()))
         done.kinds[kind] += 1
         before = reply.present or reply.earlier
         if kind == "changed" and before is not None:
@@ -158,3 +161,14 @@ def _begin(work: Work) -> None:
 
 def _portions_beside(part: tuple[int, int, tuple[Entrant, ...]]) -> list[Portion]:
     return _beside[0].portions(*part)
+
+
+def _verdicts(
+    ledger: Ledger, questions: Sequence[Question], replies: Sequence[StoredReply]
+) -> dict[int, list[StoredVerdict]]:
+    """Return what judges said of the replies that have no mark under the present key."""
+    waiting = [one.reply_id for one in replies if one.present is None and needs_judge(questions[one.position])]
+    found: dict[int, list[StoredVerdict]] = {}
+    for verdict in verdicts_of(ledger, waiting) if waiting else ():
+        found.setdefault(verdict.reply_id, []).append(verdict)
+    return found

@@ -22,14 +22,9 @@ from dryquarry.standin.bank import Bank
 from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interruptible, lasting_objects_left_alone
 from dryquarry.workspace.judges_at_work import JudgesAtWork
-from dryquarry.workspace.judging import (
-    judge_work,
-    judges_for,
-    needs_judge,
-    settle,
-    waiting_for_judges,
-)
+from dryquarry.workspace.judging import judge_work, settle, waiting_for_judges
 from dryquarry.workspace.marking import mark_waiting, record_and_mark
+from dryquarry.workspace.panels import judges_for, needs_judge
 from dryquarry.workspace.planning import RunPlan, in_parts, plan_run, wanted_of
 from dryquarry.workspace.second_tries import second_tries_wanted
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault
+from dryquarry.ledger.decisions import Decision, decisions_on
 from dryquarry.ledger.queries import (
     digests_that_sat,
     full_replies,
@@ -17,6 +18,7 @@ from dryquarry.ledger.queries import (
 )
 from dryquarry.ledger.records import FullReply
 from dryquarry.ledger.store import Ledger
+from dryquarry.ledger.verdicts import StoredVerdict, verdicts_of
 from dryquarry.marking.model import Mark
 from dryquarry.standing.board import build_board, pilot_counts
 from dryquarry.standing.board_model import Board, Target
@@ -37,7 +39,10 @@ from dryquarry.workspace.snapshots import snapshot
 
 @dataclass(frozen=True, slots=True)
 class ReplyView:
-    """One reply beside what it answers: the question, the entrant, the reply with its mark, its cost."""
+    """One reply beside what it answers: the question, the entrant, the reply with its mark, its cost.
+
+    `verdicts` and `decisions` are what judges and people said of it, where that was asked for.
+    """
 
     suite: Suite
     question: Question
@@ -45,6 +50,8 @@ class ReplyView:
     reply: FullReply
     cost: float | None
     second_try: bool = False
+    verdicts: tuple[StoredVerdict, ...] = ()
+    decisions: tuple[Decision, ...] = ()
 
     @property
     def mark(self) -> Mark | None:
@@ -202,6 +209,21 @@ def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, sec
             views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost, second))
     places = {question.id: place for place, question in enumerate(questions)}
     return sorted(views, key=lambda view: places[view.question.id])
+
+
+def with_judgements(ledger: Ledger, views: Sequence[ReplyView]) -> list[ReplyView]:
+    """Return the replies with all that judges and people said of them under the present questions."""
+    ids = [view.reply.held.reply_id for view in views]
+    verdicts: dict[int, list[StoredVerdict]] = {}
+    decisions: dict[int, list[Decision]] = {}
+    for verdict in verdicts_of(ledger, ids):
+        verdicts.setdefault(verdict.reply_id, []).append(verdict)
+    for decision in decisions_on(ledger, ids):
+        decisions.setdefault(decision.reply_id, []).append(decision)
+    return [
+        replace(view, verdicts=tuple(verdicts.get(row, ())), decisions=tuple(decisions.get(row, ())))
+        for view, row in zip(views, ids, strict=True)
+    ]
 
 
 def questions_apart(views: Sequence[ReplyView]) -> frozenset[str]:

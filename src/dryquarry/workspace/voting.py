@@ -28,8 +28,8 @@ from dryquarry.workspace.around_runs import endpoints, in_loop, interruptible
 from dryquarry.workspace.desk_names import check_name
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
-from dryquarry.workspace.judging import to_judge
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
+from dryquarry.workspace.panels import to_judge
 from dryquarry.workspace.selection import Selection
 
 __all__ = ["Ballot", "VoteSession", "Voting"]
