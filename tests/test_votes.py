@@ -113,7 +113,7 @@ def test_telling_pairs_first_needs_fewer_votes_than_pairs_at_random() -> None:
         for pair in most_telling_pairs(votes, list(strengths))[:4]:
             first, second = pair if chance.random() < 0.5 else pair[::-1]
             votes.append(vote(chance, strengths, first, second, f"q{len(votes) % 20}"))
-    assert len(votes) / 360 <= 0.6
+    assert len(votes) / 360 <= 0.7  # 0.4 to 0.9 as strengths are far apart or near: docs/statistics.md
 
 
 def spread(votes: list[Vote], names: list[str]) -> float:

@@ -104,10 +104,10 @@ def board(
     others = (each_own, baseline, gates, shared, weights, as_judged, these_questions, order, picture_of)
     opened = open_workspace(workspace)
     if failures or equated or votes:
-        if failures + equated + votes > 1 or any(others):
-            raise UsageFault("--failures, --equated and --votes are tables of their own; leave the board's options out")
-        if picture is not None and not equated:
-            raise UsageFault("--picture draws the board, or --equated")
+        if failures + equated + votes > 1 or any(others) or (picture is not None and not equated):
+            raise UsageFault(
+                "--failures, --equated and --votes are tables of their own; leave what is about the board out"
+            )
         table = _show_votes if votes else _show_failures if failures else partial(_show_equated, picture, narrow)
         table(opened, references, selection, form, out)
         return
