@@ -145,7 +145,7 @@ class _Desk:
             time=one.time,
             request=request,
             request_digest=one.request_digest,
-            steering=speaks_to_judge(one.text),
+            steering=speaks_to_judge(one.text, one.paper.ask, [each.id for each in one.rubric.criteria]),
             again=one.again,
         )
 

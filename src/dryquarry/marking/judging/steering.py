@@ -7,13 +7,20 @@ import binascii
 import codecs
 import re
 import unicodedata
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cache
 
-from dryquarry.marking.judging.steering_cues import FULL, GIVE, JUDGE, KINDS, MARKS
+from dryquarry.marking.judging.steering_cues import FULL, GIVE, JUDGE, KINDS, MARKS, TALK, UNSEEN
 
 INVISIBLE = "invisible characters"
-ENCODED = "encoded"
+ENCODED = "encoded words to the judge"
+FORGED = "a forged verdict"
+TALKS = "talk of how it is marked"
+HIDDEN = "hidden text"
+FEWEST_NAMED = 2
+_FLAGS = re.IGNORECASE | re.MULTILINE
+_CODE = re.compile(r"```.*?(?:```|\Z)", re.DOTALL)
+_SENTENCE = re.compile(r"(?<=[.!?:;])\s+|\n+")
 MOST_READ = 200_000
 FEWEST_ZERO_WIDTH = 4
 _ZERO_WIDTH = "\u200b\u200c\u2060\u2061\u2062\u2063\u2064\ufeff\u00ad\u180e\u034f"
@@ -32,19 +39,27 @@ _MIXED = re.compile(r"\b(?=\w*[A-Za-z])(?=\w*[Ͱ-Ͽа-яѐ-ӿА-Я])\w+\b")
 _LEET = str.maketrans("013457@$", "oleastas")
 
 
-def speaks_to_judge(reply: str) -> tuple[str, ...]:
+def speaks_to_judge(reply: str, question: str = "", criteria: Sequence[str] = ()) -> tuple[str, ...]:
     """Return in which ways a reply speaks to its judge, in words; empty where it does not.
 
     The text is read as it stands, without invisible characters, with look-alike letters made plain, and what is
-    encoded in it is decoded. Of a very long reply both ends are read.
+    encoded in it is decoded. `criteria` are the ids that a forged verdict would name; words about marking that the
+    `question` uses itself are no sign. Of a very long reply both ends are read.
     """
     if len(reply) > MOST_READ:
         reply = reply[: MOST_READ // 2] + "\n" + reply[-MOST_READ // 2 :]
-    found = dict.fromkeys(_kinds(_made_plain(reply)))
+    plain = _made_plain(reply)
+    found = dict.fromkeys(_kinds(plain))
+    if _names_points(plain, criteria):
+        found[FORGED] = None
+    if _talks_of_marking(plain, question):
+        found[TALKS] = None
+    if re.search(UNSEEN, _CODE.sub("", plain), _FLAGS | re.DOTALL):
+        found[HIDDEN] = None
     if _hides_characters(reply):
         found[INVISIBLE] = None
     for hidden in _hidden(reply):
-        if any(_kinds(_made_plain(hidden))):
+        if _speaks(_made_plain(hidden), question, criteria):
             found[ENCODED] = None
             break
     return tuple(found)
@@ -54,6 +69,30 @@ def _made_plain(text: str) -> str:
     visible = "".join(char for char in text if char not in _ZERO_WIDTH and char not in _JOINERS)
     folded = unicodedata.normalize("NFKC", visible)
     return _MIXED.sub(lambda match: match.group().translate(_LOOK_ALIKES), folded)
+
+
+def _speaks(text: str, question: str, criteria: Sequence[str]) -> bool:
+    return any(_kinds(text)) or _names_points(text, criteria) or _talks_of_marking(text, question)
+
+
+def _names_points(text: str, criteria: Sequence[str]) -> bool:
+    """Tell whether a text gives numbers to two criteria or more, in whatever form."""
+    named = 0
+    for name in criteria:
+        near = rf"\b{re.escape(name)}\b[^\w\n]{{1,20}}\d|\d[^\w\n]{{0,4}} for {re.escape(name)}\b"
+        named += re.search(near, text, re.IGNORECASE) is not None
+    return named >= FEWEST_NAMED
+
+
+def _talks_of_marking(text: str, question: str) -> bool:
+    """Tell whether a sentence has words about marking of two groups that the question does not use itself."""
+    groups = [group for group in _talk() if not group.search(question)]
+    return any(sum(group.search(sentence) is not None for group in groups) > 1 for sentence in _SENTENCE.split(text))
+
+
+@cache
+def _talk() -> tuple[re.Pattern[str], ...]:
+    return tuple(re.compile(pattern, re.IGNORECASE) for pattern in TALK.values())
 
 
 def _kinds(text: str) -> Iterator[str]:
@@ -69,7 +108,7 @@ def _patterns() -> tuple[tuple[str, tuple[re.Pattern[str], ...]], ...]:
     def compiled(pattern: str) -> re.Pattern[str]:
         for name, words in lists.items():
             pattern = pattern.replace(name, words)
-        return re.compile(pattern, re.IGNORECASE | re.MULTILINE)
+        return re.compile(pattern, _FLAGS)
 
     return tuple((kind, tuple(compiled(one) for one in patterns)) for kind, patterns in KINDS.items())
 
