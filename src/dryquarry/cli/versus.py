@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 @click.option("--on", "reference", required=True, metavar="SUITE[@N]", shell_complete=completion.references,
               help="The suite to compare them on.")  # fmt: skip
 @selection_options
+@click.option("--as-judged", is_flag=True, help="Judges' scores as they are, not corrected by people's marks.")
 @click.option("--margin", type=click.FloatRange(0, 1), metavar="SHARE", help="Say also whether they differ by less.")
 @click.option("--gate", "gates", multiple=True, metavar="TEXT",
               help='Exit with 1 unless it holds: "no worse than 0.02".')  # fmt: skip
@@ -54,6 +55,7 @@ def versus(
     second: str,
     reference: str,
     selection: Selection,
+    as_judged: bool,
     margin: float | None,
     gates: tuple[str, ...],
     shown: str | None,
@@ -81,7 +83,7 @@ def versus(
     if selection.entrants:
         raise UsageFault("the two entrants are named already; leave -e out")
     opened = open_workspace(workspace)
-    found = opened.versus((first, second), reference, selection=selection, margin=margin)
+    found = opened.versus((first, second), reference, selection=selection, margin=margin, as_judged=as_judged)
     results = [gate_versus(gate, found.whole.comparison) for gate in gates]
     show(versus_view(found, results), form, out)
     if picture is not None:

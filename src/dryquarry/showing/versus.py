@@ -67,6 +67,11 @@ def _lines(found: Versus) -> Iterator[str]:
         Finding.UNDECIDED: f"Not decided: these questions do not tell {first} and {second} apart"
         + (f", nor show that they differ by less than {figures.points(found.margin)}." if found.margin else "."),
     }[found.finding]
+    if found.audited:
+        yield (
+            f"Corrected by people's marks of randomly drawn replies ({found.audited}); --as-judged leaves judges' "
+            "scores as they are. Single questions are as judged."
+        )
     ends = found.whole.comparison.interval
     apart = (ends.low or 0.0) > 0 or (ends.high or 0.0) < 0
     if apart and found.finding in (Finding.UNDECIDED, Finding.WITHIN):

@@ -35,7 +35,7 @@ FEWEST_AUDITED = 10
 SAME_BIAS = 0.05
 MOST_MORE = 5000
 # As if so many audited replies more were judged at random: few audits may show no error of a judge that has some.
-IMAGINARY = 1.0
+IMAGINARY = 0.5
 TINY = 1e-12
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -11,6 +11,7 @@ import numpy as np
 from dryquarry.errors import UsageFault
 from dryquarry.standing.board_rows import median_of
 from dryquarry.standing.columns import Columns, columns_of
+from dryquarry.standing.corrected import Audited, corrected
 from dryquarry.standing.intervals import LEVEL, student_quantile
 from dryquarry.standing.paired import SAME, Comparison, compare, holm, shortest_shown
 from dryquarry.standing.replies import EntrantResults
@@ -84,7 +85,8 @@ class Versus:
     """The first entrant against the second on a suite, on the questions that both have a counting mark for.
 
     `only_first` and `only_second` count questions that only one has. `shown` is the smallest true difference that these
-    questions would have told in 80 of 100 cases.
+    questions would have told in 80 of 100 cases. `audited` is how many marks of people
+    corrected what judges gave, in the whole and the parts, not in single questions.
     """
 
     suite: str
@@ -104,6 +106,7 @@ class Versus:
     selected: str = ""
     trials: int = 1
     titles: tuple[str, str] = ("", "")
+    audited: int = 0
 
 
 def versus(
@@ -113,19 +116,25 @@ def versus(
     first: EntrantResults,
     second: EntrantResults,
     margin: float | None = None,
+    audits: Mapping[str, Audited] | None = None,
 ) -> Versus:
-    """Compare two entrants; raises UsageFault where they share no question."""
+    """Compare two entrants; raises UsageFault where they share no question.
+
+    `audits` are random samples of judged replies that people marked, by entrant: they correct what judges gave.
+    """
     columns = columns_of(items, [first, second])
+    found = corrected(columns, [first, second], audits or {}, [True, True]) if audits else None
+    scores = columns if found is None else found.columns
     has = ~np.isnan(columns.scores)
     shared = has.all(axis=0)
     if not shared.any():
         raise UsageFault(f"{first.entrant} and {second.entrant} have no question of {suite} with a mark in common")
     places = [int(place) for place in np.flatnonzero(shared)]
-    whole = _part(columns, items, places, None)
+    whole = _part(scores, items, places, None)
     if whole is None:
         raise UsageFault(f"the questions of {suite} that {first.entrant} and {second.entrant} share have no weight")
     categories = list(dict.fromkeys(item.category for item in items if item.category))
-    parts = [_part(columns, items, places, name) for name in categories] if len(categories) > 1 else []
+    parts = [_part(scores, items, places, name) for name in categories] if len(categories) > 1 else []
     freedom = max(1, whole.comparison.families - 1)
     names = [items[place].question for place in places]
     return Versus(
@@ -144,6 +153,7 @@ def versus(
         shortest_shown(whole.comparison.standard_error, freedom),
         tuple(Needed(gap, _needed(whole.comparison, gap)) for gap in GAPS),
         titles=(first.title or first.entrant, second.title or second.entrant),
+        audited=0 if found is None else sum(found.audited.values()),
         trials=max(int(one.replies.trial.max(initial=1)) for one in (first, second)),
     )
 

@@ -16,7 +16,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from dryquarry.standing.intervals import Floats, Interval
+from dryquarry.standing.intervals import Floats, Interval, student_quantile
 from dryquarry.standing.paired import holm, places_of
 
 PRIOR_SD = 3.0
@@ -198,11 +198,14 @@ def vote_board(votes: Sequence[Vote], entrants: Sequence[str], seed: int = 1) ->
     voted = [name for name in entrants if any(name in (one.first, one.second) for one in votes)]
     cells = _counted(votes, voted)
     fit = _fitted(cells, cells.counts.sum(axis=0), PRIOR_SD)
+    questions = cells.counts.shape[0]
     drawn = _resampled(cells, fit, seed)
     *intervals, order = (
-        [Interval(None, None)] * (len(voted) + 1) if drawn is None else [_percentiles(column) for column in drawn.T]
+        [Interval(None, None)] * (len(voted) + 1)
+        if drawn is None
+        else [_interval(*pair, questions) for pair in zip([*fit.strengths, fit.order], drawn.T, strict=True)]
     )
-    bands = _bands(fit, drawn)
+    bands = _bands(fit, drawn, questions)
     records = _records(votes)
     rows = [
         _row(name, float(fit.strengths[place]), intervals[place], fit.tie, bands[place], records)
@@ -221,7 +224,7 @@ def vote_board(votes: Sequence[Vote], entrants: Sequence[str], seed: int = 1) ->
         ties / len(votes),
         bad / len(votes),
         len(votes),
-        cells.counts.shape[0],
+        questions,
         tuple(tuple(sorted(part)) for part in parts),
     )
 
@@ -241,12 +244,18 @@ def _resampled(cells: _Cells, fit: Fit, seed: int) -> Floats | None:
     return np.array(drawn)
 
 
-def _percentiles(values: Floats) -> Interval:
-    low, high = np.quantile(values, [0.025, 0.975])
-    return Interval(float(low), float(high))
+def _interval(value: float, drawn: Floats, questions: int) -> Interval:
+    """Return a value with so many of its errors on either side as Student's t of the questions asks for."""
+    width = student_quantile(questions - 1) * _error(drawn, questions)
+    return Interval(value - width, value + width)
 
 
-def _bands(fit: Fit, drawn: Floats | None) -> list[int]:
+def _error(drawn: Floats, questions: int) -> float:
+    """Return the standard error over resamples, which with few questions are too much alike."""
+    return float(drawn.std(ddof=1)) * float(np.sqrt(questions / (questions - 1)))
+
+
+def _bands(fit: Fit, drawn: Floats | None, questions: int) -> list[int]:
     """Return the bands of entrants that the votes do not tell apart, all pairs tested at once (Holm, 1979)."""
     from scipy import special
 
@@ -256,9 +265,9 @@ def _bands(fit: Fit, drawn: Floats | None) -> list[int]:
     pairs = [(one, other) for one in range(count) for other in range(one + 1, count)]
     p_values = []
     for one, other in pairs:
-        spread = float((drawn[:, one] - drawn[:, other]).std(ddof=1))
+        spread = _error(drawn[:, one] - drawn[:, other], questions)
         apart = abs(float(fit.strengths[one] - fit.strengths[other]))
-        p_values.append(float(2 * special.ndtr(-apart / max(spread, CLOSE_ENOUGH))))
+        p_values.append(float(2 * special.stdtr(questions - 1, -apart / max(spread, CLOSE_ENOUGH))))
     matrix = np.ones((count, count))
     for (one, other), p_value in zip(pairs, holm(p_values), strict=True):
         matrix[one, other] = matrix[other, one] = p_value

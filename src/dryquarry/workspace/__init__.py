@@ -183,12 +183,19 @@ class Workspace:
         return replace(board, selected=selection.said(), notes=(*board.notes, *family))
 
     def versus(
-        self, names: tuple[str, str], reference: str, *, selection: Selection | None = None, margin: float | None = None
+        self,
+        names: tuple[str, str],
+        reference: str,
+        *,
+        selection: Selection | None = None,
+        margin: float | None = None,
+        as_judged: bool = False,
     ) -> Versus:
         """Return two entrants compared on the questions of a suite that both have, of what is selected.
 
         A name may be followed by ":" and a day (2026-11-26: as it stood at its end) or by the first digits of the
-        digest of earlier settings. With a `margin` (a share) it is also said whether they differ by less.
+        digest of earlier settings. With a `margin` (a share) it is also said whether they differ by less;
+        `as_judged` leaves judges' scores uncorrected.
         """
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite_for_standings(reference))
@@ -196,7 +203,7 @@ class Workspace:
         parts = [name.partition(":") for name in names]
         sides = [(_named([name], known)[0], when) for name, _, when in parts]
         with ledger_for_reading(self.folder) as ledger:
-            found = standings.versus_of(ledger, suite, sides, selection.trials, margin)
+            found = standings.versus_of(ledger, suite, sides, selection.trials, margin, as_judged=as_judged)
         return replace(found, selected=selection.said())
 
     def items(self, reference: str, *, selection: Selection | None = None) -> ItemTable:

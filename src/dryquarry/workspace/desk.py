@@ -26,6 +26,7 @@ from dryquarry.ledger.records import NewMark
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.judging.by_person import Decided, criteria_of, decided
 from dryquarry.marking.model import Mark, Marking, Verdict
+from dryquarry.marking.registry import prepare_judged
 from dryquarry.marking.rubrics import Criterion
 from dryquarry.standing.audits import Auditable, draw_audit
 from dryquarry.suites.digests import digest
@@ -96,7 +97,7 @@ def papers_for(
 ) -> list[Paper]:
     """Return what a person is to mark, all replies to one question in a row, questions and replies in random order.
 
-    An audit is drawn, and stored, where earlier ones have left too few replies to mark. Raises UsageFault where more
+    An audit is drawn, and stored, unless an earlier one has left replies to mark. Raises UsageFault where more
     than one thing is wished for.
     """
     if sum((wish.audit is not None, wish.disputed, wish.second)) > 1:
@@ -132,14 +133,14 @@ def _audit(
     if not judged:
         raise UsageFault(f"{suite.reference} has no marks by judges to audit: 'dryquarry run' has them marked")
     waiting = [one for one in judged if one.draw is not None and not one.decisions]
-    if len(waiting) >= count:
+    if waiting:  # an audit that was begun is finished before another is drawn
         return [Paper(one, AUDIT) for one in waiting]
     own = {one.reply_id: one for one in judged}
     pool = [
         Auditable(one.reply_id, one.entrant.name, _verdict(one.mark), one.disputed, one.draw is not None)
         for one in judged
     ]
-    drawn = draw_audit(pool, count - len(waiting), seed)
+    drawn = draw_audit(pool, count, seed)
     draws = [
         Draw(one.key, own[one.key].slot.marking_id or 0, one.stratum, one.stratum_size, one.probability)
         for one in drawn
@@ -147,7 +148,7 @@ def _audit(
     if draws:
         record_audit(ledger, suite.name, suite.edition, seed, draws)
     fresh = [own[one.reply_id] for one in draws if own[one.reply_id].decided_by(person) is None]
-    return [Paper(one, AUDIT) for one in (*waiting, *fresh)]
+    return [Paper(one, AUDIT) for one in fresh]
 
 
 def _verdict(mark: Mark | None) -> str:
@@ -214,7 +215,7 @@ class DeskSession:
         """Store what was decided on the paper in hand; it stays in hand until `next`. Raises NoDecision."""
         paper = self.paper
         assert paper is not None
-        what = decided(paper.marking, setting, points)
+        what = _whole(paper, decided(paper.marking, setting, points))
         seconds = self.clock() - self._shown_at if self.timed else None
         decision = self._store(paper, paper.why_asked, what, note, seconds)
         self._seconds += [] if seconds is None else [seconds]
@@ -224,7 +225,7 @@ class DeskSession:
     def amend(self, setting: str | None, points: Mapping[str, float] | None, note: str | None) -> Decision:
         """Store another decision on the paper just decided, made after the precedents were seen."""
         paper, _ = self.done[-1]
-        decision = self._store(paper, AMENDED, decided(paper.marking, setting, points), note, None)
+        decision = self._store(paper, AMENDED, _whole(paper, decided(paper.marking, setting, points)), note, None)
         self.done.append((paper, decision))
         return decision
 
@@ -303,6 +304,14 @@ class DeskSession:
         own = dict.fromkeys([*self._firsts_here(), *(one.reply_id for one in self._earlier())])
         pool = [known[row] for row in own if row in known and row not in shown | recent]
         return [Paper(one, REPEAT) for one in self._chance.sample(pool, min(REPEATS, len(pool)))]
+
+
+def _whole(paper: Paper, what: Decided) -> Decided:
+    """Return a decision on the rubric of `all` or `any` with what the other parts say of the reply."""
+    if what.points is None or paper.marking.scheme not in ("all", "any"):
+        return what
+    whole = prepare_judged(paper.marking, Mark(what.score, what.verdict, "by hand"))(paper.text)
+    return Decided(whole.verdict, whole.score, what.points)
 
 
 def mark_of(decision: Decision, paper: Paper) -> Mark:

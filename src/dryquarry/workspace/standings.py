@@ -140,9 +140,12 @@ def versus_of(
     sides: Sequence[tuple[Entrant, str]],
     trials: Sequence[int] = (),
     margin: float | None = None,
+    *,
+    as_judged: bool = False,
 ) -> Versus:
     """Return two entrants compared on a suite, each as it stands or as it stood `when` (a day, earlier settings).
 
+    People's audited marks correct what judges gave, unless it is wanted `as_judged` or of an earlier day.
     Raises UsageFault where one has no reply or they share no question.
     """
     collected = collect(ledger, suite, [entrant for entrant, when in sides if not when], trials)
@@ -157,7 +160,10 @@ def versus_of(
         else:
             raise UsageFault(f"{entrant.name} has no reply to {suite.reference}: 'dryquarry run' asks for them")
     items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    return versus(suite.name, suite.edition, items, found[0], found[1], margin)
+    present_only = not any(when for _, when in sides)
+    people = [entrant for entrant, _ in sides]
+    audits = audits_of(ledger, suite, people, trials) if present_only and not as_judged else {}
+    return versus(suite.name, suite.edition, items, found[0], found[1], margin, audits)
 
 
 def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> ItemTable:

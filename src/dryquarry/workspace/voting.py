@@ -32,7 +32,7 @@ from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.panels import to_judge
 from dryquarry.workspace.selection import Selection
 
-__all__ = ["Ballot", "VoteSession", "Voting"]
+FEWEST_SIDES = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -241,7 +241,7 @@ class Voting:
             for row in rows:
                 try:
                     if row.suite not in replies:
-                        suite, pool = self._pool(ledger, row.suite, list(people), None)
+                        suite, pool = self._pool(ledger, row.suite, list(people), None, all_present=False)
                         editions[row.suite] = suite.edition
                         replies[row.suite] = {
                             (one.question.id, one.entrant.name, one.reply.held.trial): one for one in pool.replies
@@ -260,7 +260,7 @@ class Voting:
         selection = selection or Selection()
         names = [one.name for one in selection.people(list(self.folder.entrants().entrants.values()))]
         with ledger_for_reading(self.folder) as ledger:
-            suite, pool = self._pool(ledger, reference, names, selection, fewest=1)
+            suite, pool = self._pool(ledger, reference, names, selection, all_present=False)
         votes = pool.votes()
         if not votes:
             raise UsageFault(
@@ -275,7 +275,8 @@ class Voting:
         reference: str,
         names: Sequence[str],
         selection: Selection | None,
-        fewest: int = 2,
+        *,
+        all_present: bool = True,
     ) -> tuple[Suite, _Pool]:
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite(reference))
@@ -284,13 +285,13 @@ class Voting:
             if name not in known:
                 raise UsageFault(f"there is no entrant '{name}' in entrants.toml{closest(name, known)}")
         people = [known[name] for name in dict.fromkeys(names)]
-        if len(people) < fewest:
+        if all_present and len(people) < FEWEST_SIDES:
             raise UsageFault("name two entrants at least: -e A -e B")
         replies = judged_replies(ledger, suite, people, self.folder.files(suite.name).load)
         replies = [one for one in replies if selection.takes_trial(one.reply.held.trial) and one.reply.text.strip()]
         present = {one.entrant.name for one in replies}
         missing = [one.name for one in people if one.name not in present]
-        if missing and fewest > 1 and len(people) == len(names):
+        if missing and all_present:
             raise UsageFault(
                 f"{missing[0]} has no reply to {suite.reference}: 'dryquarry run {suite.name} -e {missing[0]}' asks it"
             )
