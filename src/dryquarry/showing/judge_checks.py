@@ -182,8 +182,12 @@ def trust_said(one: JudgeCheck, suite: str) -> str:
             begin + "it lies so near to what is asked that no number of hand marks that anybody makes would settle it."
         )
     if one.more > one.unmarked:
-        left = f"and only {one.unmarked} of its marks are left to audit" if one.unmarked else "and all are audited"
-        return f"{begin}about {one.more} more would, {left}: more questions, or --trials, bring more."
+        left = (
+            f"but only {one.unmarked} of its marks are left to audit"
+            if one.unmarked
+            else "but all its marks are audited"
+        )
+        return f"{begin}about {one.more} more would, but {left}: more questions, or --trials, bring more."
     return f"{begin}about {one.more} more would: 'dryquarry review {suite} --audit {one.more}'."
 
 

@@ -9,6 +9,7 @@ from statistics import mean, median
 from dryquarry.asking.budget import Purse
 from dryquarry.asking.calling import Stop
 from dryquarry.asking.entrants import Entrant
+from dryquarry.asking.protocol import Load
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.decisions import AMENDED, REPEAT, Decision
 from dryquarry.ledger.store import Ledger
@@ -38,7 +39,7 @@ from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
 from dryquarry.workspace.judges_at_work import JudgesAtWork
 from dryquarry.workspace.judging import JudgeWork
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
-from dryquarry.workspace.panels import own_family, to_judge
+from dryquarry.workspace.panels import check_priced, own_family, to_judge
 from dryquarry.workspace.running import Watcher
 from dryquarry.workspace.selection import Selection
 from dryquarry.workspace.vote_checks import first_shown_by
@@ -63,15 +64,12 @@ class ReviewerCheck:
 
 @dataclass(frozen=True, slots=True)
 class JudgeReport:
-    """The judges and the people of a suite's marks; `asked_again` judgements were made for this report."""
+    """The judges and the people of a suite's marks."""
 
     suite: str
     edition: str
     judges: tuple[JudgeCheck, ...]
     reviewers: tuple[ReviewerCheck, ...]
-    asked_again: int = 0
-    spent: float = 0.0
-    currency_known: bool = True
 
 
 class JudgeChecks:
@@ -108,6 +106,8 @@ class JudgeChecks:
         with ledger_for_writing(self.folder) as ledger, alone(ledger):
             replies = judged_replies(ledger, suite, list(known.entrants.values()), load)
             chosen = _chosen(names, known.judges, replies, suite)
+            for name in chosen:
+                check_priced(known.judges.get(name), budget)
             work = [_again(known.judges[name], replies, count, load) for name in chosen if name in known.judges]
             purse = Purse(budget)
             at_work = JudgesAtWork(ledger, self.folder.bank(), load, Stop(), purse, watcher.judging)
@@ -128,14 +128,14 @@ def _chosen(
     return list(names) or list(marked)
 
 
-def _again(judge: Entrant, replies: Sequence[JudgedReply], count: int, load: object) -> JudgeWork:
+def _again(judge: Entrant, replies: Sequence[JudgedReply], count: int, load: Load) -> JudgeWork:
     """Return the fixed replies as they are asked once more, each with the number of the time."""
     own = [one for one in replies if any(each.judge == judge.name for each in one.opinions())]
     own.sort(key=lambda one: text_digest(f"{one.question.ask_digest}/{one.entrant.digest}/{one.reply.held.trial}"))
     waiting = []
     for one in own[:count]:
         times = sum(each.judge == judge.name and each.again for each in one.verdicts)
-        request = to_judge(one.reply_id, one.slot.marking_id or 0, one.question, one.reply.text, load)  # type: ignore[arg-type]
+        request = to_judge(one.reply_id, one.slot.marking_id or 0, one.question, one.reply.text, load)
         waiting.append(replace(request, time=times + 1, again=True))
     return JudgeWork(judge, tuple(waiting))
 

@@ -133,6 +133,12 @@ def mark_of_panel(question: Question, text: str, opinions: Sequence[Opinion], st
     return replace(whole, by=mark.by, outcome=str(Outcome.ANSWERED))
 
 
+def check_priced(judge: Entrant | None, budget: float | None) -> None:
+    """Raise UsageFault where a budget is to be kept and nobody knows what the judge costs."""
+    if judge is not None and budget is not None and judge.price is None:
+        raise UsageFault(f"judge '{judge.name}' has no price, so no budget can be kept; give it one in entrants.toml")
+
+
 def no_judge(count: int) -> str:
     """Return that so many replies or questions have no judge, and what to do, in a sentence."""
     who = "question has" if count == 1 else "questions have"

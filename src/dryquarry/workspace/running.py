@@ -24,7 +24,7 @@ from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interrupt
 from dryquarry.workspace.judges_at_work import JudgesAtWork
 from dryquarry.workspace.judging import judge_work, settle, waiting_for_judges
 from dryquarry.workspace.marking import mark_waiting, record_and_mark
-from dryquarry.workspace.panels import judges_for, needs_judge
+from dryquarry.workspace.panels import check_priced, judges_for, needs_judge
 from dryquarry.workspace.planning import RunPlan, in_parts, plan_run, wanted_of
 from dryquarry.workspace.second_tries import second_tries_wanted
 
@@ -252,10 +252,7 @@ def note_and_survey(ledger: Ledger, suite: Suite, means: Means) -> tuple[bool, b
             if needs_judge(question):
                 judged = True
                 for judge in judges_for(question, means.judges):
-                    if means.budget is not None and judge.price is None:
-                        raise UsageFault(
-                            f"judge '{judge.name}' has no price, so no budget can be kept; give it one in entrants.toml"
-                        )
+                    check_priced(judge, means.budget)
         ledger.note_questions(questions)
     return judged, second
 

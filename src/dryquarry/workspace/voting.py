@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import asyncio
 import random
 import secrets
 import time
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 
@@ -16,6 +15,7 @@ from dryquarry.asking.calling import Line, Stop
 from dryquarry.asking.engine import Setting
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.pair_judging import PairToJudge, judge_pairs
+from dryquarry.asking.protocol import Load
 from dryquarry.errors import Fault, FaultyFiles, UsageFault, closest
 from dryquarry.ledger.store import Ledger
 from dryquarry.ledger.votes import StoredVote, record_votes, take_back_vote, votes_on
@@ -29,7 +29,7 @@ from dryquarry.workspace.desk_names import check_name
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
-from dryquarry.workspace.panels import to_judge
+from dryquarry.workspace.panels import check_priced, to_judge
 from dryquarry.workspace.selection import Selection
 
 FEWEST_SIDES = 2
@@ -193,6 +193,7 @@ class Voting:
         if judge_name not in judges:
             raise UsageFault(f"there is no judge '{judge_name}' in entrants.toml{closest(judge_name, judges)}")
         judge = judges[judge_name]
+        check_priced(judge, budget)
         with ledger_for_writing(self.folder) as ledger:
             suite, pool = self._pool(ledger, reference, names, selection)
             voted = {_pair_of(one) for one in pool.stored if one.by == judge_name}
@@ -227,7 +228,6 @@ class Voting:
                 line = Line(judge, setting.endpoint, http, stop)
                 work = [_to_judge(one, load) for one in ballots]
                 await judge_pairs(line, work, setting, lambda: secrets.token_hex(9), on_voted)
-        await asyncio.sleep(0)
         return stored, failed
 
     def collect(self, rows: Sequence[VoteRow], file: str) -> int:
@@ -300,13 +300,12 @@ class Voting:
 
 
 def _collected(
-    row: VoteRow, replies: dict[tuple[str, str, int], JudgedReply], people: dict[str, Entrant] | object
+    row: VoteRow, replies: Mapping[tuple[str, str, int], JudgedReply], known: Mapping[str, Entrant]
 ) -> StoredVote:
     """Return the vote of a row; raises UsageFault for what is not there."""
-    known = people if isinstance(people, dict) else {}
     found = []
     for name in (row.first, row.second):
-        if known and name not in known:
+        if name not in known:
             raise UsageFault(f"there is no entrant '{name}' in entrants.toml{closest(name, known)}")
         reply = replies.get((row.question, name, row.trial))
         if reply is None:
@@ -340,14 +339,13 @@ def _stored(
     )
 
 
-def _to_judge(ballot: Ballot, load: object) -> PairToJudge:
+def _to_judge(ballot: Ballot, load: Load) -> PairToJudge:
     question = ballot.question
     part = rubric_part(question.marking)
     key = question.marking.key
     paper = Paper(question.text)
     if part is not None:
-        request = to_judge(0, 0, question, "", load)  # type: ignore[arg-type]
-        paper = request.paper
+        paper = to_judge(0, 0, question, "", load).paper
     return PairToJudge(
         paper,
         (ballot.first.reply.text, ballot.second.reply.text),
