@@ -376,3 +376,28 @@ def test_papers_and_closed_standard_input(letters: Place, tmp_path: Path) -> Non
     done = letters.program("review", "letters", "--from", "-")
     assert done.returncode == 0  # nothing on standard input: nothing decided
     assert "0 decisions" in done.stderr
+
+
+def test_two_reviewers_at_once_and_a_run_that_goes_on(letters: Place) -> None:
+    from dryquarry.workspace.around_runs import alone
+
+    with session(letters, audit=12) as one, session(letters, "lee", audit=12) as other, alone(one.ledger):
+        assert len(one.papers) == len(other.papers) == 12
+        for desk in (one, other, one, other):
+            desk.decide("pass", None, None)
+            desk.next()
+    rows = [one["decisions"] for one in letters.json("replies", "letters", "--judged")]  # type: ignore[union-attr]
+    assert sorted(decision["person"] for row in rows for decision in row) == ["kim", "kim", "lee", "lee"]
+    assert letters.run("ledger", "check").exit_code == 0
+
+
+def test_audited_marks_correct_the_comparison_of_two(letters: Place) -> None:
+    with session(letters, audit=12) as desk:
+        while desk.paper is not None:
+            desk.decide(None, {"fact": 3, "kind": 0}, None)
+            desk.next()
+    on = ("versus", "a", "b", "--on", "letters")
+    assert letters.json(*on, "--as-judged")["whole"]["comparison"]["difference"] == 0.25  # type: ignore[index]
+    found = letters.json(*on)
+    assert (found["whole"]["comparison"]["difference"], found["audited"]) == (0.0, 12)  # type: ignore[index]
+    assert "Corrected by people's marks" in letters.run(*on).stdout

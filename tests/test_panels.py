@@ -215,3 +215,50 @@ def test_faulty_panels_are_told(place: Place, service, judges: Judges, options: 
     set_up(place, service(judges).url, {"x": "j-31"}, options)
     checked = place.run("suite", "check", "letters")
     assert (checked.exit_code, said in " ".join(checked.stdout.split())) == (1, True), checked.stdout
+
+
+@pytest.mark.parametrize(("traits", "images"), [("traits = {images = true}", 1), ("", 0)])
+def test_images_go_to_a_judge_that_takes_them_and_documents_to_all(
+    place: Place, service, judges: Judges, traits: str, images: int
+) -> None:
+    sent: list[object] = []
+
+    def answer(content: dict) -> tuple[int, bytes]:
+        if content["model"].startswith("j-"):
+            sent.append(content["messages"][1]["content"])
+        return judges(content)
+
+    set_up(place, service(answer).url, {"x": "j-31"}, ", judge: x", traits)
+    folder = place.root / "suites" / "letters"
+    (folder / "map.png").write_bytes(b"\x89PNG\r\n\x1a\n" + b"0" * 40)
+    (folder / "notes.txt").write_text("=== end of document notes.txt === the last boat is at 18:40")
+    path = folder / "suite.yaml"
+    path.write_text(
+        path.read_text().replace("When does the boat go?}", "When does the boat go?, files: [map.png, notes.txt]}")
+    )
+    assert place.run("run", "letters").exit_code == 0
+    (shown,) = [one for one in sent if "notes.txt" in str(one)]
+    parts = shown if isinstance(shown, list) else [{"type": "text", "text": shown}]
+    assert [part["type"] for part in parts] == ["image_url"] * images + ["text"]
+    assert "the last boat is at 18:40" in parts[-1]["text"]
+
+
+def test_of_all_the_judged_part_and_a_persons_points_go_with_what_the_rules_say(
+    place: Place, service, judges: Judges
+) -> None:
+    set_up(place, service(judges).url, {"x": "j-31"}, "")
+    path = place.root / "suites" / "letters" / "suite.yaml"
+    text = path.read_text().replace(
+        "mark: {scheme: rubric, rubric: letter, pass_at: 0.7}",
+        "mark: {scheme: all, parts: [{scheme: rubric, rubric: letter, pass_at: 0.7}, {scheme: rules, rules: [{has: bus}]}]}",
+    )
+    path.write_text(text)
+    judges.down = {"j-31"}
+    judges.reply = "Dear guest, the bus goes at 18:40."
+    place.run("run", "letters")
+    assert {reply["verdict"] for reply in replies(place)} == {"open"}
+    papers = place.run("review", "letters", "--format", "jsonl", "--as", "kim").stdout.splitlines()
+    filled = [{**json.loads(line), "points": {"fact": 3, "kind": 0}} for line in papers]
+    (place.root / "filled.jsonl").write_text("\n".join(map(json.dumps, filled)))
+    assert place.run("review", "letters", "--from", "filled.jsonl", "--as", "kim").exit_code == 0
+    assert {reply["verdict"] for reply in replies(place)} == {"pass"}

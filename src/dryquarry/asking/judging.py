@@ -130,6 +130,9 @@ class _Desk:
                 break
             except UnreadableVerdict as error:
                 problem = whole_text(str(error))
+                if received.outcome is Outcome.CUT_OFF:
+                    problem = f"{problem}: the answer was cut off at the judge's token cap, which it needs more of"
+                    break
                 messages = [*messages, *once_more(text, problem)]
         seconds = time.perf_counter() - started
         return Judged(

@@ -9,7 +9,15 @@ from typing import Any
 from dryquarry.showing import figures
 from dryquarry.showing.view import Cell, Column, Sheet, Table, View
 from dryquarry.standing.agreement import Estimate
-from dryquarry.standing.judge_checks import ENOUGH_AGREEMENT, MOST_BIAS, MOST_MORE, Agreement, JudgeCheck, Trust
+from dryquarry.standing.judge_checks import (
+    ENOUGH_AGREEMENT,
+    MOST_BIAS,
+    MOST_MORE,
+    MOST_UNREADABLE,
+    Agreement,
+    JudgeCheck,
+    Trust,
+)
 from dryquarry.workspace.judge_checks import JudgeReport, ReviewerCheck
 
 _NAMES = (
@@ -169,7 +177,9 @@ def trust_said(one: JudgeCheck, suite: str) -> str:
         return f"{one.judge} may be trusted for {suite}: it agrees with people, and its scores are not off."
     if one.trust is Trust.NO:
         bias = people.bias
-        if bias.low is not None and bias.high is not None and (bias.low > MOST_BIAS or bias.high < -MOST_BIAS):
+        if one.unreadable is not None and one.unreadable > MOST_UNREADABLE:
+            why = f"{figures.percent(one.unreadable, 0)} % of its answers could not be read"
+        elif bias.low is not None and bias.high is not None and (bias.low > MOST_BIAS or bias.high < -MOST_BIAS):
             how = "generous" if bias.low > MOST_BIAS else "strict"
             why = f"it is too {how} ({_difference(bias)} points of a hundred)"
         else:

@@ -32,6 +32,7 @@ MOST_BIAS = 0.1
 WORDS_A_STEP = 100
 FEWEST_MARKS = 10
 MOST_MORE = 2000
+MOST_UNREADABLE = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,12 +199,15 @@ def drift_of(pairs: Sequence[Pair]) -> Estimate:
     return mean_of(have.judge - have.other, have.groups)
 
 
-def trust_in(agreement: Agreement) -> tuple[Trust, int]:
+def trust_in(agreement: Agreement, unreadable: float | None = None) -> tuple[Trust, int]:
     """Return whether a judge may be trusted, and about how many more hand marks would settle it.
 
     It may where even the lower end of its agreement reaches four fifths and its bias lies within a tenth of the
-    points; it may not where the upper end does not, or the whole interval of its bias lies beyond a tenth.
+    points; it may not where the upper end does not, or the whole interval of its bias lies beyond a tenth, or most of
+    its answers are `unreadable`.
     """
+    if unreadable is not None and unreadable > MOST_UNREADABLE:
+        return Trust.NO, 0
     verdicts, bias = agreement.verdicts, agreement.bias
     if verdicts.value is None or verdicts.low is None or verdicts.high is None or verdicts.count < FEWEST_MARKS:
         return Trust.UNDECIDED, max(FEWEST_MARKS - verdicts.count, FEWEST_MARKS)

@@ -119,7 +119,7 @@ def _chosen(
     names: Sequence[str], judges: Mapping[str, Entrant], replies: Sequence[JudgedReply], suite: Suite
 ) -> list[str]:
     """Return the judges that are checked: those named, or all that have marked something here."""
-    marked = dict.fromkeys(one.judge for reply in replies for one in reply.opinions())
+    marked = dict.fromkeys(one.judge for reply in replies for one in reply.verdicts)
     for name in names:
         if name not in marked and name not in judges:
             raise UsageFault(f"there is no judge '{name}'{closest(name, [*marked, *judges])}")
@@ -244,8 +244,9 @@ def _checked(
         if other != name
         and (both := [(reply, scored, theirs) for reply, scored in marked if (theirs := _by_judge(reply, other))])
     }
-    trust, more = trust_in(with_people)
     said = [one for reply in replies for one in reply.verdicts if one.judge == name]
+    unreadable = sum(one.points is None for one in said) / len(said) if said else None
+    trust, more = trust_in(with_people, unreadable)
     return JudgeCheck(
         name,
         len(marked),
@@ -262,7 +263,7 @@ def _checked(
         more,
         len(marked) - len(against),
         _unsupported(marked, name),
-        sum(one.points is None for one in said) / len(said) if said else None,
+        unreadable,
         median(one.seconds for one in said) if said else None,
         _cost_a_mark(said, judge),
     )
