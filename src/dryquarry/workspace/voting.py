@@ -1,14 +1,13 @@
-"""Votes between two replies: which pair is shown next, to a person or a judge, and the board that votes make."""
+"""Votes of a workspace: by people, by judges, from tables, and the board that they make."""
 
 from __future__ import annotations
 
 import random
 import secrets
 import time
-from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from dryquarry.asking.budget import Purse
 from dryquarry.asking.calling import Line, Stop
@@ -18,13 +17,14 @@ from dryquarry.asking.pair_judging import PairToJudge, judge_pairs
 from dryquarry.asking.protocol import Load
 from dryquarry.errors import Fault, FaultyFiles, UsageFault, closest
 from dryquarry.ledger.store import Ledger
-from dryquarry.ledger.votes import StoredVote, record_votes, take_back_vote, votes_on
+from dryquarry.ledger.votes import StoredVote, record_votes, votes_on
 from dryquarry.marking.judging.request import Paper
 from dryquarry.marking.registry import rubric_part
-from dryquarry.standing.votes import Choice, Vote, VoteBoard, most_telling_pairs, vote_board
-from dryquarry.suites.question import Question, Suite
+from dryquarry.standing.votes import Choice, VoteBoard, vote_board
+from dryquarry.suites.question import Suite
 from dryquarry.suites.vote_rows import VoteRow
 from dryquarry.workspace.around_runs import endpoints, in_loop, interruptible
+from dryquarry.workspace.ballots import Ballot, Pool, VoteSession, pair_of, vote_on
 from dryquarry.workspace.desk_names import check_name
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
@@ -33,130 +33,6 @@ from dryquarry.workspace.panels import check_priced, to_judge
 from dryquarry.workspace.selection import Selection
 
 FEWEST_SIDES = 2
-
-
-@dataclass(frozen=True, slots=True)
-class Ballot:
-    """Two replies to a question, in the order in which they are shown; whose they are stays hidden."""
-
-    question: Question
-    first: JudgedReply
-    second: JudgedReply
-
-
-@dataclass
-class VoteSession:
-    """One person voting: the ballot in hand, chosen so that the next vote tells most; each vote is stored at once."""
-
-    ledger: Ledger
-    suite: Suite
-    person: str
-    pool: _Pool
-    clock: Callable[[], float]
-    seed: int = 1
-    done: list[tuple[Ballot, StoredVote]] = field(default_factory=list)
-    ballot: Ballot | None = None
-
-    def __post_init__(self) -> None:
-        self._chance = random.Random(f"{self.person}/{self.seed}/{len(self.pool.stored)}")
-        self._skipped: set[tuple[int, int]] = set()
-        self._advance()
-
-    def vote(self, choice: Choice, because: str | None = None) -> StoredVote:
-        """Store a vote on the ballot in hand, and take the next one."""
-        ballot = self.ballot
-        assert ballot is not None
-        seconds = self.clock() - self._shown_at
-        vote = _stored(ballot, choice, self.person, by_judge=False, because=because, seconds=seconds)
-        (row,) = record_votes(self.ledger, self.suite.name, self.suite.edition, [vote])
-        vote = replace(vote, row=row)
-        self.pool.stored.append(vote)
-        self.done.append((ballot, vote))
-        self._advance()
-        return vote
-
-    def skip(self) -> None:
-        """Leave the ballot in hand for another time."""
-        if self.ballot is not None:
-            self._skipped.add(_pair_of(self.ballot))
-            self._advance()
-
-    def undo(self) -> bool:
-        """Take the last vote back and its ballot in hand again; tell whether there was one."""
-        if not self.done:
-            return False
-        ballot, vote = self.done.pop()
-        take_back_vote(self.ledger, vote.row)
-        self.pool.stored.remove(vote)
-        self.ballot = ballot
-        self._shown_at = self.clock()
-        return True
-
-    def _advance(self) -> None:
-        self.ballot = self.pool.next_ballot(self.person, self._chance, self._skipped)
-        self._shown_at = self.clock()
-
-
-@dataclass
-class _Pool:
-    """The replies that may be put beside each other, and the votes there are."""
-
-    replies: Sequence[JudgedReply]
-    entrants: Sequence[str]
-    stored: list[StoredVote]
-
-    def votes(self) -> list[Vote]:
-        """Return the votes as the board takes them: on replies of these entrants that still count."""
-        known = {one.reply_id: one for one in self.replies}
-        return [
-            Vote(
-                known[one.first_id].question.id,
-                known[one.first_id].entrant.name,
-                known[one.second_id].entrant.name,
-                Choice(one.choice),
-                one.order_known,
-            )
-            for one in self.stored
-            if one.first_id in known and one.second_id in known
-        ]
-
-    def next_ballot(self, person: str, chance: random.Random, skipped: set[tuple[int, int]]) -> Ballot | None:
-        """Return the pair of replies whose vote tells most and that the person has not voted on; None without one."""
-        voted = {_pair_of(one) for one in self.stored if one.by == person} | skipped
-        for names in most_telling_pairs(self.votes(), self.entrants):
-            open_pairs = [pair for pair in self._pairs(*names) if _key(*pair) not in voted]
-            if open_pairs:
-                first, second = chance.choice(self._least_voted(open_pairs))
-                if chance.random() < 0.5:
-                    first, second = second, first
-                return Ballot(first.question, first, second)
-        return None
-
-    def _least_voted(self, pairs: Sequence[tuple[JudgedReply, JudgedReply]]) -> list[tuple[JudgedReply, JudgedReply]]:
-        """Return the pairs to the questions that have the fewest votes, so that many questions speak."""
-        known = {one.reply_id: one.question.id for one in self.replies}
-        counts = Counter(known.get(one.first_id) for one in self.stored)
-        fewest = min(counts[first.question.id] for first, _ in pairs)
-        return [pair for pair in pairs if counts[pair[0].question.id] == fewest]
-
-    def _pairs(self, one: str, other: str) -> Iterator[tuple[JudgedReply, JudgedReply]]:
-        """Yield the two entrants' replies to the same question in the same trial."""
-        places = {
-            (each.question.id, each.reply.held.trial): each for each in self.replies if each.entrant.name == other
-        }
-        for each in self.replies:
-            beside = places.get((each.question.id, each.reply.held.trial))
-            if each.entrant.name == one and beside is not None:
-                yield each, beside
-
-    def all_ballots(self) -> list[Ballot]:
-        """Return every pair of replies, in both orders."""
-        ballots = []
-        for place, one in enumerate(self.entrants):
-            for other in self.entrants[place + 1 :]:
-                for first, second in self._pairs(one, other):
-                    ballots += [Ballot(first.question, first, second), Ballot(first.question, second, first)]
-        return ballots
 
 
 class Voting:
@@ -196,12 +72,12 @@ class Voting:
         check_priced(judge, budget)
         with ledger_for_writing(self.folder) as ledger:
             suite, pool = self._pool(ledger, reference, names, selection)
-            voted = {_pair_of(one) for one in pool.stored if one.by == judge_name}
-            ballots = [one for one in pool.all_ballots() if _pair_of(one) not in voted]
-            pairs = sorted({_pair_of(one) for one in ballots})
+            voted = {pair_of(one) for one in pool.stored if one.by == judge_name}
+            ballots = [one for one in pool.all_ballots() if pair_of(one) not in voted]
+            pairs = sorted({pair_of(one) for one in ballots})
             random.Random(seed).shuffle(pairs)
             chosen = set(pairs[:count])
-            asked = [one for one in ballots if _pair_of(one) in chosen]
+            asked = [one for one in ballots if pair_of(one) in chosen]
             return in_loop(self._ask(ledger, suite, judge, asked, budget))
 
     async def _ask(
@@ -218,7 +94,7 @@ class Voting:
             if choice is None:
                 failed += 1
                 return
-            vote = _stored(ballots[place], Choice(choice), judge.name, by_judge=True, because=why, seconds=seconds)
+            vote = vote_on(ballots[place], Choice(choice), judge.name, by_judge=True, because=why, seconds=seconds)
             record_votes(ledger, suite.name, suite.edition, [replace(vote, cost=cost)])
             stored += 1
 
@@ -277,7 +153,7 @@ class Voting:
         selection: Selection | None,
         *,
         all_present: bool = True,
-    ) -> tuple[Suite, _Pool]:
+    ) -> tuple[Suite, Pool]:
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite(reference))
         known = self.folder.entrants().entrants
@@ -296,7 +172,7 @@ class Voting:
                 f"{missing[0]} has no reply to {suite.reference}: 'dryquarry run {suite.name} -e {missing[0]}' asks it"
             )
         entrants = [one.name for one in people if one.name in present]
-        return suite, _Pool(replies, entrants, votes_on(ledger, suite.name))
+        return suite, Pool(replies, entrants, votes_on(ledger, suite.name))
 
 
 def _collected(
@@ -312,31 +188,8 @@ def _collected(
             raise UsageFault(f"{name} has no reply to question {row.question} (trial {row.trial}) of {row.suite}")
         found.append(reply)
     ballot = Ballot(found[0].question, found[0], found[1])
-    vote = _stored(ballot, Choice(row.choice), row.by, by_judge=False, because=row.because)
+    vote = vote_on(ballot, Choice(row.choice), row.by, by_judge=False, because=row.because)
     return replace(vote, order_known=row.order_known)
-
-
-def _stored(
-    ballot: Ballot,
-    choice: Choice,
-    by: str,
-    *,
-    by_judge: bool,
-    because: str | None = None,
-    seconds: float | None = None,
-) -> StoredVote:
-    assert ballot.first.slot.ask_id is not None
-    return StoredVote(
-        ballot.first.slot.ask_id,
-        ballot.first.reply_id,
-        ballot.second.reply_id,
-        str(choice),
-        by,
-        by_judge,
-        True,
-        because or None,
-        seconds,
-    )
 
 
 def _to_judge(ballot: Ballot, load: Load) -> PairToJudge:
@@ -352,13 +205,3 @@ def _to_judge(ballot: Ballot, load: Load) -> PairToJudge:
         part.rubric if part is not None else None,
         str(key) if key is not None else None,
     )
-
-
-def _pair_of(one: StoredVote | Ballot) -> tuple[int, int]:
-    if isinstance(one, Ballot):
-        return _key(one.first, one.second)
-    return min(one.first_id, one.second_id), max(one.first_id, one.second_id)
-
-
-def _key(first: JudgedReply, second: JudgedReply) -> tuple[int, int]:
-    return min(first.reply_id, second.reply_id), max(first.reply_id, second.reply_id)

@@ -17,7 +17,7 @@ from dryquarry.showing.figures import visible
 from dryquarry.showing.screens.base import FullScreen
 from dryquarry.showing.screens.terminal import WIDE
 from dryquarry.standing.votes import Choice
-from dryquarry.workspace.voting import Ballot, VoteSession
+from dryquarry.workspace.ballots import Ballot, VoteSession
 
 KEYS = "1 first better  2 second better  t tie  b both bad  n reason  s skip  u undo  m rendered  space scroll  q quit"
 LAST_KEYS = "no pair is left that you have not voted on · u undo  q quit"
@@ -57,7 +57,7 @@ class PairScreen(FullScreen):
                 with VerticalScroll(id=name, classes="reply", can_focus=False):
                     yield Static(id=f"{name}-text")
         yield Static(id="status")
-        yield Input(id="line", disabled=True, placeholder="why, kept with the vote")
+        yield Input(id="line", disabled=True)
         yield Static(id="keys")
 
     def on_mount(self) -> None:
@@ -109,7 +109,7 @@ class PairScreen(FullScreen):
             "ctrl+c": self.exit,
             "u": self._undo,
             "s": self._skip,
-            "n": self._open_line,
+            "n": self._write,
             "m": self._render,
             "space": lambda: self._scroll(1),
             "pagedown": lambda: self._scroll(1),
@@ -142,20 +142,13 @@ class PairScreen(FullScreen):
         self.rendered = not self.rendered
         self._draw()
 
-    def _open_line(self) -> None:
+    def _write(self) -> None:
         self.writing = True
-        line = self.query_one("#line", Input)
-        line.value = self.because or ""
-        line.disabled = False
-        line.set_class(True, "open")
-        line.focus()
+        self.open_line(self.because or "", "why, kept with the vote")
 
     def _close_line(self) -> None:
         self.writing = False
-        line = self.query_one("#line", Input)
-        line.set_class(False, "open")
-        line.disabled = True
-        self.set_focus(None)
+        self.shut_line()
         self._draw()
 
     def on_input_submitted(self, event: Input.Submitted) -> None:

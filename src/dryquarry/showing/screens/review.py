@@ -184,14 +184,14 @@ class ReviewScreen(FullScreen):
             "pageup": lambda: self.query_one("#reply").scroll_page_up(animate=False),
             "tab": lambda: self.query_one("#asked").scroll_page_down(animate=False),
             "shift+tab": lambda: self.query_one("#asked").scroll_home(animate=False),
-            "/": lambda: self._open_line("find"),
+            "/": lambda: self._write("find"),
             "o": self._open_files,
         }
         deciding: dict[str, Callable[[], None]] = {
             "p": lambda: self._fill(full=True),
             "f": lambda: self._fill(full=False),
             "v": lambda: self._decide("void"),
-            "n": lambda: self._open_line("note"),
+            "n": lambda: self._write("note"),
             "s": self._skip,
             "up": lambda: self._move(-1),
             "down": lambda: self._move(1),
@@ -292,21 +292,16 @@ class ReviewScreen(FullScreen):
         files += list(page_of(paper.text).items())
         self._draw(open_files(files) if files else "the question has no files, and the reply no page or drawing")
 
-    def _open_line(self, what: str) -> None:
+    def _write(self, what: str) -> None:
         self.asking_for = what
-        line = self.query_one("#line", Input)
-        line.placeholder = "a note, kept with the decision" if what == "note" else "words to find in the reply"
-        line.value = (self.note or "") if what == "note" else self.found
-        line.disabled = False
-        line.set_class(True, "open")
-        line.focus()
+        if what == "note":
+            self.open_line(self.note or "", "a note, kept with the decision")
+        else:
+            self.open_line(self.found, "words to find in the reply")
 
     def _close_line(self) -> None:
         self.asking_for = ""
-        line = self.query_one("#line", Input)
-        line.set_class(False, "open")
-        line.disabled = True
-        self.set_focus(None)
+        self.shut_line()
         self._draw()
 
     def on_input_submitted(self, event: Input.Submitted) -> None:
