@@ -401,3 +401,24 @@ def test_audited_marks_correct_the_comparison_of_two(letters: Place) -> None:
     found = letters.json(*on)
     assert (found["whole"]["comparison"]["difference"], found["audited"]) == (0.0, 12)  # type: ignore[index]
     assert "Corrected by people's marks" in letters.run(*on).stdout
+
+
+def test_a_draw_weighs_by_how_many_of_its_stratum_were_marked(place: Place, service) -> None:
+    from dryquarry.workspace.audits import audits_of
+
+    one = service(judge)
+    place.entrants(f'[judge.heron]\nendpoint = "{one.url}"\nmodel = "j"\n')
+    place.entrant("a", one.url)
+    place.suite("letters", SUITE + "".join(f"  - {{id: q{n}, ask: When does bus {n} go?}}\n" for n in range(30)))
+    place.run("run", "letters")
+    with session(place, audit=12) as desk:
+        assert len(desk.papers) == 12
+        for _ in range(10):
+            desk.decide(None, {"fact": 3, "kind": 0}, None)
+            desk.next()
+        folder = Folder.find(place.root, exactly=True)
+        (found,) = audits_of(desk.ledger, desk.suite, list(folder.entrants().entrants.values())).values()
+    assert (found.count, len(found.hand)) == (10, 30)
+    assert {chance for chance, hand in zip(found.probability, found.hand, strict=True) if hand == hand} == {10 / 30}
+    (row,) = place.json("board", "letters")["rows"]  # type: ignore[index]
+    assert (row["score"], row["as_judged"]) == (0.75, 1.0)

@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import completion
+from dryquarry.marking.judging.by_person import NoDecision, decided
 from dryquarry.marking.judging.evidence import is_quoted
 from dryquarry.marking.judging.panel import Opinion, settled
 from dryquarry.marking.judging.request import Paper, fence_token, judge_request
@@ -306,3 +307,15 @@ def test_a_rubric_of_one_and_of_forty_criteria_is_sealed_and_judged_by(place, se
     assert place.run("run", "letters").exit_code == 0
     (reply,) = place.json("replies", "letters")
     assert (reply["score"], reply["edition"]) == (0.25, "1")
+
+
+def test_a_persons_points_make_a_verdict_and_a_veto_falls_for_people_too() -> None:
+    given = decided(marking(HONEST), None, {"fact": 3, "kind": 1})
+    assert (given.score, given.verdict) == (1.0, Verdict.PASS)
+    vetoed = decided(marking(HONEST), None, {"fact": 3, "kind": 0})
+    assert (vetoed.score, vetoed.verdict) == (0.0, Verdict.FAIL)
+    scaled = Rubric("r", (Criterion("tone", "t", 2, scale=4), Criterion("fact", "f", 2)))
+    assert decided(marking(scaled), None, {"tone": 2, "fact": 2}).score == 0.75
+    assert decided(marking(scaled), "fail", None).points == {"tone": 0.0, "fact": 0.0}
+    with pytest.raises(NoDecision, match="whole numbers"):
+        decided(marking(scaled), None, {"tone": 2.5, "fact": 2})

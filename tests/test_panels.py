@@ -262,3 +262,15 @@ def test_of_all_the_judged_part_and_a_persons_points_go_with_what_the_rules_say(
     (place.root / "filled.jsonl").write_text("\n".join(map(json.dumps, filled)))
     assert place.run("review", "letters", "--from", "filled.jsonl", "--as", "kim").exit_code == 0
     assert {reply["verdict"] for reply in replies(place)} == {"pass"}
+
+
+def test_what_was_asked_to_measure_a_judge_is_no_part_of_a_mark(place: Place, service, judges: Judges) -> None:
+    set_up(place, service(judges).url, {"x": "j-31"}, ", judge: x")
+    place.run("run", "letters")
+    for _ in range(2):
+        place.run("judge", "check", "letters", "--repeat", "2")
+    assert len(judges.asked) == 6
+    path = place.root / "suites" / "letters" / "suite.yaml"
+    path.write_text(path.read_text().replace("judge: x", "judge: x, times: 2"))
+    place.run("run", "letters")
+    assert len(judges.asked) == 8  # the second judgement of each is asked, whatever was asked to measure

@@ -120,3 +120,11 @@ def spread(votes: list[Vote], names: list[str]) -> float:
     covariance = fit_votes(votes, names).covariance[: len(names), : len(names)]
     centre = np.eye(len(names)) - 1 / len(names)
     return float(np.trace(centre @ covariance @ centre))
+
+
+def test_pairs_that_tell_much_are_near_in_strength() -> None:
+    names = "abcdefgh"
+    strengths = dict(zip(names, np.linspace(-3.5, 3.5, 8).tolist(), strict=True))
+    votes = drawn(4, strengths, 160)
+    for first, second in most_telling_pairs(votes, names)[:5]:
+        assert abs(names.index(first) - names.index(second)) <= 3, (first, second)
