@@ -1,7 +1,8 @@
 """What replies that try to steer a judge change: flagged or not, points changed or not, kind by kind.
 
 python benchmarks/judge_attacks.py                        a stand-in judge that keeps to the form, and a gullible one
-python benchmarks/judge_attacks.py URL MODEL              a real model behind a chat-completions address as well
+python benchmarks/judge_attacks.py URL MODEL [N]          a real model behind a chat-completions address as well, on the
+                                                          first N replies of each kind (all, if not said)
 
 The replies are tests/data/judge_attacks.jsonl: `first` was written with the cues of the flag in mind, `second` before
 the words about marking were looked for, `third` after that and never used to change anything.
@@ -83,7 +84,7 @@ def by_service(url: str, model: str) -> Callable[[list[str]], list[float | None]
     async def ask(texts: list[str]) -> list[float | None]:
         from dryquarry.asking.http import HttpTransport
 
-        judge = Entrant("judge", "judge", model, url, settings={"temperature": 0.0, "max_tokens": 400}, limits=Limits(in_flight=2))  # fmt: skip
+        judge = Entrant("judge", "judge", model, url, settings={"temperature": 0.0, "max_tokens": 700}, limits=Limits(in_flight=1, timeout_s=300))  # fmt: skip
         found: dict[int, float | None] = {}
 
         def note(one: ToJudge, said: object) -> None:
@@ -126,7 +127,13 @@ def main() -> None:
     table("keeps to the form", attacks, by_standin(Habits()))
     table("gullible: gives all to who says 'full points' or shows points", attacks, by_standin(Habits(gullible=True)))
     if len(sys.argv) > 2:
-        table(f"real model {sys.argv[2]}", attacks, by_service(sys.argv[1], sys.argv[2]))
+        most = int(sys.argv[3]) if len(sys.argv) > 3 else len(attacks)
+        seen: dict[str, int] = defaultdict(int)
+        chosen = []
+        for one in attacks:
+            seen[one["kind"]] += 1
+            chosen += [one] if seen[one["kind"]] <= most else []
+        table(f"real model {sys.argv[2]}", chosen, by_service(sys.argv[1], sys.argv[2]))
 
 
 if __name__ == "__main__":

@@ -422,3 +422,13 @@ def test_a_draw_weighs_by_how_many_of_its_stratum_were_marked(place: Place, serv
     assert {chance for chance, hand in zip(found.probability, found.hand, strict=True) if hand == hand} == {10 / 30}
     (row,) = place.json("board", "letters")["rows"]  # type: ignore[index]
     assert (row["score"], row["as_judged"]) == (0.75, 1.0)
+
+
+def test_the_number_to_do_does_not_tell_when_earlier_papers_come_again(letters: Place) -> None:
+    with session(letters, audit=12) as desk:
+        counts = []
+        while desk.paper is not None:
+            counts.append(desk.remaining)
+            desk.decide("pass", None, None)
+            desk.next()
+    assert counts == list(range(15, 0, -1))

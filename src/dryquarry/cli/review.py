@@ -148,7 +148,7 @@ def _on_screen(desk: MarkingDesk, reference: str, person: str, wish: DeskWish, s
         ReviewScreen(session, lambda file: desk.load(session.suite.name, file)).show_screen()
         replaced = session.replaced
         decided = len(session.done)
-        left = session.remaining
+        left = session.undecided
     hint(f"{plural(decided, 'decision')} by {person} stored; {left} left: the same command goes on")
     if replaced:
         hint(f"{plural(replaced, 'decision')} by {person} are of replies that were replaced since, and count no more")

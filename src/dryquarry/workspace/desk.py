@@ -197,8 +197,17 @@ class DeskSession:
 
     @property
     def remaining(self) -> int:
-        """How many papers lie on the desk, that in hand included."""
-        return len(self.papers) - self.place
+        """How many papers are to come, that in hand included, and those that will lie on the desk again.
+
+        Were the latter not counted beforehand, the number would tell them when they come.
+        """
+        again = REPEATS * ((self._since_repeats + self.undecided) // DECISIONS_BETWEEN_REPEATS)
+        return len(self.papers) - self.place + again
+
+    @property
+    def undecided(self) -> int:
+        """How many papers are left that the person has not decided before."""
+        return sum(one.why_asked != REPEAT for one in self.papers[self.place :])
 
     def seconds_left(self) -> float | None:
         """Return about how long the rest takes, by the median decision; None before there were three."""
@@ -252,7 +261,7 @@ class DeskSession:
 
     def skip(self) -> None:
         """Put the paper in hand at the end."""
-        if self.remaining > 1:
+        if self.place + 1 < len(self.papers):
             self.papers.append(self.papers.pop(self.place))
         self._shown_at = self.clock()
 
