@@ -432,3 +432,18 @@ def test_the_number_to_do_does_not_tell_when_earlier_papers_come_again(letters: 
             desk.decide("pass", None, None)
             desk.next()
     assert counts == list(range(15, 0, -1))
+
+
+def test_an_audit_also_asks_for_what_the_person_picked_before_and_that_one_never_corrects(letters: Place) -> None:
+    with session(letters, audit=12) as desk:
+        picked = desk.paper
+        assert picked is not None
+        desk.papers[desk.place] = type(picked)(picked.judged, "disputed")
+        desk.decide("fail", None, "picked")
+    assert "as_judged" not in letters.json("board", "letters", "--shared")["rows"][0]  # type: ignore[index]
+    with session(letters, audit=12) as desk:
+        assert len(desk.papers) == 12  # the picked one among them
+        decide_all(desk)
+    rows = letters.json("board", "letters", "--shared")["rows"]  # type: ignore[index]
+    assert [row["audited"] for row in rows] == [6, 6]
+    assert all(row["score"] == 1.0 for row in rows)

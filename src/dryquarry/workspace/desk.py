@@ -103,7 +103,7 @@ def papers_for(
     if sum((wish.audit is not None, wish.disputed, wish.second)) > 1:
         raise UsageFault("--audit, --disputed and --second are asked for one at a time")
     if wish.audit is not None:
-        papers = _audit(ledger, suite, replies, person, wish.audit, wish.seed)
+        papers = _audit(ledger, suite, replies, wish.audit, wish.seed)
     elif wish.disputed:
         papers = [Paper(one, _disputed_as(one)) for one in replies if one.disputed and not one.decided_by(person)]
     elif wish.second:
@@ -126,13 +126,11 @@ def _disputed_as(one: JudgedReply) -> str:
     return OPEN if one.mark is None or one.mark.verdict is Verdict.OPEN else DISPUTED
 
 
-def _audit(
-    ledger: Ledger, suite: Suite, replies: Sequence[JudgedReply], person: str, count: int, seed: int
-) -> list[Paper]:
+def _audit(ledger: Ledger, suite: Suite, replies: Sequence[JudgedReply], count: int, seed: int) -> list[Paper]:
     judged = [one for one in replies if one.by_judge]
     if not judged:
         raise UsageFault(f"{suite.reference} has no marks by judges to audit: 'dryquarry run' has them marked")
-    waiting = [one for one in judged if one.draw is not None and not one.decisions]
+    waiting = [one for one in judged if one.draw is not None and one.audited() is None]
     if waiting:  # an audit that was begun is finished before another is drawn
         return [Paper(one, AUDIT) for one in waiting]
     own = {one.reply_id: one for one in judged}
@@ -147,8 +145,8 @@ def _audit(
     ]
     if draws:
         record_audit(ledger, suite.name, suite.edition, seed, draws)
-    fresh = [own[one.reply_id] for one in draws if own[one.reply_id].decided_by(person) is None]
-    return [Paper(one, AUDIT) for one in fresh]
+    # Also what the person has decided for another reason: an audit's draws are marked as draws.
+    return [Paper(own[one.reply_id], AUDIT) for one in draws]
 
 
 def _verdict(mark: Mark | None) -> str:

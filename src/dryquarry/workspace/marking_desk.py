@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from dryquarry.errors import Fault, FaultyFiles
-from dryquarry.ledger.decisions import REPEAT, WHYS
+from dryquarry.ledger.decisions import AUDIT, REPEAT, WHYS
 from dryquarry.marking.judging.by_person import NoDecision, decided
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.decision_rows import DecisionRow
@@ -95,7 +95,9 @@ def _problem(row: DecisionRow, known: dict[str, Paper], person: str, met: set[st
             "written out for another person; write the papers out again"
         )
     paper = known[row.item]
-    if paper.why_asked != REPEAT and paper.judged.decided_by(person) is not None:
+    own = [one for one in paper.judged.decisions if one.person == person]
+    again = any(one.why_asked == paper.why_asked for one in own) if paper.why_asked == AUDIT else bool(own)
+    if paper.why_asked != REPEAT and again:
         return f"{person} has decided paper {row.item} already"
     try:
         decided(paper.marking, row.verdict, row.points)
