@@ -163,7 +163,7 @@ def corrected() -> None:
 def votes() -> None:
     for count in (60, 150, 400):
         covered = order = bands = total = 0
-        for seed in range(RUNS // 2):
+        for seed in range(RUNS // 4):
             chance = np.random.default_rng(seed)
             truth = dict(zip("abcde", (1.0, 0.5, 0.0, -0.5, -1.0), strict=True))
             cast = []
@@ -188,6 +188,8 @@ def votes() -> None:
             )
         print(f"{count} votes on 25 questions: strengths covered {covered / total / 5:.3f}, order effect {order / total:.3f}, "
               f"bands with an entrant below a weaker one {bands / total:.3f}", flush=True)  # fmt: skip
+    if "quick" in sys.argv:
+        return
     print("votes by telling pairs over votes by chance, for the same variance of all differences:")
     for entrants, reach in ((5, 2.0), (8, 2.0), (8, 3.5), (12, 3.0), (12, 6.0), (20, 6.0)):
         print(f"  {entrants} entrants, strengths −{reach:g} to {reach:g}: {needed(entrants, reach):.2f}", flush=True)

@@ -20,7 +20,7 @@ from dryquarry.standing.intervals import Floats, Interval, student_quantile
 from dryquarry.standing.paired import holm, places_of
 
 PRIOR_SD = 3.0
-RESAMPLES = 600
+RESAMPLES = 300
 FEWEST_QUESTIONS = 3
 STEPS = 60
 STEP_LIMIT = 5.0
