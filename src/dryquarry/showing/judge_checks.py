@@ -197,7 +197,7 @@ def trust_said(one: JudgeCheck, suite: str) -> str:
             if one.unmarked
             else "but all its marks are audited"
         )
-        return f"{begin}about {one.more} more would, but {left}: more questions, or --trials, bring more."
+        return f"{begin}about {one.more} more would, {left}: more questions, or --trials, bring more."
     return f"{begin}about {one.more} more would: 'dryquarry review {suite} --audit {one.more}'."
 
 
