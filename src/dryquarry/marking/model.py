@@ -8,6 +8,8 @@ from enum import StrEnum
 from typing import Any
 
 from dryquarry.marking.rubrics import Rubric
+from dryquarry.marking.works.jobs import Job, job_digest
+from dryquarry.marking.works.results import RunResult
 
 
 class Verdict(StrEnum):
@@ -103,6 +105,16 @@ def never(marking: Marking) -> bool:
 
 
 @dataclass(frozen=True, slots=True)
+class Runner:
+    """How a scheme has a reply's work run: `job` is what is to be run (or a mark where there is nothing to run), and
+    `settle` the mark that what came of it comes to.
+    """
+
+    job: Callable[[str], Job | Mark]
+    settle: Callable[[str, RunResult], Mark]
+
+
+@dataclass(frozen=True, slots=True)
 class Scheme:
     """A way of marking.
 
@@ -110,7 +122,8 @@ class Scheme:
     key and options (raising MarkingFault) and returns the function that marks one reply text, so that
     what depends on the key alone is worked out once and not for every reply; one that `nests` others is given the
     function that prepares those, too. A scheme that `needs_judge`
-    returns open marks, which the judge's verdict then settles. One that `marks_refusals` is shown replies that
+    returns open marks, which the judge's verdict then settles; one that `runs` what replies hold returns open marks,
+    which what came of it settles. `files` are the options that name a file beside the suite. One that `marks_refusals` is shown replies that
     decline to answer, too; for all others those are no answers. One that `reads_whole` looks at the whole reply and
     not for an answer in it; of the others `kind` gives the kind of value that they read. `has_answer` tells whether
     a reply has an answer apart from the rest of it, for which an answer line may be asked.
@@ -122,6 +135,8 @@ class Scheme:
     nests: bool = False
     kind: Callable[[Marking], Any] | None = None
     needs_judge: bool = False
+    runs: Callable[..., Runner] | None = None
+    files: tuple[str, ...] = ()
     marks_refusals: bool = False
     reads_whole: bool = False
     has_answer: Callable[[Marking], bool] = always
@@ -130,6 +145,32 @@ class Scheme:
 def unmarked(text: str) -> Mark:
     """Leave a reply open: the marker of a question whose key has not been prepared."""
     return Mark(None, Verdict.OPEN, "the key is not prepared")
+
+
+WAITS_TO_BE_RUN = "waits to be run"
+
+
+def waits(runner: Runner) -> Marker:
+    """Return the marker that leaves a reply open until its work is run."""
+
+    def mark(text: str) -> Mark:
+        asked = runner.job(text)
+        return asked if isinstance(asked, Mark) else Mark(None, Verdict.OPEN, WAITS_TO_BE_RUN)
+
+    return mark
+
+
+def settled_by(runner: Runner, results: Mapping[str, RunResult]) -> Marker:
+    """Return the marker that takes what came of a reply's work from `results`, by the digests of jobs."""
+
+    def mark(text: str) -> Mark:
+        asked = runner.job(text)
+        if isinstance(asked, Mark):
+            return asked
+        result = results.get(job_digest(asked))
+        return Mark(None, Verdict.OPEN, WAITS_TO_BE_RUN) if result is None else runner.settle(text, result)
+
+    return mark
 
 
 def passed(reason: str, answer: str | None = None, read_by: str | None = None, start: int | None = None) -> Mark:

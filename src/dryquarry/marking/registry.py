@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from dryquarry.errors import closest
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Runner, Scheme, Verdict, settled_by
 from dryquarry.marking.options import check_options
 from dryquarry.marking.reading.claims import PlaceKind
 from dryquarry.marking.schemes import (
@@ -22,10 +22,13 @@ from dryquarry.marking.schemes import (
     members,
     number,
     pattern,
+    program,
+    query,
     rubric,
     rules,
     self_count,
 )
+from dryquarry.marking.works.results import RunResult
 
 _ALL = (
     exact.SCHEME,
@@ -40,6 +43,8 @@ _ALL = (
     self_count.SCHEME,
     abstain.SCHEME,
     declines.SCHEME,
+    program.SCHEME,
+    query.SCHEME,
     rubric.SCHEME,
     hand.SCHEME,
     combined.ALL,
@@ -86,13 +91,33 @@ def prepare_when_used(marking: Marking) -> Marker:
     return mark
 
 
-def prepare_judged(marking: Marking, judged: Mark) -> Marker:
-    """Return the marker of a question of which a judge has marked the rubric, which may be a part of `all` or `any`."""
+def prepare_with(marking: Marking, judged: Mark | None, results: Mapping[str, RunResult]) -> Marker:
+    """Return the marker of a question whose parts may be settled already, itself or within `all` and `any`.
+
+    `judged` is what the judges' verdicts on its rubric come to, if they are in; `results` what came of running works,
+    by the digests of jobs.
+    """
 
     def part(inner: Marking) -> Marker:
-        return (lambda text: judged) if SCHEMES[inner.scheme].needs_judge else _prepared(inner, part)
+        scheme = SCHEMES[inner.scheme]
+        if scheme.needs_judge and judged is not None:
+            return lambda text: judged
+        if scheme.runs is not None:
+            return settled_by(scheme.runs(inner, prepare), results)
+        return _prepared(inner, part)
 
     return part(marking)
+
+
+def runners_of(marking: Marking) -> tuple[Runner, ...]:
+    """Return what runs the parts of a question that are to be run; none for most questions."""
+    parts = ((SCHEMES[one.scheme].runs, one) for one in _single_parts(marking))
+    return tuple(runs(one, prepare) for runs, one in parts if runs is not None)
+
+
+def needs_run(marking: Marking) -> bool:
+    """Tell whether what a reply holds is run before it is marked, in whole or in part."""
+    return any(SCHEMES[one.scheme].runs is not None for one in _single_parts(marking))
 
 
 def _prepared(marking: Marking, nested: Any) -> Marker:

@@ -13,6 +13,7 @@ from dryquarry.marking import registry
 from dryquarry.marking.model import Marker, Marking, MarkingFault, unmarked
 from dryquarry.marking.rubrics import Rubric
 from dryquarry.suites.ask import Ask, Attachment
+from dryquarry.suites.beside import AttachmentFault, nothing_beside, put_files_in
 from dryquarry.suites.fields import Fields, LineOf, described
 from dryquarry.suites.meanings import QUESTION_MEANINGS
 from dryquarry.suites.question import NO_ANSWER_LINE, Drawn, Proofs, Question, State, full_text
@@ -33,10 +34,6 @@ MOST_CHOICES = 26
 LONGEST_ASK = 1_000_000
 
 
-class AttachmentFault(ValueError):
-    """A file that a question names cannot be used; the message says why."""
-
-
 def no_attachments(path: str) -> Attachment:
     """Refuse every file: what a suite read from one file alone can give."""
     raise AttachmentFault(f"the file '{path}' is not at hand")
@@ -54,6 +51,7 @@ class Defaults:
     mark: Mapping[str, Any] = field(default_factory=dict)
     rubrics: Mapping[str, Rubric] = field(default_factory=dict)
     attachment: Callable[[str], Attachment] = no_attachments
+    beside: Callable[[str], bytes] = nothing_beside
     known_fields: frozenset[str] = DRAFT_FIELDS
     outcomes: Mapping[str, str] = field(default_factory=dict)
     form_required: bool = False
@@ -202,6 +200,7 @@ def _read_marking(
     chosen = bool(choices) and defaults.mark.get("scheme") != "choice"
     mark = dict(own) if "scheme" in own else {**({"scheme": "choice"} if chosen else defaults.mark), **own}
     scheme = mark.pop("scheme", None)
+    put_files_in(scheme, mark, fields, defaults.beside)
     if scheme is not None and not isinstance(scheme, str):
         if "scheme" in own:
             fields.fault("unknown-scheme", f"`scheme` wants the name of one, not {described(scheme)}", "mark")

@@ -10,6 +10,7 @@ from dryquarry.errors import Fault, closest
 from dryquarry.marking import registry
 from dryquarry.marking.outcomes import WHY_NOT_PASSED, Treatment
 from dryquarry.suites.ask import Attachment
+from dryquarry.suites.beside import nothing_beside
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.fields import Fields, LineOf, described
 from dryquarry.suites.meanings import SUITE_MEANINGS
@@ -27,12 +28,14 @@ ASK_FIELDS = frozenset({"system", "answer_line", "form"})
 class SuiteContent:
     """What a suite's folder holds: suite.yaml first, then question files, each as path and bytes.
 
-    `attachment` looks up a file that a question names, and raises AttachmentFault.
+    `attachment` looks up a file that a question names, `beside` gives what one by which replies are marked holds; both
+    raise AttachmentFault.
     """
 
     name: str
     files: tuple[tuple[str, bytes], ...]
     attachment: Callable[[str], Attachment] = no_attachments
+    beside: Callable[[str], bytes] = nothing_beside
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +65,7 @@ def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
     fields = Fields(document.data, file, document.line_of(), faults, what="suite.yaml")
     fields.only(SUITE_FIELDS, SUITE_MEANINGS)
     title = fields.text("title", required=True) or content.name
-    defaults = _read_defaults(fields, document, content.attachment)
+    defaults = _read_defaults(fields, document, content)
     entries = [*_own_entries(fields, document, len(content.files) > 1)]
     for path, more in content.files[1:]:
         entries += _entries_of(path, more, faults)
@@ -87,7 +90,7 @@ def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
     return SuiteRead(suite, tuple(sorted(faults, key=lambda fault: (fault.file != file, fault.file, fault.line or 0))))
 
 
-def _read_defaults(fields: Fields, document: Document, attachment: Callable[[str], Attachment]) -> Defaults:
+def _read_defaults(fields: Fields, document: Document, content: SuiteContent) -> Defaults:
     ask = Fields(fields.mapping("ask"), fields.file, document.line_of("ask"), fields.faults, what="the suite's `ask`")
     ask.only(ASK_FIELDS)
     mark = fields.mapping("mark")
@@ -108,7 +111,8 @@ def _read_defaults(fields: Fields, document: Document, attachment: Callable[[str
         ask.text("answer_line"),
         mark,
         rubrics,
-        attachment,
+        content.attachment,
+        content.beside,
         outcomes=_read_outcomes(fields, document),
         form_required=form is not None,
     )

@@ -112,7 +112,7 @@ def _suite_before(
     if not said:
         said = {"ask": {"answer_line": "Answer:"}}
     main = as_yaml({"title": name, **said}).encode("utf-8")
-    return files, SuiteContent(name, ((f"{files.shown}/{SUITE_FILE}", main),), files.attachment), ()
+    return files, SuiteContent(name, ((f"{files.shown}/{SUITE_FILE}", main),), files.attachment, files.beside), ()
 
 
 def _written(files: SuiteFiles, before: SuiteContent, stem: str, update: Update) -> dict[str, bytes]:

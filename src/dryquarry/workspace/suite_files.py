@@ -14,7 +14,7 @@ from dryquarry.errors import FileFault, UsageFault
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.editions import EditionFault, read_edition
 from dryquarry.suites.question import Suite
-from dryquarry.suites.question_reader import AttachmentFault
+from dryquarry.suites.beside import LARGEST_BESIDE, AttachmentFault
 from dryquarry.suites.reader import SuiteContent
 from dryquarry.workspace.file_door import LARGEST_FILE, Refused, read_file
 
@@ -57,13 +57,20 @@ class SuiteFiles:
     def content(self) -> SuiteContent:
         """Return the contents of suite.yaml and of all files in questions/, sorted by name."""
         files = tuple((self.path_shown(path), self.bytes_of(path)) for path in self._draft_paths())
-        return SuiteContent(self.name, files, self.attachment)
+        return SuiteContent(self.name, files, self.attachment, self.beside)
 
     def attachment(self, path: str) -> Attachment:
         """Return what a question's file is; raises AttachmentFault, for one outside the suite's folder too."""
         if path not in self._attachments:
             self._attachments[path] = self._looked_up(path)
         return self._attachments[path]
+
+    def beside(self, path: str) -> bytes:
+        """Return what a file by which replies are marked holds; raises AttachmentFault."""
+        try:
+            return read_file(self._inside(path), within=self.folder, most=LARGEST_BESIDE)
+        except Refused as why:
+            raise AttachmentFault(f"the file '{path}' cannot be read: {why}") from None
 
     def load(self, file: Attachment) -> bytes:
         """Return the bytes of a file that goes with a question; raises FileFault when they are not those of the ask."""
@@ -170,13 +177,17 @@ class SuiteFiles:
     def _edition_path(self, number: int) -> Path:
         return self.folder / EDITIONS / f"{number}.jsonl"
 
-    def _looked_up(self, path: str) -> Attachment:
+    def _inside(self, path: str) -> Path:
         # Resolved first: neither "..", an absolute path nor a symbolic link may lead out of the folder.
         if "\0" in path:
             raise AttachmentFault(f"the file '{path!r}' has no name that a file can have")
         place = (self.folder / path).resolve()
         if not place.is_relative_to(self.folder.resolve()):
             raise AttachmentFault(f"the file '{path}' lies outside the suite's folder; copy it into {self.shown}/files")
+        return place
+
+    def _looked_up(self, path: str) -> Attachment:
+        place = self._inside(path)
         media_type = MEDIA_TYPES.get(place.suffix.lower())
         if media_type is None:
             known = ", ".join(suffix[1:] for suffix in MEDIA_TYPES)

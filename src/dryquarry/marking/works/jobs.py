@@ -1,0 +1,116 @@
+"""What is to be run, as plain data: the work, what goes into it, and the limits; never what is wanted of it.
+
+So a result stays good when only the key is corrected, and no program can see what would pass.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from dryquarry.marking.works.model import Work
+
+FORM = 1  # of the content that the digest covers
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What one run may take: seconds of the clock, memory, processes, what it writes, and what it leaves."""
+
+    seconds: float = 10.0
+    memory_mb: int = 512
+    processes: int = 64
+    output_kb: int = 256
+    disk_mb: int = 64
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """A call of a function by name, with what it is given."""
+
+    name: str
+    function: str
+    arguments: tuple[Any, ...] = ()
+    named: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Session:
+    """A start of the program: its arguments, what stands on standard input, the files in its folder, those to keep."""
+
+    name: str
+    arguments: tuple[str, ...] = ()
+    input: str = ""
+    files: Mapping[str, str] = field(default_factory=dict)
+    keeps: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class AuthorsTests:
+    """A file of tests by the suite's author, beside which the program is run."""
+
+    path: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class ProgramJob:
+    """A program and the tests that it is put through; `date` is the day that it believes it is, where one is fixed."""
+
+    language: str
+    work: Work
+    calls: tuple[Call, ...] = ()
+    sessions: tuple[Session, ...] = ()
+    test_file: AuthorsTests | None = None
+    limits: Limits = Limits()
+    date: str | None = None
+    kind: str = "program"
+
+    @property
+    def needs(self) -> str:
+        """What of the machine it is run with: its language."""
+        return self.language
+
+
+@dataclass(frozen=True, slots=True)
+class DataFile:
+    """A file of which a database is made: a script, a table as CSV, or a whole SQLite database in base64."""
+
+    path: str
+    text: str = ""
+    base64: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class QueryJob:
+    """A query, and the key's query if there is one, each run on a fresh copy of a database.
+
+    Where it `changes` data, what comes of it is what all tables hold afterwards.
+    """
+
+    work: Work
+    database: tuple[DataFile, ...]
+    key_query: str | None = None
+    changes: bool = False
+    limits: Limits = Limits()
+    kind: str = "query"
+
+    @property
+    def needs(self) -> str:
+        """What of the machine it is run with."""
+        return "sql"
+
+
+Job = ProgramJob | QueryJob
+
+
+def job_digest(job: Job) -> str:
+    """Return the SHA-256 of what goes into a run, in hexadecimal; where in its reply the work stood is no part of it."""
+    content = asdict(job)
+    content["work"] = [[one.path, one.text] for one in job.work.files]
+    content["main"] = job.work.main
+    text = json.dumps([FORM, content], sort_keys=True, ensure_ascii=False, default=str)
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
