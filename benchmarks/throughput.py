@@ -34,6 +34,9 @@ class Silent:
     def judging(self, done: int, of: int) -> None:
         """Ignore verdicts."""
 
+    def running(self, done: int, of: int) -> None:
+        """Ignore programs."""
+
     def trying_again(self, entrant: str, wanted: int) -> None:
         """Ignore second tries."""
 

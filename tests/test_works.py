@@ -46,7 +46,10 @@ def test_a_file_stands_at_its_place_in_the_reply(case: dict[str, Any]) -> None:
         assert first in case["text"][one.start : one.end]
 
 
-@given(st.text(alphabet="`~ \n#<>svgdefSELECT();:=\"'\\/.py", max_size=200), st.sampled_from(["sql", "html", "svg", "python"]))
+@given(
+    st.text(alphabet="`~ \n#<>svgdefSELECT();:=\"'\\/.py", max_size=200),
+    st.sampled_from(["sql", "html", "svg", "python"]),
+)
 def test_no_text_breaks_the_taking(text: str, kind: str) -> None:
     work = program_in(text, [kind]) if kind == "python" else text_in(text, kind)
     if isinstance(work, Work):

@@ -82,10 +82,13 @@ def mark(
     if setting is None and not take_back:
         if question or because or trials:
             raise UsageFault("--question, --trial and --because go with --set or --take-back")
-        from dryquarry.showing.remarking import remarking_view
+        from dryquarry.showing.progress import RunWatcher
+        from dryquarry.showing.remarking import remarking_hints, remarking_view
 
-        show(remarking_view(marks.again(reference, entrants, write=not plan, processes=processes)), form, out)
-        hints(opened.notices([reference]))
+        with RunWatcher() as watcher:
+            done = marks.again(reference, entrants, write=not plan, processes=processes, on_running=watcher.running)
+        show(remarking_view(done), form, out)
+        hints([*remarking_hints(done), *opened.notices([reference])])
         return
     if question is None:
         raise UsageFault("name the question whose marks to set: --question ID")

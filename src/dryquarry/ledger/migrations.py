@@ -85,9 +85,16 @@ STEPS: Mapping[int, tuple[str, ...]] = {
         "seal VARCHAR(32))",
         "CREATE INDEX IF NOT EXISTS votes_of_ask ON votes (ask_id)",
     ),
+    10: (
+        "CREATE TABLE IF NOT EXISTS results (id INTEGER NOT NULL PRIMARY KEY, job VARCHAR(64) NOT NULL, "
+        "runtime TEXT NOT NULL, content TEXT NOT NULL, ran_at VARCHAR(32) NOT NULL, seal VARCHAR(32))",
+        "CREATE INDEX IF NOT EXISTS results_of_job ON results (job)",
+        "CREATE TABLE IF NOT EXISTS pictures (id INTEGER NOT NULL PRIMARY KEY, digest VARCHAR(64) NOT NULL UNIQUE, "
+        "png TEXT NOT NULL, seal VARCHAR(32))",
+    ),
 }
 # What a step does beyond its statements, once they are done.
-_THEN: Mapping[int, Callable[[sa.Connection], None]] = {8: seal_all, 9: seal_new}
+_THEN: Mapping[int, Callable[[sa.Connection], None]] = {8: seal_all, 9: seal_new, 10: seal_new}
 # Some ledgers of schemas 3 and 4 were made before these, others with them.
 _INDEXES = ("CREATE INDEX IF NOT EXISTS replies_of_sitting ON replies (sitting_id)",)
 

@@ -13,6 +13,7 @@ Schema history:
     7  `sittings.fresh_since`: since when replies count as held, where everything is asked anew
     8  `seals`, and the seal of each row: what was changed by hand is found
     9  verdicts tell their request and how often the judge was asked; `audits`, `draws`, `decisions` and `votes`
+    10 `results` and `pictures`: what came of running what replies hold
 """
 
 from __future__ import annotations
@@ -31,7 +32,7 @@ from sqlalchemy import (
     text,
 )
 
-SCHEMA_NUMBER = 9
+SCHEMA_NUMBER = 10
 
 metadata = MetaData()
 
@@ -298,3 +299,26 @@ votes = Table(
     comment="judgements between two replies to the same question",
 )
 Index("votes_of_ask", votes.c.ask_id)
+
+results = Table(
+    "results",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("job", String(64), nullable=False, comment="the digest of the work and of what went into its run"),
+    Column("runtime", Text, nullable=False, comment="with what it was run, with its version"),
+    Column("content", Text, nullable=False, comment="JSON: what came of each test"),
+    Column("ran_at", String(32), nullable=False, comment="UTC, ISO 8601"),
+    _seal(),
+    comment="what came of running the programs and queries in replies",
+)
+Index("results_of_job", results.c.job)
+
+pictures = Table(
+    "pictures",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("digest", String(64), nullable=False, unique=True, comment="of the PNG"),
+    Column("png", Text, nullable=False, comment="the PNG in base64"),
+    _seal(),
+    comment="pictures of what replies made, taken as they were run",
+)

@@ -9,7 +9,7 @@ from typing import Any
 
 from dryquarry.marking.rubrics import Rubric
 from dryquarry.marking.works.jobs import Job, job_digest
-from dryquarry.marking.works.results import RunResult
+from dryquarry.marking.works.results import Checked, RunResult
 
 
 class Verdict(StrEnum):
@@ -106,12 +106,13 @@ def never(marking: Marking) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class Runner:
-    """How a scheme has a reply's work run: `job` is what is to be run (or a mark where there is nothing to run), and
-    `settle` the mark that what came of it comes to.
+    """How a scheme has a reply's work run: `job` is what is to be run (or a mark where there is nothing to run),
+    `settle` the mark that what came of it comes to, `checks` how each test came out.
     """
 
     job: Callable[[str], Job | Mark]
     settle: Callable[[str, RunResult], Mark]
+    checks: Callable[[str, RunResult], tuple[Checked, ...]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,8 +123,9 @@ class Scheme:
     key and options (raising MarkingFault) and returns the function that marks one reply text, so that
     what depends on the key alone is worked out once and not for every reply; one that `nests` others is given the
     function that prepares those, too. A scheme that `needs_judge`
-    returns open marks, which the judge's verdict then settles; one that `runs` what replies hold returns open marks,
-    which what came of it settles. `files` are the options that name a file beside the suite. One that `marks_refusals` is shown replies that
+    returns open marks, which the judge's verdict then settles; one that `runs` what replies hold, those that what came
+    of it settles. `files` are the options that name a file beside the suite, `way` tells in few words how it marks
+    where its options are long. One that `marks_refusals` is shown replies that
     decline to answer, too; for all others those are no answers. One that `reads_whole` looks at the whole reply and
     not for an answer in it; of the others `kind` gives the kind of value that they read. `has_answer` tells whether
     a reply has an answer apart from the rest of it, for which an answer line may be asked.
@@ -137,6 +139,7 @@ class Scheme:
     needs_judge: bool = False
     runs: Callable[..., Runner] | None = None
     files: tuple[str, ...] = ()
+    way: Callable[[Marking], str] | None = None
     marks_refusals: bool = False
     reads_whole: bool = False
     has_answer: Callable[[Marking], bool] = always

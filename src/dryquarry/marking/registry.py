@@ -117,6 +117,8 @@ def runners_of(marking: Marking) -> tuple[Runner, ...]:
 
 def needs_run(marking: Marking) -> bool:
     """Tell whether what a reply holds is run before it is marked, in whole or in part."""
+    if marking.scheme not in ("all", "any"):
+        return marking.scheme in SCHEMES and SCHEMES[marking.scheme].runs is not None
     return any(SCHEMES[one.scheme].runs is not None for one in _single_parts(marking))
 
 

@@ -102,10 +102,18 @@ class RunWatcher:
 
     def judging(self, done: int, of: int) -> None:
         """Move the judges' line on."""
-        if "judging" not in self.lines or self.lines["judging"].wanted != of:
-            self._begin("judging", of)
-        self.lines["judging"].done = done
-        self._moved(self.lines["judging"])
+        self._at_work("judging", done, of)
+
+    def running(self, done: int, of: int) -> None:
+        """Move the line of the programs that are run on."""
+        if of:
+            self._at_work("running", done, of)
+
+    def _at_work(self, name: str, done: int, of: int) -> None:
+        if name not in self.lines or self.lines[name].wanted != of:
+            self._begin(name, of)
+        self.lines[name].done = done
+        self._moved(self.lines[name])
 
     def _begin(self, key: str, wanted: int, name: str | None = None) -> None:
         line = self.lines[key] = _Line(name or key, wanted, self.clock())

@@ -7,6 +7,7 @@ from dataclasses import asdict
 
 from dryquarry.marking.model import Mark
 from dryquarry.showing import figures
+from dryquarry.showing.runs import not_run_hints
 from dryquarry.showing.view import Cell, Sheet, Table, View, columns_of
 from dryquarry.workspace.mark_book import SetMark
 from dryquarry.workspace.remarking import Remarking
@@ -106,3 +107,8 @@ def _data(mark: Mark) -> dict[str, object]:
 def _said(mark: Mark) -> str:
     part = mark.score is not None and 0 < mark.score < 1
     return f"{mark.verdict} {figures.percent(mark.score, 0)}" if part else str(mark.verdict)
+
+
+def remarking_hints(done: Remarking) -> list[str]:
+    """Return what a person should know of marking again beyond what changed."""
+    return not_run_hints(done.not_run)

@@ -11,6 +11,7 @@ from dryquarry.showing import figures
 from dryquarry.showing.judgements import judgements_data, judgements_said
 from dryquarry.showing.text import labelled, quoted
 from dryquarry.showing.view import Sheet, View, markdown_text
+from dryquarry.showing.works import works_data, works_facts, works_lines
 from dryquarry.standing.sorting import in_order, parsed
 from dryquarry.suites.question import Question
 from dryquarry.workspace.standings import ReplyView
@@ -138,6 +139,8 @@ def _data(view: ReplyView, unsure: bool) -> dict[str, Any]:
         view.question.marking.key,
     )
     row = dict(zip(_NAMES, values, strict=True))
+    if view.runs:
+        row["runs"] = works_data(view.runs)
     return {**row, "unsure_because": mark.unsure_because} if unsure and mark else row
 
 
@@ -176,6 +179,7 @@ def _text(view: ReplyView, width: int | None) -> str:
     for name, value in _facts(view):
         lines += labelled(name, value, width)
     lines += ["", *quoted(view.reply.text, width)]
+    lines += works_lines(view.runs, width)
     for name, value in judgements_said(view):
         lines += labelled(name, value, width)
     return "\n".join(lines) + "\n"
@@ -195,5 +199,7 @@ def _markdown(view: ReplyView) -> str:
     for name, value in _facts(view):
         value = markdown_text(value).replace("\n", " ")
         lines.append(f"- **{name}**: {value}")
-    lines += [f"- **{name}**: {markdown_text(value)}" for name, value in judgements_said(view)]
+    lines += [
+        f"- **{name}**: {markdown_text(value)}" for name, value in (*works_facts(view.runs), *judgements_said(view))
+    ]
     return "\n".join([*lines, "", fence, figures.visible(view.reply.text), fence, ""])

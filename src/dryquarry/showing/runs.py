@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from dryquarry.asking.engine import Asked
@@ -139,6 +140,7 @@ def summary_hints(summary: RunSummary) -> list[str]:
     if summary.unreadable_verdicts:
         count = figures.plural(summary.unreadable_verdicts, "mark")
         hints.append(f"{count} open: what the judge said could not be read; the next run asks again")
+    hints += not_run_hints(summary.not_run)
     if summary.not_judged:
         hints.append(f"{figures.plural(summary.not_judged, 'mark')} open: the budget left no room for a judge")
     if summary.open_without_judge:
@@ -147,3 +149,12 @@ def summary_hints(summary: RunSummary) -> list[str]:
             "add one [judge.NAME] to entrants.toml, or name one with `judge:` in the question's mark"
         )
     return hints
+
+
+def not_run_hints(not_run: Mapping[str, int]) -> list[str]:
+    """Return what a person should know of programs and queries that could not be run, by the reason."""
+    return [
+        f"{count} {'program or query' if count == 1 else 'programs and queries'} not run: {why}; "
+        "until then their marks are open, and 'dryquarry mark SUITE' goes on"
+        for why, count in not_run.items()
+    ]

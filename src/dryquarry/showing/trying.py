@@ -14,6 +14,7 @@ from dryquarry.showing import figures
 from dryquarry.showing.replies import said_key
 from dryquarry.showing.text import labelled, quoted
 from dryquarry.showing.view import Sheet, View
+from dryquarry.showing.works import works_data, works_lines
 from dryquarry.workspace.trying import Tried
 
 STANDS, NOT = "▸", "·"
@@ -40,8 +41,9 @@ def tried_view(tried: Tried) -> View:
         "reason": mark.reason,
         "sure": mark.sure,
         "unsure_because": mark.unsure_because,
+        **({"runs": works_data(tried.runs)} if tried.runs else {}),
     }
-    rows = [[name, value] for name, value in data.items() if name != "claims"]
+    rows = [[name, value] for name, value in data.items() if name not in ("claims", "runs")]
     return View(data, Sheet(["what", "value"], rows), text=lambda width: _text(tried, width))
 
 
@@ -61,6 +63,7 @@ def _text(tried: Tried, width: int | None) -> str:
     lines = [f"{tried.suite.reference}/{question.id}: a text that is not stored", ""]
     for name, value in steps:
         lines += labelled(name, value, width)
+    lines += works_lines(tried.runs, width)
     return "\n".join([*lines, "", *_marked(tried, width)]) + "\n"
 
 

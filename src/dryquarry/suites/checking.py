@@ -11,7 +11,7 @@ from typing import Any
 from dryquarry.errors import Fault
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.marking.registry import whole_parts
+from dryquarry.marking.registry import needs_run, whole_parts
 from dryquarry.marking.schemes.number import is_irrational
 from dryquarry.marking.values.texts import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
@@ -72,7 +72,9 @@ def unproved(question: Question) -> Iterator[Fault]:
     for wanted, samples in ((Verdict.PASS, proofs.passing), (Verdict.FAIL, proofs.failing)):
         for sample in samples:
             mark = question.mark(Outcome.ANSWERED, sample)  # as a reply would be, refusals with it
-            if mark is not None and mark.verdict is not wanted:
+            if mark is None or (mark.verdict is Verdict.OPEN and needs_run(question.marking)):
+                continue  # what could not be run is told as advice
+            if mark.verdict is not wanted:
                 how = f"; read by: {mark.read_by}" if mark.read_by else ""
                 said = f"should {wanted} but comes out {mark.verdict}: {mark.reason}{how}"
                 yield _fault(question, "proof", f"the proof '{shortened(sample)}' {said}")
@@ -112,7 +114,7 @@ def _own_advice(question: Question) -> Iterator[Fault]:
         yield _fault(question, "no-why", "no `why`: say how the key is reached")
     if not question.source:
         yield _fault(question, "no-source", "no `source`: say where the question comes from")
-    if question.second_try and "{reason}" in question.second_try:
+    if question.second_try and "{reason}" in question.second_try and not needs_run(question.marking):
         said = "`second_try` hands the mark's reason on, which names the key; `{answer}` hands on what was read"
         yield _fault(question, "key-in-second-try", said)
     yield from _answer_line(question)

@@ -112,6 +112,9 @@ class Question:
     @property
     def way(self) -> str:
         """How a reply is marked, in words: "number (abs: 0.005, unit: EUR)"."""
+        told = SCHEMES[self.marking.scheme].way if self.marking.scheme in SCHEMES else None
+        if told is not None:
+            return told(self.marking)
         options = ", ".join(f"{name}: {said(value)}" for name, value in sorted(self.marking.options.items()))
         return self.marking.scheme + (f" ({options})" if options else "")
 

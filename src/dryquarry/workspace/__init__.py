@@ -142,7 +142,7 @@ class Workspace:
                 content = self.folder.files(suite.name).edition_bytes(suite.seal.number).decode("utf-8")
                 ledger.note_edition(suite.name, suite.seal.number, suite.seal.digest, content)
             files = self.folder.files(suite.name)
-            means = running.Means(self.entrants().judges, self.folder.bank(), files.load, budget)
+            means = running.Means(self.entrants().judges, self.folder.bank(), files.load, budget, self.folder.sandbox())
             return running.run(ledger, suite, entrants, means, watcher, trials=trials, fresh=fresh)
 
     def board(
@@ -290,6 +290,7 @@ class Workspace:
         with ledger_for_reading(self.folder) as ledger:
             views = standings.replies_of(ledger, suite, self._shown(selection), second=second_tries)
             found = wanted.of([view for view in views if selection.takes_trial(view.reply.held.trial)])
+            found = standings.with_runs(ledger, found)
             return standings.with_judgements(ledger, found) if judged else found
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:

@@ -26,7 +26,7 @@ from dryquarry.ledger.records import NewMark
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.judging.by_person import Decided, criteria_of, decided
 from dryquarry.marking.model import Mark, Marking, Verdict
-from dryquarry.marking.registry import prepare_judged
+from dryquarry.marking.registry import prepare_with
 from dryquarry.marking.rubrics import Criterion
 from dryquarry.standing.audits import Auditable, draw_audit
 from dryquarry.suites.digests import digest
@@ -317,7 +317,7 @@ def _whole(paper: Paper, what: Decided) -> Decided:
     """Return a decision on the rubric of `all` or `any` with what the other parts say of the reply."""
     if what.points is None or paper.marking.scheme not in ("all", "any"):
         return what
-    whole = prepare_judged(paper.marking, Mark(what.score, what.verdict, "by hand"))(paper.text)
+    whole = prepare_with(paper.marking, Mark(what.score, what.verdict, "by hand"), paper.judged.results)(paper.text)
     return Decided(whole.verdict, whole.score, what.points)
 
 

@@ -17,6 +17,7 @@ from dryquarry.suites.yaml_writing import EditFault
 from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.notices import corrects_keys_only, told
 from dryquarry.workspace.panels import judges_for, needs_judge, no_judge
+from dryquarry.workspace.proofs import with_proofs_run
 from dryquarry.workspace.suite_files import SuiteFiles
 
 
@@ -44,8 +45,10 @@ def check(folder: Folder, reference: str) -> SuiteCheck:
         read, newest = SuiteRead(folder.suite(reference), ()), None
     else:
         read, newest = folder.read_draft(name), folder.files(name).newest()
+    read, not_run = with_proofs_run(read, folder.sandbox())
     with no_garbage_collection():
         found = check_suite(name, read, newest)
+    found = replace(found, advice=(*found.advice, *not_run))
     return found if read.suite is None else _with_judges(folder, found, read.suite)
 
 
@@ -83,7 +86,7 @@ def seal(
     number = int(before.edition) + 1 if before else 1
     if seed is None:
         seed = number if redraw or before is None else before.seed
-    read = read_suite(files.content(), seed)
+    read, _ = with_proofs_run(read_suite(files.content(), seed), folder.sandbox())
     found = check_suite(name, read)
     if found.faults or read.suite is None:
         raise DoesNotHold(f"not sealed: {FaultyFiles(f'suite {name!r}', found.faults)}")

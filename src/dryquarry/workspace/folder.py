@@ -13,6 +13,8 @@ from pathlib import Path
 
 from dryquarry.asking.entrants import Entrants, read_entrants
 from dryquarry.errors import Fault, FaultyFiles, FileFault, UsageFault, closest
+from dryquarry.sandbox.performing import Sandbox
+from dryquarry.sandbox.settings import SandboxSettings, SettingsFault, read_settings
 from dryquarry.standin.bank import Bank, demo_bank, read_bank
 from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.suites.question_reader import GOOD_NAME
@@ -23,6 +25,7 @@ from dryquarry.workspace.file_door import Refused, read_file
 from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
 
 MARKER = "dryquarry.toml"
+MARKER_FIELDS = ("title", "sandbox", "language")
 ENTRANTS = "entrants.toml"
 SUITES = "suites"
 EDITION_NUMBER = r"[1-9]\d{0,8}"
@@ -35,6 +38,7 @@ class Folder:
 
     def __init__(self, root: Path):
         self.root = root
+        self.sandbox_settings = SandboxSettings()
 
     @classmethod
     def find(cls, start: Path, *, exactly: bool = False) -> Folder:
@@ -133,6 +137,10 @@ class Folder:
             return demo_bank()
         return read_bank((self.relative(path), self.bytes_of(path)) for path in own)
 
+    def sandbox(self) -> Sandbox:
+        """Return the sandbox in which what replies hold is run."""
+        return Sandbox(self.sandbox_settings)
+
     def relative(self, path: Path) -> str:
         """Return a path as it is shown in messages: from the workspace's root."""
         return path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
@@ -151,9 +159,13 @@ class Folder:
         except UnreadableText as error:
             raise FaultyFiles(MARKER, [error.fault]) from None
         for name in data:
-            if name != "title":
-                fault = Fault("unknown-field", f"unknown field '{name}'{closest(name, ['title'])}", str(path))
+            if name not in MARKER_FIELDS:
+                fault = Fault("unknown-field", f"unknown field '{name}'{closest(name, MARKER_FIELDS)}", str(path))
                 raise FaultyFiles(MARKER, [fault])
+        try:
+            self.sandbox_settings = read_settings(data)
+        except SettingsFault as error:
+            raise FaultyFiles(MARKER, [Fault("sandbox", str(error), str(path))]) from None
 
 
 @contextmanager

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
@@ -26,8 +26,11 @@ from dryquarry.marking.model import SAME_SCORE, Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.rubrics import Rubric
 from dryquarry.marking.schemes.rubric import pass_mark
+from dryquarry.marking.works.results import RunResult
 from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.marks import NO_RESULTS
 from dryquarry.workspace.panels import needs_judge, to_judge
+from dryquarry.workspace.works import results_for
 
 DISPUTED_SPREAD = 0.2
 
@@ -44,6 +47,7 @@ class JudgedReply:
     decisions: tuple[Decision, ...] = ()
     draw: Draw | None = None
     request_digest: str | None = None
+    results: Mapping[str, RunResult] = NO_RESULTS
 
     @property
     def reply_id(self) -> int:
@@ -142,5 +146,8 @@ def judged_replies(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], lo
         key = (one.reply_id, one.slot.marking_id or 0)
         said, decided = tuple(verdicts.get(one.reply_id, ())), tuple(decisions.get(key, ()))
         digest = digests.get(one.question.id)
-        whole.append(replace(one, verdicts=said, decisions=decided, draw=draws.get(key), request_digest=digest))
+        results = results_for(ledger, one.question, one.reply.text)
+        whole.append(
+            replace(one, verdicts=said, decisions=decided, draw=draws.get(key), request_digest=digest, results=results)
+        )
     return sorted(whole, key=lambda one: places[one.question.id])

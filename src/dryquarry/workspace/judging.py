@@ -20,6 +20,7 @@ from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.marking import sitter_rows, waiting_of
 from dryquarry.workspace.panels import Seat, judges_for, mark_of_panel, needs_judge, seats_of, to_judge
 from dryquarry.workspace.planning import slotted
+from dryquarry.workspace.works import results_for
 
 AT_A_TIME = 500
 T = TypeVar("T")
@@ -113,7 +114,9 @@ def _settle_part(ledger: Ledger, waiting: Sequence[Waiting], failing: Mapping[in
         if not one.seats or (len(opinions) < len(one.seats) and not problems):
             continue
         steering = next((verdict.steering for verdict in verdicts if verdict.steering), ())
-        marks += _newly(one, mark_of_panel(one.question, one.reply.text, [*opinions, *problems], steering))
+        results = results_for(ledger, one.question, one.reply.text)
+        mark = mark_of_panel(one.question, one.reply.text, [*opinions, *problems], steering, results)
+        marks += _newly(one, mark)
     ledger.record_marks(marks)
     return sum(new.mark.verdict is not Verdict.OPEN for new in marks)
 

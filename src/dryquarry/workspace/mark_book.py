@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import Fault, FaultyFiles, UsageFault, closest
@@ -29,6 +29,8 @@ from dryquarry.workspace.remarking import (
     replies_to,
     void_for_all,
 )
+from dryquarry.workspace.runners import has_works
+from dryquarry.workspace.works import all_works, perform
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,16 +66,40 @@ class MarkBook:
         self.on_waiting = on_waiting
 
     def again(
-        self, reference: str, names: Sequence[str] = (), *, write: bool = True, processes: int | None = None
+        self,
+        reference: str,
+        names: Sequence[str] = (),
+        *,
+        write: bool = True,
+        processes: int | None = None,
+        on_running: Callable[[int, int], None] = lambda done, of: None,
     ) -> Remarking:
         """Mark the stored replies again with the present keys and schemes; without `write` only say what would come.
 
-        `processes` is how many to use at most where there are many replies; None for as many as there are cores.
+        What replies hold is run first where there is no result of it yet; `on_running` is told how many of how many
+        are done. `processes` is how many to use at most where there are many replies; None for as many as there are
+        cores.
         """
         suite = self.folder.suite(reference)
+        entrants = self._entrants(names)
         with self._ledger(suite, write) as ledger:
+            not_run = self._run_works(ledger, suite, entrants, on_running) if write and has_works(suite) else {}
             work = Work(self.folder.root, suite.reference, write)
-            return remark(ledger, work, suite, self._entrants(names), processes)
+            return replace(remark(ledger, work, suite, entrants, processes), not_run=not_run)
+
+    def _run_works(
+        self, ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], on_running: Callable[[int, int], None]
+    ) -> Mapping[str, int]:
+        """Run what replies hold and was not run yet; return why some could not be, with how many."""
+        jobs = all_works(ledger, suite, entrants)
+        coming = perform(ledger, jobs, self.folder.sandbox())
+        done = next(coming)
+        try:
+            for done in coming:
+                on_running(done.ran, len(jobs) - done.kept - done.lacking.total())
+        finally:
+            coming.close()
+        return done.lacking
 
     def correct(self, name: str, because: str, *, write: bool = True) -> tuple[SuiteDiff, Remarking]:
         """Put a draft's corrected keys into use as the next edition, and mark the stored replies by them.

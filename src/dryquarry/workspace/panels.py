@@ -17,6 +17,7 @@ from dryquarry.marking.model import Mark
 from dryquarry.marking.options import options_of
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.schemes.rubric import ALLOWED, RubricOptions
+from dryquarry.marking.works.results import RunResult
 from dryquarry.suites.digests import digest
 from dryquarry.suites.question import Question, Suite
 
@@ -101,7 +102,9 @@ def to_judge(reply_id: int, marking_id: int, question: Question, text: str, load
     return ToJudge(reply_id, marking_id, paper, text, question.marking, digest(content), images=tuple(images))
 
 
-def mark_from_stored(question: Question, text: str, verdicts: Sequence[StoredVerdict]) -> Mark | None:
+def mark_from_stored(
+    question: Question, text: str, verdicts: Sequence[StoredVerdict], results: Mapping[str, RunResult]
+) -> Mark | None:
     """Return the mark that stored verdicts come to by the present key, without asking anybody; None where one lacks.
 
     A rubric that judges see anew (other criteria, another model answer) needs new verdicts; another pass mark, spread
@@ -121,15 +124,24 @@ def mark_from_stored(question: Question, text: str, verdicts: Sequence[StoredVer
     if not wanted or any(seat not in latest for seat in wanted):
         return None
     steering = next((one.steering for one in fitting if one.steering), ())
-    return mark_of_panel(question, text, [latest[seat] for seat in wanted], steering)
+    return mark_of_panel(question, text, [latest[seat] for seat in wanted], steering, results)
 
 
-def mark_of_panel(question: Question, text: str, opinions: Sequence[Opinion], steering: Sequence[str]) -> Mark:
-    """Return the mark that a panel's opinions come to, with what the other parts of `all` or `any` say."""
+def mark_of_panel(
+    question: Question,
+    text: str,
+    opinions: Sequence[Opinion],
+    steering: Sequence[str],
+    results: Mapping[str, RunResult],
+) -> Mark:
+    """Return the mark that a panel's opinions come to, with what the other parts of `all` or `any` say.
+
+    `results` are what came of running the reply's works, by the digests of jobs.
+    """
     part = registry.rubric_part(question.marking)
     assert part is not None
     mark = settled(opinions, part, steering)
-    whole = registry.prepare_judged(question.marking, mark)(text)
+    whole = registry.prepare_with(question.marking, mark, results)(text)
     return replace(whole, by=mark.by, outcome=str(Outcome.ANSWERED))
 
 

@@ -20,15 +20,19 @@ from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import FileFault
 from dryquarry.ledger.queries import count_replies, sitter_id_of, slots_of, stored_replies
 from dryquarry.ledger.records import NewMark, Slot, StoredReply
+from dryquarry.ledger.results import results_of
 from dryquarry.ledger.store import Ledger
 from dryquarry.ledger.verdicts import StoredVerdict, verdicts_of
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
+from dryquarry.marking.registry import needs_run
+from dryquarry.marking.works.results import RunResult
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.marks import as_new_mark, mark_again
 from dryquarry.workspace.panels import needs_judge
 from dryquarry.workspace.planning import AT_A_TIME, in_parts
+from dryquarry.workspace.runners import Runners
 
 # Below this many replies a second process takes longer to start than it saves.
 WORTH_A_PROCESS = 20_000
@@ -118,9 +122,10 @@ def portion(
     first_tries = stored_replies(ledger, slots, sitter_id)
     second_tries = stored_replies(ledger, again, sitter_id, second=True) if again else []
     verdicts = _verdicts(ledger, questions, [*first_tries, *second_tries])
+    results = _results(ledger, questions, [*first_tries, *second_tries])
     for number, reply in enumerate([*first_tries, *second_tries]):
         question, marking_id = questions[reply.position], slots[reply.position].marking_id
-        kind, mark = mark_again(question, reply, verdicts.get(reply.reply_id, ()))
+        kind, mark = mark_again(question, reply, verdicts.get(reply.reply_id, ()), results)
         done.kinds[kind] += 1
         before = reply.present or reply.earlier
         if kind == "changed" and before is not None:
@@ -172,3 +177,12 @@ def _verdicts(
     for verdict in verdicts_of(ledger, waiting) if waiting else ():
         found.setdefault(verdict.reply_id, []).append(verdict)
     return found
+
+
+def _results(ledger: Ledger, questions: Sequence[Question], replies: Sequence[StoredReply]) -> dict[str, RunResult]:
+    """Return what came of running the works of replies, by the digests of jobs."""
+    runners, jobs = Runners(), set[str]()
+    for reply in replies:
+        if needs_run(questions[reply.position].marking):
+            jobs |= runners.jobs(questions[reply.position], reply.text).keys()
+    return results_of(ledger, jobs) if jobs else {}

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import UsageFault, closest
@@ -43,7 +43,7 @@ class Remarking:
     """What marking a suite again did, or would do when it is not `written`.
 
     `first` marks were given to replies that had none, `same` came out as before, `kept` were set by a person or a
-    judge; `changes` are the others.
+    judge; `changes` are the others. `not_run` says why works could not be run, and how many.
     """
 
     reference: str
@@ -53,6 +53,7 @@ class Remarking:
     changes: tuple[MarkChange, ...]
     standings: tuple[StandingChange, ...]
     written: bool
+    not_run: Mapping[str, int] = field(default_factory=dict)
 
 
 def remark(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from functools import partial
@@ -18,6 +19,7 @@ from dryquarry.errors import UsageFault
 from dryquarry.ledger.history import last_served
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.received import ServedAs
+from dryquarry.sandbox.performing import Sandbox
 from dryquarry.standin.bank import Bank
 from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone, endpoints, in_loop, interruptible, lasting_objects_left_alone
@@ -26,7 +28,9 @@ from dryquarry.workspace.judging import judge_work, settle, waiting_for_judges
 from dryquarry.workspace.marking import mark_waiting, record_and_mark
 from dryquarry.workspace.panels import check_priced, judges_for, needs_judge
 from dryquarry.workspace.planning import RunPlan, in_parts, plan_run, wanted_of
+from dryquarry.workspace.runners import has_works
 from dryquarry.workspace.second_tries import second_tries_wanted
+from dryquarry.workspace.works import perform, settle_works, waiting_works
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +53,8 @@ class RunSummary:
     changed: Mapping[str, ServedAs] = field(default_factory=dict)
     not_judged: int = 0
     spent: float = 0.0
+    ran: int = 0
+    not_run: Mapping[str, int] = field(default_factory=dict)
 
     @property
     def missing(self) -> int:
@@ -71,6 +77,10 @@ class Watcher(Protocol):
         """Tell how many verdicts are in."""
         ...
 
+    def running(self, done: int, of: int) -> None:
+        """Tell how many programs and queries have been run."""
+        ...
+
     def trying_again(self, entrant: str, wanted: int) -> None:
         """Tell that an entrant gets so many second tries."""
         ...
@@ -78,12 +88,13 @@ class Watcher(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Means:
-    """What a run is done with: who may judge, the stand-in's bank, the files of questions, and the budget."""
+    """What a run is done with: who may judge, the stand-in's bank, the files of questions, the budget, the sandbox."""
 
     judges: Mapping[str, Entrant]
     bank: Bank
     load: Load = no_files
     budget: float | None = None
+    sandbox: Sandbox = field(default_factory=Sandbox)
 
 
 def run(
@@ -129,6 +140,8 @@ class RunInProgress:
         self.since: dict[str, str | None] = {}
         self.served_before = {one.name: last_served(ledger, one.digest) for one in entrants}
         self.without_judge = 0
+        self.ran = 0
+        self.not_run: Counter[str] = Counter()
         self.judges = JudgesAtWork(ledger, means.bank, means.load, self.stop, self.purse, watcher.judging)
 
     async def whole(self, plan: RunPlan, judged: bool, second: bool) -> RunSummary:
@@ -138,10 +151,13 @@ class RunInProgress:
         marked = sum(part.received - part.failed for part in asked)
         if not plan.asks_everything:
             marked += mark_waiting(self.ledger, self.suite, self.entrants)
+        await self.perform()
         if judged:
             await self.judge()
         tried_again = await self.ask_again() if second else []
         marked += sum(part.received - part.failed for part in tried_again)
+        if tried_again:
+            await self.perform()
         if judged and tried_again:
             await self.judge()
         return self.ended(asked, tried_again, marked)
@@ -164,6 +180,22 @@ class RunInProgress:
                 self.watcher.trying_again(entrant.name, len(wanted))
                 parts.append(_Part(entrant, partial(iter, wanted), len(wanted), replaces=True))
         return await self._ask_parts(parts)
+
+    async def perform(self) -> None:
+        """Run what replies hold and what waits for that, and settle the marks that it comes to."""
+        if self.stop.asked or not has_works(self.suite):
+            return
+        jobs = waiting_works(self.ledger, self.suite, self.entrants)
+        with interruptible(self.stop):
+            coming = perform(self.ledger, jobs, self.means.sandbox)
+            for done in coming:
+                self.watcher.running(done.ran, len(jobs) - done.kept - done.lacking.total())
+                await asyncio.sleep(0)  # a wish to stop comes in here
+                if self.stop.asked:
+                    coming.close()
+        self.not_run = done.lacking
+        self.ran += done.ran
+        settle_works(self.ledger, self.suite, self.entrants, self.means.sandbox)
 
     async def judge(self) -> None:
         """Have judges mark what waits for them, and settle the marks for which all have spoken."""
@@ -198,6 +230,8 @@ class RunInProgress:
             changed,
             self.judges.too_dear,
             self.purse.spent,
+            self.ran,
+            self.not_run,
         )
 
     async def _ask_parts(self, parts: Sequence[_Part]) -> list[Asked]:

@@ -35,13 +35,15 @@ from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.audits import audits_of
 from dryquarry.workspace.collecting import Collected, collect, items_of, of_trials, reply_cost
 from dryquarry.workspace.snapshots import snapshot
+from dryquarry.workspace.works import WorkRun, results_for, runs_of
 
 
 @dataclass(frozen=True, slots=True)
 class ReplyView:
     """One reply beside what it answers: the question, the entrant, the reply with its mark, its cost.
 
-    `verdicts` and `decisions` are what judges and people said of it, where that was asked for.
+    `verdicts` and `decisions` are what judges and people said of it, where that was asked for; `runs` is
+    what came of running what it holds.
     """
 
     suite: Suite
@@ -52,6 +54,7 @@ class ReplyView:
     second_try: bool = False
     verdicts: tuple[StoredVerdict, ...] = ()
     decisions: tuple[Decision, ...] = ()
+    runs: tuple[WorkRun, ...] = ()
 
     @property
     def mark(self) -> Mark | None:
@@ -215,6 +218,15 @@ def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, sec
             views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost, second))
     places = {question.id: place for place, question in enumerate(questions)}
     return sorted(views, key=lambda view: places[view.question.id])
+
+
+def with_runs(ledger: Ledger, views: Sequence[ReplyView]) -> list[ReplyView]:
+    """Return the replies with what came of running what they hold, those to questions of which that is run."""
+    found = []
+    for view in views:
+        results = results_for(ledger, view.question, view.reply.text)
+        found.append(replace(view, runs=runs_of(view.question, view.reply.text, results)) if results else view)
+    return found
 
 
 def with_judgements(ledger: Ledger, views: Sequence[ReplyView]) -> list[ReplyView]:

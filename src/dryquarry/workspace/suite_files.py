@@ -12,9 +12,9 @@ from pathlib import Path
 
 from dryquarry.errors import FileFault, UsageFault
 from dryquarry.suites.ask import Attachment
+from dryquarry.suites.beside import LARGEST_BESIDE, AttachmentFault
 from dryquarry.suites.editions import EditionFault, read_edition
 from dryquarry.suites.question import Suite
-from dryquarry.suites.beside import LARGEST_BESIDE, AttachmentFault
 from dryquarry.suites.reader import SuiteContent
 from dryquarry.workspace.file_door import LARGEST_FILE, Refused, read_file
 

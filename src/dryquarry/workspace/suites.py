@@ -35,7 +35,7 @@ class Suites:
 
     def try_text(self, reference: str, question: str, text: str) -> Tried:
         """Return how a text is read and marked as a reply to a question; nothing is stored."""
-        return try_text(self.folder.suite(reference), question, text)
+        return try_text(self.folder.suite(reference), question, text, self.folder.sandbox())
 
     def check(self, reference: str) -> SuiteCheck:
         """Return what is at fault in a suite, and what could be better: in its draft, unless `NAME@3` is named."""

@@ -6,18 +6,23 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dryquarry.errors import UsageFault, closest
-from dryquarry.marking.model import Mark
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
-from dryquarry.marking.registry import SCHEMES
+from dryquarry.marking.registry import SCHEMES, needs_run
 from dryquarry.marking.schemes.reading_marker import Reading, readings_in
+from dryquarry.sandbox.performing import Sandbox
 from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.works import WorkRun, run_once
 
 MOST_READINGS = 12
 
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """How a text is read and marked: what it claims, with the stance of each claim and which of them stands."""
+    """How a text is read and marked: what it claims, with the stance of each claim and which of them stands.
+
+    `runs` are what came of running what it holds.
+    """
 
     suite: Suite
     question: Question
@@ -25,9 +30,10 @@ class Tried:
     outcome: Outcome
     readings: tuple[Reading, ...]
     mark: Mark
+    runs: tuple[WorkRun, ...] = ()
 
 
-def try_text(suite: Suite, question_id: str, text: str) -> Tried:
+def try_text(suite: Suite, question_id: str, text: str, sandbox: Sandbox) -> Tried:
     """Return how a text is marked as a reply to a question; raises UsageFault when there is no such question."""
     known = {question.id: question for question in suite.questions}
     if question_id not in known:
@@ -35,12 +41,15 @@ def try_text(suite: Suite, question_id: str, text: str) -> Tried:
     question = known[question_id]
     mark = question.mark(Outcome.ANSWERED, text)
     assert mark is not None  # only a failed reply has none
+    runs: tuple[WorkRun, ...] = ()
+    if mark.verdict is Verdict.OPEN and needs_run(question.marking):
+        mark, runs = run_once(question, text, sandbox)
     outcome = Outcome(mark.outcome or Outcome.ANSWERED)
     kind = SCHEMES[question.marking.scheme].kind
     readings = (
         readings_in(text, question.marking, kind(question.marking)) if kind and outcome is Outcome.ANSWERED else ()
     )
-    return Tried(suite, question, text, outcome, _most_telling(_as_counted(readings, mark)), mark)
+    return Tried(suite, question, text, outcome, _most_telling(_as_counted(readings, mark)), mark, runs)
 
 
 def _as_counted(readings: Sequence[Reading], mark: Mark) -> Sequence[Reading]:

@@ -26,7 +26,7 @@ from dryquarry.marking.works.program_tests import (
     calls_wanted,
     sessions_wanted,
 )
-from dryquarry.marking.works.results import Ended, Ran, RunResult
+from dryquarry.marking.works.results import Checked, Ended, Ran, RunResult
 from dryquarry.marking.works.taking import program_in
 from dryquarry.marking.works.values import Tolerance, same_value, told, told_wanted
 
@@ -85,7 +85,11 @@ def runner(marking: Marking, prepare: Prepare) -> Runner:
         asked = job(text)
         return asked if isinstance(asked, Mark) else _marked(asked.work, tests, result, options)
 
-    return Runner(job, settle)
+    def checks(text: str, result: RunResult) -> tuple[Checked, ...]:
+        asked = job(text)
+        return () if isinstance(asked, Mark) else tuple(checked(tests, result, asked.work.language))
+
+    return Runner(job, settle, checks)
 
 
 def prepare(marking: Marking, prepare_part: Prepare) -> Marker:
@@ -120,7 +124,9 @@ def _tests(options: ProgramOptions, marking: Marking, prepare: Prepare, language
     uncalled = [name for name in languages if name not in CALLED]
     if tests.calls and (uncalled or not languages):
         said = f"{uncalled[0]} has none that this can call" if uncalled else "`language` says in which"
-        raise MarkingFault(f"`calls` are of functions in {' or '.join(CALLED)}; {said}; `sessions` go with every language")
+        raise MarkingFault(
+            f"`calls` are of functions in {' or '.join(CALLED)}; {said}; `sessions` go with every language"
+        )
     return tests
 
 
@@ -139,28 +145,21 @@ def _names_imported(tests: AuthorsTests | None) -> tuple[str, ...]:
     return tuple(dict.fromkeys(re.findall(r"\w+", " ".join(found))))
 
 
-@dataclass(frozen=True, slots=True)
-class Checked:
-    """How one test came out; `said` is what is told of one that failed."""
-
-    name: str
-    passed: bool
-    said: str = ""
-
-
 def checked(tests: _Tests, result: RunResult, language: str) -> list[Checked]:
     """Return how each test came out, in the order in which the author has them."""
     found = [_call(one, result.test(one.call.name), language) for one in tests.calls]
     found += [_session(one, result.test(one.session.name)) for one in tests.sessions]
     if tests.file is not None:
         own = {one.name for one in found}
-        found += [Checked(one.name, one.ended is Ended.DONE, _ended(one)) for one in result.tests if one.name not in own]
+        found += [
+            Checked(one.name, one.ended is Ended.DONE, _ended(one)) for one in result.tests if one.name not in own
+        ]
     return found
 
 
 def _marked(work: Work, tests: _Tests, result: RunResult, options: ProgramOptions) -> Mark:
     lines = work.text.count("\n") + (not work.text.endswith("\n"))
-    answer = f"{work.main} ({lines} lines of {language_named(work.language).title})"
+    answer = f"{work.main} ({lines} {'line' if lines == 1 else 'lines'} of {language_named(work.language).title})"
     mark = _from_tests(checked(tests, result, work.language), result, options.partial)
     return replace(mark, answer=answer, read_by=work.how or "its only piece of code", start=work.start, end=work.end)
 
@@ -175,7 +174,9 @@ def _from_tests(found: Sequence[Checked], result: RunResult, partial: bool) -> M
     if bad is None:
         return failed("its test file holds no test that was run")
     said = f"failed {len(found) - good} of {_tests_said(len(found))}; " if len(found) > 1 else ""
-    reason = f"{said}{'first ' if len(found) - good > 1 else ''}{bad.name}: {bad.said}"
+    first = f"{'first ' if len(found) - good > 1 else ''}'{bad.name}': "
+    # what breaks all of them is no matter of the first
+    reason = said + ("" if len({one.said for one in found}) == 1 < len(found) else first) + bad.said
     return scored(good / len(found) if partial else 0.0, reason)
 
 
@@ -242,6 +243,19 @@ def _error(ran: Ran) -> str:
     return f"{ran.raised[0] if ran.raised else 'an error'}{f': {ran.detail}' if ran.detail else ''}"
 
 
+def way(marking: Marking) -> str:
+    """Return in few words how a program question marks."""
+    options = options_of(ProgramOptions, marking)
+    titles = " or ".join(language_named(name).title for name in _languages(options)) or "any language"
+    tests = [
+        *([f"{len(options.calls)} calls"] if options.calls else []),
+        *([f"{len(options.sessions)} sessions"] if options.sessions else []),
+        *([f"the tests of {options.test_file['path']}"] if isinstance(options.test_file, dict) else []),
+    ]
+    partial = ", part credit" if options.partial else ""
+    return f"program ({titles}: {', '.join(tests)}{partial})"
+
+
 SCHEME = Scheme(
     name="program",
     options=option_types(ProgramOptions),
@@ -249,6 +263,7 @@ SCHEME = Scheme(
     nests=True,
     runs=runner,
     files=("test_file",),
+    way=way,
     reads_whole=True,
     has_answer=never,
 )

@@ -80,8 +80,8 @@ def runner(marking: Marking, prepare: Prepare) -> Runner:
             return _no_query(said, work)
         count = len(statements_in(work.text))
         if count != 1 and not options.changes:
-            said = f"{count} statements where one query was asked for" if count else "the query is empty"
-            return replace(failed(said), start=work.start, end=work.end)
+            why = f"{count} statements where one query was asked for" if count else "the query is empty"
+            return replace(failed(why), start=work.start, end=work.end)
         return QueryJob(work, files, key_query, options.changes, limits)
 
     def settle(text: str, result: RunResult) -> Mark:
@@ -93,7 +93,7 @@ def runner(marking: Marking, prepare: Prepare) -> Runner:
         how = asked.work.how or "its only query"
         return replace(mark, answer=answer, read_by=how, start=asked.work.start, end=asked.work.end)
 
-    return Runner(job, settle)
+    return Runner(job, settle, lambda text, result: ())
 
 
 def prepare(marking: Marking, prepare_part: Prepare) -> Marker:
@@ -104,11 +104,15 @@ def prepare(marking: Marking, prepare_part: Prepare) -> Marker:
 def _database(given: Any) -> tuple[DataFile, ...]:
     """Return the files of the database; raises MarkingFault."""
     if given is None:
-        raise MarkingFault("scheme 'query' wants a `database`: a file beside the suite (.sql, .csv or .sqlite), or a list")
+        raise MarkingFault(
+            "scheme 'query' wants a `database`: a file beside the suite (.sql, .csv or .sqlite), or a list"
+        )
     files = []
     for one in given if isinstance(given, list) else [given]:
         if not isinstance(one, Mapping) or not {"path"} < set(one) <= {"path", "text", "base64"}:
-            raise MarkingFault(f"the database {one!r} is not at hand: `database` is the path of a file beside the suite")
+            raise MarkingFault(
+                f"the database {one!r} is not at hand: `database` is the path of a file beside the suite"
+            )
         path = str(one["path"])
         if not path.casefold().endswith((".sql", ".csv", ".sqlite", ".sqlite3", ".db")):
             raise MarkingFault(f"the database '{path}' is no script (.sql), table (.csv) or SQLite file (.sqlite)")
@@ -147,7 +151,9 @@ def _not_possible(said: Mark, work: object) -> Mark:
 
 def _no_query(said: Mark, work: NoWork) -> Mark:
     if said.verdict is Verdict.PASS:
-        return replace(said, score=0.0, verdict=Verdict.FAIL, reason="says that it cannot be answered; the tables hold it")
+        return replace(
+            said, score=0.0, verdict=Verdict.FAIL, reason="says that it cannot be answered; the tables hold it"
+        )
     text = work.reason.replace("no query in the reply", "text, and no query")
     return replace(failed(text), start=work.start)
 
@@ -172,8 +178,10 @@ def _broken(ran: Ran | None) -> str:
         return "the query was not run"
     if ran.ended is Ended.TIME:
         return "the query did not end in time"
-    if ran.ended is Ended.RAISED and ran.raised and ran.raised[0] == "Changes":
+    if ran.ended is Ended.RAISED and ran.raised[:1] == ("Changes",):
         return f"it changes data, where a question about them was asked: {ran.detail}"
+    if ran.ended is Ended.RAISED and ran.raised[:1] == ("Reaches",):
+        return f"it reaches for more than the tables: {ran.detail}"
     return f"the query breaks: {ran.detail}" if ran.detail else f"the query ended otherwise: {ran.ended}"
 
 
@@ -190,7 +198,7 @@ def _compared(wanted: Table, got: Table, options: QueryOptions, tolerance: Toler
             return failed(places)
         got = Table(wanted.columns, tuple(tuple(row[place] for place in places) for row in got.rows))
     if len(got.columns) != width:
-        return failed(f"{len(got.columns)} columns ({', '.join(got.columns)[:80]}), {width} were wanted")
+        return failed(f"{_columns(len(got.columns))} ({', '.join(got.columns)[:80]}), {width} wanted")
     if options.order:
         return _in_order(wanted, got, tolerance)
     extra, missing = unmatched(wanted.rows, got.rows, tolerance)
@@ -198,7 +206,9 @@ def _compared(wanted: Table, got: Table, options: QueryOptions, tolerance: Toler
         return passed(f"gives the {_rows(len(wanted.rows))} wanted")
     count = "" if len(got.rows) == len(wanted.rows) else f"{_rows(len(got.rows))}, {len(wanted.rows)} wanted; "
     more = [f"{row_told(missing[0])} is missing"] if missing else []
-    more += [f"{row_told(extra[0])} is too many" if not missing else f"{row_told(extra[0])} stands there"] if extra else []
+    more += (
+        [f"{row_told(extra[0])} is too many" if not missing else f"{row_told(extra[0])} stands there"] if extra else []
+    )
     return failed(count + ", ".join(more))
 
 
@@ -218,7 +228,7 @@ def _places(wanted: Sequence[str], got: Sequence[str]) -> list[int] | str:
     if missing:
         return f"no column '{missing[0]}'; it has {', '.join(got)[:80]}"
     if len(got) != len(wanted):
-        return f"{len(got)} columns ({', '.join(got)[:80]}), {len(wanted)} were wanted"
+        return f"{_columns(len(got))} ({', '.join(got)[:80]}), {len(wanted)} wanted"
     return [folded.index(name.casefold()) for name in wanted]
 
 
@@ -250,7 +260,9 @@ def _exact(row: Sequence[Any]) -> str:
 
 
 def _same_row(wanted: Sequence[Any], got: Sequence[Any], tolerance: Tolerance) -> bool:
-    return len(wanted) == len(got) and all(same_value(one, other, tolerance) for one, other in zip(wanted, got, strict=True))
+    return len(wanted) == len(got) and all(
+        same_value(one, other, tolerance) for one, other in zip(wanted, got, strict=True)
+    )
 
 
 def _same_tables(wanted: Any, got: Any, tolerance: Tolerance) -> Mark:
@@ -272,9 +284,21 @@ def row_told(row: Sequence[Any]) -> str:
     return f"({shortened(text, 120)})"
 
 
+def _columns(count: int) -> str:
+    return "1 column" if count == 1 else f"{count} columns"
+
+
 def _rows(count: int) -> str:
     return "1 row" if count == 1 else f"{count} rows"
 
+
+def way(marking: Marking) -> str:
+    """Return in few words how a query question marks."""
+    options = options_of(QueryOptions, marking)
+    given = options.database if isinstance(options.database, list) else [options.database]
+    names = ", ".join(str(one.get("path")) for one in given if isinstance(one, Mapping))
+    counts = [f"{name} counts" for name, on in (("order", options.order), ("names of columns", options.columns)) if on]
+    return f"query ({'; '.join([f'on {names}', *counts, *(['changes data'] if options.changes else [])])})"
 
 
 SCHEME = Scheme(
@@ -284,6 +308,7 @@ SCHEME = Scheme(
     nests=True,
     runs=runner,
     files=("database",),
+    way=way,
     marks_refusals=True,
     reads_whole=True,
     has_answer=never,

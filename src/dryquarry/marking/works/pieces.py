@@ -17,7 +17,9 @@ if TYPE_CHECKING:
 LONGEST_PATH = 100
 _LINE_END = re.compile(r"\r\n|\r|\n")
 _PATH = re.compile(r"(?<![\w/.-])((?:[\w-][\w.-]*/){0,4}[\w-][\w.-]*\.\w{1,5})(?![\w/-])")
-_NAMED_IN_INFO = re.compile(r"(?:^|[\s:{,])(?:(?:file(?:name)?|title|path|name)\s*=\s*)?[\"']?([\w./-]+\.\w{1,5})[\"']?")
+_NAMED_IN_INFO = re.compile(
+    r"(?:^|[\s:{,])(?:(?:file(?:name)?|title|path|name)\s*=\s*)?[\"']?([\w./-]+\.\w{1,5})[\"']?"
+)
 # What may stand around a file's name in a line that names the file of the code below it.
 _AROUND_NAME = re.compile(
     r"(?i)\b(?:and|the|a|an|file|files?name|called|named|save(?:d)?|as|in|into|to|this|code|here(?:'s| is)?|is|create|"
@@ -26,7 +28,9 @@ _AROUND_NAME = re.compile(
 )
 _MARKS = re.compile(r"[\s#*_`:.,()\[\]\"'–—-]|^\s*\d+[.)]|📄|📁")
 _LONGEST_AROUND = 12
-_COMMENT = re.compile(r"^\s*(?:#(?!!)|//|--|/\*|<!--)\s*(?:file(?:name)?\s*:\s*)?([\w./-]+\.\w{1,5})\s*(?:\*/|-->)?\s*$")
+_COMMENT = re.compile(
+    r"^\s*(?:#(?!!)|//|--|/\*|<!--)\s*(?:file(?:name)?\s*:\s*)?([\w./-]+\.\w{1,5})\s*(?:\*/|-->)?\s*$"
+)
 _WRAPPERS = frozenset({"", "markdown", "md", "text", "txt"})
 _PROMPT = re.compile(r"^(?:>>> ?|\.\.\. ?)", re.MULTILINE)
 

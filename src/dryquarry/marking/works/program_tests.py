@@ -45,7 +45,9 @@ class SessionWanted:
 def _checked(spec: Any, what: str, known: Sequence[str], needed: Sequence[str]) -> Mapping[str, Any]:
     """Return a test's mapping; raises MarkingFault for one that is none, a field that is not known, or one missing."""
     if not isinstance(spec, Mapping):
-        raise MarkingFault(f"{what} is a mapping with {' and '.join(f'`{name}`' for name in needed) or 'fields'}, not {spec!r}")
+        raise MarkingFault(
+            f"{what} is a mapping with {' and '.join(f'`{name}`' for name in needed) or 'fields'}, not {spec!r}"
+        )
     for name in spec:
         if name not in known:
             raise MarkingFault(f"{what} has no field '{name}'{closest(str(name), known)}")
@@ -90,7 +92,9 @@ def calls_wanted(specs: Any, default: Tolerance) -> tuple[CallWanted, ...]:
         raises = spec.get("raises")
         name = str(spec.get("name") or f"{function} {number}")
         tolerance = Tolerance(
-            _number(spec, "abs", what, default.abs), _number(spec, "rel", what, default.rel), _ordered(spec, what, default)
+            _number(spec, "abs", what, default.abs),
+            _number(spec, "rel", what, default.rel),
+            _ordered(spec, what, default),
         )
         call = Call(name, function, tuple(given), dict(named))
         found.append(CallWanted(call, spec.get("gives"), None if "gives" in spec else _text(raises, f"`raises` of {what}"), tolerance))  # fmt: skip
@@ -99,7 +103,9 @@ def calls_wanted(specs: Any, default: Tolerance) -> tuple[CallWanted, ...]:
 
 def _number(spec: Mapping[str, Any], name: str, what: str, default: float | None) -> float | None:
     value = spec.get(name, default)
-    if value is not None and (isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value < float("inf")):
+    if value is not None and (
+        isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value < float("inf")
+    ):
         raise MarkingFault(f"`{name}` of {what} is a number from 0 on, not {value!r}")
     return value
 
@@ -211,5 +217,3 @@ def authors_tests(spec: Any) -> AuthorsTests | None:
     if not path.endswith((".py", ".sh")):
         raise MarkingFault(f"the test file '{path}' is neither Python (.py) nor shell (.sh)")
     return AuthorsTests(path.rpartition("/")[2], _text(spec["text"], "`text` of `test_file`"))
-
-

@@ -45,6 +45,15 @@ class Ran:
 
 
 @dataclass(frozen=True, slots=True)
+class Checked:
+    """How one test came out against what is wanted; `said` is what is told of one that failed."""
+
+    name: str
+    passed: bool
+    said: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class RunResult:
     """All that came of running one work; `runtime` is with what it was run, such as "Python 3.11.7".
 
@@ -66,7 +75,11 @@ def result_content(result: RunResult) -> dict[str, Any]:
     """Return a result as plain data, without what is empty."""
     content = asdict(result)
     content["tests"] = [
-        {name: list(value) if isinstance(value, tuple) else value for name, value in one.items() if value not in ("", (), {}, None) or name == "value"}
+        {
+            name: list(value) if isinstance(value, tuple) else value
+            for name, value in one.items()
+            if value not in ("", (), {}, None) or name == "value"
+        }
         for one in content["tests"]
     ]
     return content

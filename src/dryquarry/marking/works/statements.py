@@ -7,7 +7,9 @@ import re
 _TOKEN = re.compile(
     r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|`[^`]*`|\[[^\]]*\]|--[^\n]*|/\*.*?(?:\*/|\Z)|;|[^'\"`\[\-/;]+|.", re.DOTALL
 )
-_QUERY = re.compile(r"(?is)\s*\(?\s*(?:select|with|values|insert|update|delete|create|drop|alter|replace|pragma|explain)\b")
+_QUERY = re.compile(
+    r"(?is)\s*\(?\s*(?:select|with|values|insert|update|delete|create|drop|alter|replace|pragma|explain)\b"
+)
 
 
 def statements_in(text: str) -> list[str]:

@@ -23,8 +23,13 @@ def program_in(text: str, languages: Sequence[str], wanted: Sequence[str] = ()) 
     known = [language_named(name) for name in languages] or list(_PROGRAMS)
     pieces = pieces_of(text)
     fitting = [piece for piece in pieces if _fits(piece, known)]
-    if not fitting:
-        return _without_fence(text, known) or _none(text, pieces, known)
+    if not any(piece.fenced for piece in fitting):
+        # a function without a fence has its body indented, which Markdown takes for code by itself
+        bare, indented = _without_fence(text, known), sum(len(piece.text) for piece in fitting)
+        if bare is not None and len(bare.text) >= indented:
+            return bare
+        if not fitting:
+            return _none(text, pieces, known)
     language = _language_of(fitting[-1], known)
     own = [piece for piece in fitting if _language_of(piece, known) == language]
     # a piece that shows what a prompt answered is an example beside a program
@@ -195,7 +200,9 @@ def _bare_query(text: str) -> tuple[int, int] | None:
     return found
 
 
-_PYTHON_BEGINS = re.compile(r"(?:async def|def|class|import|from|@|if __name__|#!|[A-Za-z_]\w* = |for \w|while |print\()")
+_PYTHON_BEGINS = re.compile(
+    r"(?:async def|def|class|import|from|@|if __name__|#!|[A-Za-z_]\w* = |for \w|while |print\()"
+)
 
 
 def _bare_python(text: str) -> tuple[int, int] | None:

@@ -12,7 +12,9 @@ from dryquarry.marking.works.pieces import Piece
 
 WHOLE_SHARE = 0.5
 _BUILT_IN = frozenset(dir(builtins)) | {"__name__", "__file__", "__doc__"}
-_JS_DEFINED = re.compile(r"^(?:export\s+)?(?:default\s+)?(?:async\s+)?(?:function\*?|class|const|let|var)\s+(\w+)", re.M)
+_JS_DEFINED = re.compile(
+    r"^(?:export\s+)?(?:default\s+)?(?:async\s+)?(?:function\*?|class|const|let|var)\s+(\w+)", re.M
+)
 _JS_EXPORTED = re.compile(r"(?:module\.)?exports\.(\w+)\s*=|module\.exports\s*=\s*\{([^}]*)\}")
 _WORDS = re.compile(r"[A-Za-z_$][\w$]*")
 
@@ -31,7 +33,9 @@ def names_in(piece: Piece, language: str) -> Names:
     if language == "python":
         return _python_names(piece.text)
     if language == "javascript":
-        exported = (word for single, several in _JS_EXPORTED.findall(piece.text) for word in _WORDS.findall(single or several))
+        exported = (
+            word for single, several in _JS_EXPORTED.findall(piece.text) for word in _WORDS.findall(single or several)
+        )
         defined = frozenset(_JS_DEFINED.findall(piece.text)) | frozenset(exported)
         return Names(defined, frozenset(_WORDS.findall(piece.text)) - defined)
     return Names(frozenset(), frozenset())
@@ -52,7 +56,9 @@ def _python_names(text: str) -> Names:
             top |= {one.id for one in ast.walk(node) if isinstance(one, ast.Name) and isinstance(one.ctx, ast.Store)}
     stored = {one.id for one in ast.walk(tree) if isinstance(one, ast.Name) and not isinstance(one.ctx, ast.Load)}
     stored |= {one.arg for one in ast.walk(tree) if isinstance(one, ast.arg)}
-    inner = {one.name for one in ast.walk(tree) if isinstance(one, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef)}
+    inner = {
+        one.name for one in ast.walk(tree) if isinstance(one, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef)
+    }
     caught = {one.name for one in ast.walk(tree) if isinstance(one, ast.ExceptHandler) and one.name}
     brought = {
         (each.asname or each.name).partition(".")[0]

@@ -1,0 +1,205 @@
+"""Sandboxes by bubblewrap: namespaces of their own, a file system of their own in memory, no network.
+
+A program sees /usr (read-only), what its language is installed in (read-only), a /proc of its own processes only, a few
+devices, and its folder, which is in memory and as large as it may be. It has another user id, no capabilities, and an
+environment of ten lines. Where the tool is run by root the program gets a real other user id; else a user namespace
+has it appear as another, and what it may do to files is what the user may, of whom it sees none.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import threading
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from functools import lru_cache
+from itertools import count
+from pathlib import Path
+
+from dryquarry.sandbox.box import FOLDER, HARNESS, Start
+
+FIRST_USER_ID = 200_000
+USER_IDS = 100_000
+OWN_HARNESS = Path(__file__).parent / "harness"
+TRY_TIMEOUT_S = 10
+_FROM_OUTSIDE = ("/etc/alternatives", "/etc/ld.so.cache", "/etc/fonts", "/etc/ssl/openssl.cnf")
+_LINKS = ("bin", "sbin", "lib", "lib32", "lib64", "libx32")
+_PASSWD = b"root:x:0:0::/:/bin/false\nreply:x:%d:%d::/home/reply:/bin/sh\n"
+_LIMITED = 'ulimit -c 0; ulimit -p "$1"; ulimit -f "$2"; ulimit -t "$3"; [ "$4" = 0 ] || ulimit -v "$4"; shift 4; '
+_numbers = count(os.getpid() * 37)
+
+
+class Bubblewrap:
+    """Programs kept apart by bubblewrap."""
+
+    name = "bubblewrap"
+
+    def __init__(self, program: str):
+        self.program = program
+        self.stopping = threading.Event()
+
+    @contextmanager
+    def started(self, start: Start) -> Iterator[subprocess.Popen[bytes]]:
+        """Give the process of a program started in a sandbox of its own."""
+        user_id = FIRST_USER_ID + next(_numbers) % USER_IDS
+        with ExitStack() as stack:
+            handed: list[int] = []
+            command = [self.program, *_apart(user_id), *self._file_system(start, user_id, stack, handed)]
+            command += ["--", *_as_other(user_id), *limited(start)]
+            in_terminal = start.terminal is not None
+            streams = start.terminal if in_terminal else subprocess.PIPE
+            process = subprocess.Popen(
+                command,
+                stdin=streams,
+                stdout=streams,
+                stderr=streams,
+                pass_fds=(*handed, *start.links),
+                env={},
+                cwd="/",
+                start_new_session=not in_terminal,
+                **({"preexec_fn": _take_terminal} if in_terminal else {}),  # type: ignore[call-overload]
+            )
+            stack.pop_all().close()
+            try:
+                yield process
+            finally:
+                process.kill()
+                process.wait()
+                for stream in (process.stdin, process.stdout, process.stderr):
+                    if stream is not None:
+                        stream.close()
+
+    def _file_system(self, start: Start, user_id: int, stack: ExitStack, handed: list[int]) -> list[str]:
+        """Return the arguments that make up what the program sees."""
+        made = ["--ro-bind", "/usr", "/usr"]
+        for name in _LINKS:
+            place = Path("/", name)
+            if place.is_symlink():
+                made += ["--symlink", os.readlink(place), str(place)]
+            elif place.is_dir():
+                made += ["--ro-bind", str(place), str(place)]
+        for path in (*_FROM_OUTSIDE, *start.sees):
+            for parent in reversed(Path(path).parents[:-1]):
+                made += ["--perms", "0755", "--dir", str(parent)]
+            made += ["--ro-bind-try", path, path]
+        for path in start.hides:
+            made += ["--tmpfs", path]
+        made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
+        made += ["--perms", "0755", "--dir", str(Path(FOLDER).parent)]
+        made += _in_memory("/dev/shm", 16) + _in_memory("/tmp", 16) + _in_memory(FOLDER, start.limits.disk_mb)
+        for outside, inside in start.binds.items():
+            made += ["--bind", outside, inside]
+        files = {"/etc/passwd": (_PASSWD % (user_id, user_id), "0444")}
+        for path, given in start.files.items():
+            files[f"{FOLDER}/{path}"] = given.content, "0777" if given.executable else "0666"
+        for folder in sorted({parent for path in start.files for parent in Path(path).parents} - {Path(".")}):
+            made += ["--perms", "0777", "--dir", f"{FOLDER}/{folder}"]
+        for path, (content, mode) in files.items():
+            made += ["--perms", mode, "--file", str(_descriptor(content, stack, handed)), path]
+        made += ["--remount-ro", "/", "--remount-ro", "/dev", "--chdir", FOLDER]
+        for name, value in environment_for(start).items():
+            made += ["--setenv", name, value]
+        return made
+
+
+def _apart(user_id: int) -> list[str]:
+    """Return the arguments that part the program from everything else."""
+    own = [
+        "--unshare-pid",
+        "--unshare-net",
+        "--unshare-ipc",
+        "--unshare-uts",
+        "--unshare-cgroup-try",
+        "--hostname",
+        "box",
+    ]
+    own += ["--die-with-parent", "--clearenv"]
+    if os.geteuid() == 0:
+        return [*own, "--cap-drop", "ALL", "--cap-add", "CAP_SETUID", "--cap-add", "CAP_SETGID"]
+    return [*own, "--unshare-user", "--uid", str(user_id), "--gid", str(user_id), "--cap-drop", "ALL"]
+
+
+def _as_other(user_id: int) -> list[str]:
+    """Return the command that goes on as another user, without a way back; needed for root alone."""
+    if os.geteuid() != 0:
+        return []
+    own = str(user_id)
+    return ["/usr/bin/setpriv", "--reuid", own, "--regid", own, "--clear-groups", "--no-new-privs", "--bounding-set=-all", "--inh-caps=-all", "--"]  # fmt: skip
+
+
+def limited(start: Start) -> list[str]:
+    """Return the command with its limits set, and what it leaves sent out where that is wanted."""
+    limits = start.limits
+    numbers = (
+        limits.processes,
+        limits.disk_mb * 2048,  # in blocks of 512 bytes
+        int(limits.seconds) + 2,
+        (limits.memory_mb + 256) * 1024 if start.address_limit else 0,
+    )
+    command = list(start.command)
+    if start.keeps:
+        # the last of the links takes them; the program itself does not get it
+        link, count = start.links[-1], len(start.keeps)
+        then = f'"${{@:{count + 1}}}" {link}>&-; code=$?; tar -c -f - --ignore-failed-read -- "${{@:1:{count}}}" 2>/dev/null >&{link}; exit $code'
+        command = ["/bin/bash", "-c", then, "bash", *start.keeps, *command]
+    return ["/bin/sh", "-c", f'{_LIMITED} exec "$@"', "sh", *map(str, numbers), *command]
+
+
+def _in_memory(path: str, most_mb: int) -> list[str]:
+    return ["--perms", "0777", "--size", str(most_mb * 1024 * 1024), "--tmpfs", path]
+
+
+def _descriptor(content: bytes, stack: ExitStack, handed: list[int]) -> int:
+    """Return a descriptor from which bubblewrap reads a file, open until the program is started."""
+    number = os.memfd_create("given", 0)
+    stack.callback(os.close, number)
+    with os.fdopen(os.dup(number), "wb") as file:
+        file.write(content)
+    os.lseek(number, 0, os.SEEK_SET)
+    handed.append(number)
+    return number
+
+
+def _take_terminal() -> None:
+    """Make the terminal on standard input the one that controls the program, as a login does."""
+    import fcntl
+    import termios
+
+    os.setsid()
+    fcntl.ioctl(0, termios.TIOCSCTTY, 0)
+
+
+@lru_cache
+def found() -> Bubblewrap | str:
+    """Return bubblewrap where it works on this machine, or why it does not and what to do."""
+    program = shutil.which("bwrap")
+    if program is None:
+        return "bubblewrap is not installed (Debian's package bubblewrap, the program bwrap)"
+    box = Bubblewrap(program)
+    try:
+        with box.started(Start(("/bin/true",))) as process:
+            _, err = process.communicate(timeout=TRY_TIMEOUT_S)
+    except (OSError, subprocess.TimeoutExpired) as error:
+        return f"bubblewrap does not work here: {error}"
+    if process.returncode != 0:
+        return f"bubblewrap cannot make a sandbox here: {err.decode('utf-8', 'replace').strip()[:200]}"
+    return box
+
+
+def environment_for(start: Start) -> dict[str, str]:
+    """Return the environment of a program: ten lines, the same on every machine, and what its start adds."""
+    return {
+        "PATH": "/usr/local/bin:/usr/bin:/bin",
+        "HOME": FOLDER,
+        "TMPDIR": "/tmp",
+        "LANG": "C.UTF-8",
+        "LC_ALL": "C.UTF-8",
+        "TZ": "UTC",
+        "TERM": "dumb",
+        "PYTHONHASHSEED": "0",
+        "PYTHONDONTWRITEBYTECODE": "1",
+        "PYTHONIOENCODING": "utf-8",
+        **start.environment,
+    }

@@ -1,0 +1,157 @@
+"""What a language is run with on this machine: where its programs are, which version they are, how a program starts."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import sys
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from dryquarry.marking.works.languages import language_named
+from dryquarry.sandbox.box import HARNESS
+
+VERSION_TIMEOUT_S = 10
+BUILT = "program"
+
+
+@dataclass(frozen=True, slots=True)
+class Missing:
+    """A language that cannot be run here; `said` is what to do, for a person."""
+
+    said: str
+
+
+@dataclass(frozen=True, slots=True)
+class Runtime:
+    """How programs of a language are run. `command` is followed by the main file and the arguments.
+
+    `build` makes the file `program` of the main file, which is then what is run. `servant` is the command that loads
+    a program to call its functions, or nothing. `sees` is what it is installed in, `hides` what of that is no part
+    of the language.
+    """
+
+    name: str
+    version: str
+    command: tuple[str, ...]
+    build: tuple[str, ...] = ()
+    servant: tuple[str, ...] = ()
+    sees: tuple[str, ...] = ()
+    hides: tuple[str, ...] = ()
+    address_limit: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class OwnLanguage:
+    """A language as `dryquarry.toml` describes it: the name of a program's file, how to build it, and how to run it."""
+
+    name: str
+    file: str
+    run: tuple[str, ...]
+    build: tuple[str, ...] = ()
+    version: tuple[str, ...] = ()
+    sees: tuple[str, ...] = ()
+
+
+def runtime_of(language: str, own: Mapping[str, OwnLanguage]) -> Runtime | Missing:
+    """Return how a language is run here, or what is missing; what `dryquarry.toml` says goes before what is known."""
+    if language in own:
+        return _own(own[language])
+    if language in ("python", "sql"):
+        return _python()
+    maker = {"javascript": _node, "c": _c, "c++": _c_plus_plus, "shell": _shell}.get(language)
+    if maker is None:
+        return Missing(
+            f"nothing is known of the language {language}; [language.{language}] in dryquarry.toml says how to run it"
+        )
+    return maker()
+
+
+@lru_cache
+def _python() -> Runtime:
+    base = Path(sys.base_prefix)
+    number = f"{sys.version_info.major}.{sys.version_info.minor}"
+    program = str(base / "bin" / f"python{number}")
+    packages = tuple(
+        str(place)
+        for name in ("site-packages", "dist-packages")
+        if (place := base / "lib" / f"python{number}" / name).is_dir()
+    )
+    sees = () if base == Path("/usr") else (str(base),)
+    packages += ("/usr/lib/python3/dist-packages",) if Path("/usr/lib/python3/dist-packages").is_dir() else ()
+    version = f"Python {sys.version.split()[0]}"
+    servant = (program, "-s", f"{HARNESS}/python_servant.py")
+    return Runtime("python", version, (program, "-s"), servant=servant, sees=sees, hides=packages)
+
+
+@lru_cache
+def _node() -> Runtime | Missing:
+    program = shutil.which("node") or shutil.which("nodejs")
+    if program is None:
+        return Missing("Node is not installed (Debian's package nodejs)")
+    place = Path(program).resolve()
+    sees = () if place.is_relative_to("/usr") else (str(place.parent.parent),)
+    servant = (str(place), f"{HARNESS}/javascript_servant.js")
+    return Runtime(
+        "javascript",
+        f"Node {_version((program, '--version'))}",
+        (str(place),),
+        servant=servant,
+        sees=sees,
+        address_limit=False,
+    )
+
+
+def _compiled(name: str, program: str, package: str, flags: tuple[str, ...]) -> Runtime | Missing:
+    place = shutil.which(program)
+    if place is None:
+        return Missing(f"{program} is not installed (Debian's package {package})")
+    return Runtime(name, f"{program} {_version((place, '-dumpfullversion'))}", (), build=(place, *flags, "-o", BUILT))
+
+
+@lru_cache
+def _c() -> Runtime | Missing:
+    return _compiled("c", "gcc", "gcc", ("-O1", "-std=gnu17", "-w"))
+
+
+@lru_cache
+def _c_plus_plus() -> Runtime | Missing:
+    return _compiled("c++", "g++", "g++", ("-O1", "-std=gnu++20", "-w"))
+
+
+@lru_cache
+def _shell() -> Runtime | Missing:
+    place = shutil.which("bash")
+    if place is None:
+        return Missing("bash is not installed (Debian's package bash)")
+    return Runtime("shell", f"bash {_version((place, '-c', 'echo $BASH_VERSION'))}", (place,))
+
+
+def _own(language: OwnLanguage) -> Runtime | Missing:
+    first = (language.build or language.run)[0]
+    if not first.startswith("./") and shutil.which(first) is None:
+        return Missing(f"{first}, by which dryquarry.toml runs {language.name}, is not installed")
+    version = _version(language.version) if language.version else ""
+    return Runtime(
+        language.name, f"{language.name} {version}".strip(), language.run, build=language.build, sees=language.sees
+    )
+
+
+@lru_cache
+def _version(command: tuple[str, ...]) -> str:
+    """Return the first line that a program says of its version."""
+    try:
+        done = subprocess.run(
+            command, capture_output=True, timeout=VERSION_TIMEOUT_S, check=False, stdin=subprocess.DEVNULL
+        )
+    except (OSError, subprocess.TimeoutExpired):
+        return "of unknown version"
+    lines = (done.stdout or done.stderr).decode("utf-8", "replace").strip().splitlines()
+    return lines[0].strip().removeprefix("v")[:80] if lines else ""
+
+
+def title_of(language: str) -> str:
+    """Return what people call a language."""
+    return language_named(language).title

@@ -1,0 +1,80 @@
+"""The sandbox of a workspace: whether a job can be run here, and running many of them at once."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Generator, Mapping
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
+from functools import cached_property
+
+from dryquarry.marking.works.jobs import Job, ProgramJob
+from dryquarry.marking.works.results import RunResult
+from dryquarry.sandbox import bubblewrap
+from dryquarry.sandbox.box import Box
+from dryquarry.sandbox.languages import Missing, Runtime, runtime_of
+from dryquarry.sandbox.programs import run_program
+from dryquarry.sandbox.queries import run_query
+from dryquarry.sandbox.settings import SandboxSettings
+
+LOOK_EVERY_S = 0.2
+
+
+class CannotRun(Exception):
+    """A job cannot be run on this machine; the message says what to install."""
+
+
+class Sandbox:
+    """Where what replies hold is run: each job in a box of its own."""
+
+    def __init__(self, settings: SandboxSettings = SandboxSettings()):  # noqa: B008 (it cannot be changed)
+        self.settings = settings
+
+    @cached_property
+    def box(self) -> Box | str:
+        """How programs are kept apart here, or why they cannot be, and what to do."""
+        found = bubblewrap.found()
+        if not isinstance(found, str) or not self.settings.without:
+            return found
+        from dryquarry.sandbox.bare import Bare
+
+        return Bare()
+
+    def runtime(self, job: Job) -> Runtime | Missing:
+        """Return what a job would be run with here, or what is missing."""
+        if isinstance(self.box, str):
+            return Missing(f"{self.box}; nothing that replies hold is run without a sandbox")
+        return runtime_of(job.needs, self.settings.languages)
+
+    def perform(self, job: Job) -> RunResult:
+        """Run one job; raises CannotRun."""
+        runtime = self.runtime(job)
+        if isinstance(runtime, Missing):
+            raise CannotRun(runtime.said)
+        assert not isinstance(self.box, str)
+        if isinstance(job, ProgramJob):
+            return run_program(self.box, job, runtime)
+        return run_query(self.box, job, runtime)
+
+    def perform_all(
+        self, jobs: Mapping[str, Job], workers: int | None = None
+    ) -> Generator[tuple[str, RunResult] | None, None, None]:
+        """Run jobs on all cores, and yield each with its name as it is done, None now and then meanwhile.
+
+        Whoever stops taking them ends those that are running. Raises CannotRun for the first that cannot be run.
+        """
+        pool = ThreadPoolExecutor(workers or os.cpu_count() or 1, thread_name_prefix="sandbox")
+        running: dict[Future[RunResult], str] = {}
+        try:
+            running = {pool.submit(self.perform, job): name for name, job in jobs.items()}
+            while running:
+                done, _ = wait(running, LOOK_EVERY_S, FIRST_COMPLETED)
+                for one in done:
+                    yield running.pop(one), one.result()
+                if not done:
+                    yield None
+        finally:
+            if running and not isinstance(self.box, str):
+                self.box.stopping.set()
+            pool.shutdown(wait=True, cancel_futures=True)
+            if not isinstance(self.box, str):
+                self.box.stopping.clear()
