@@ -22,13 +22,14 @@ from pathlib import Path
 from dryquarry.marking.works.results import Ended, Ran
 from dryquarry.sandbox.box import HARNESS, Box, Came, GivenFile, Start
 from dryquarry.sandbox.languages import Runtime, runtime_of
-from dryquarry.sandbox.programs import Ready
+from dryquarry.sandbox.programs import Ready, ran_from
 from dryquarry.sandbox.running import Running, run
 
 DOOR = "/door"
 _DOOR_MODULE = (
     'import sys\nsys.path.insert(0, "{harness}")\n'
-    'if __name__ == "__main__":\n    import program_start\nelse:\n    import program_door\n    program_door.opened(__name__)\n'
+    'if __name__ == "__main__":\n    import program_start\n'
+    "else:\n    import program_door\n    program_door.opened(__name__)\n"
 )
 _COMMAND = '#!/bin/sh\nexec {python} -s {harness}/program_start.py "$@"\n'
 _BY_PYTEST = re.compile(r"^\s*(?:async )?def test|^class Test", re.MULTILINE)
@@ -189,7 +190,8 @@ def _started_once(box: Box, ready: Ready, wish: dict[str, object]) -> dict[str, 
     changed = {name: content for name, content in came.files.items() if content != files[name].content}
     code = came.exit_code if came.ended is Ended.DONE and came.exit_code is not None else 124
     encoded = {name: base64.b64encode(content).decode("ascii") for name, content in changed.items()}
-    return {"out": base64.b64encode(came.out).decode(), "err": base64.b64encode(came.err).decode(), "code": code, "files": encoded}  # fmt: skip
+    out, err = (base64.b64encode(stream).decode("ascii") for stream in (came.out, came.err))
+    return {"out": out, "err": err, "code": code, "files": encoded}
 
 
 def _reported(report: bytes, came: Came, path: str) -> list[Ran]:
@@ -226,4 +228,4 @@ def _by_exit_code(came: Came, path: str) -> Ran:
     lines = [line for line in came.err_text.splitlines() if line.strip()] or came.out_text.splitlines()
     ended = came.ended if came.ended is not Ended.DONE or came.exit_code == 0 else Ended.RAISED
     detail = "" if ended is Ended.DONE else f"exit code {came.exit_code}: {' / '.join(lines[-LAST_LINES:])}"[:600]
-    return Ran(path, ended, detail=detail, out=came.out_text, err=came.err_text, exit_code=came.exit_code, seconds=came.seconds, memory_mb=came.memory_mb)  # fmt: skip
+    return replace(ran_from(path, came), ended=ended, detail=detail)

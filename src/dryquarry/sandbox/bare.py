@@ -12,7 +12,7 @@ import subprocess
 import tempfile
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from pathlib import Path
 
@@ -55,10 +55,8 @@ class Bare:
             try:
                 yield process
             finally:
-                try:
+                with suppress(ProcessLookupError, PermissionError):
                     os.killpg(process.pid, signal.SIGKILL)
-                except (ProcessLookupError, PermissionError):
-                    pass
                 process.wait()
                 for stream in (process.stdin, process.stdout, process.stderr):
                     if stream is not None:

@@ -41,7 +41,7 @@ class Start:
     sees: tuple[str, ...] = ()
     hides: tuple[str, ...] = ()
     environment: Mapping[str, str] = field(default_factory=dict)
-    limits: Limits = Limits()
+    limits: Limits = field(default_factory=Limits)
     links: tuple[int, ...] = ()
     keeps: tuple[str, ...] = ()
     address_limit: bool = True

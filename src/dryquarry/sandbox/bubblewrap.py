@@ -46,8 +46,10 @@ class Bubblewrap:
         user_id = FIRST_USER_ID + next(_numbers) % USER_IDS
         with ExitStack() as stack:
             handed: list[int] = []
-            command = [self.program, *_apart(user_id), *self._file_system(start, user_id, stack, handed)]
-            command += ["--", *_as_other(user_id), *limited(start)]
+            arguments = [*_apart(user_id), *self._file_system(start, user_id, stack, handed)]
+            # not on the command line, where the program could read the paths of this machine
+            said = _descriptor("\0".join([*arguments, ""]).encode("utf-8", "surrogateescape"), stack, handed)
+            command = [self.program, "--args", str(said), "--", *_as_other(user_id), *limited(start)]
             in_terminal = start.terminal is not None
             streams = start.terminal if in_terminal else subprocess.PIPE
             process = subprocess.Popen(
@@ -126,7 +128,8 @@ def _as_other(user_id: int) -> list[str]:
     if os.geteuid() != 0:
         return []
     own = str(user_id)
-    return ["/usr/bin/setpriv", "--reuid", own, "--regid", own, "--clear-groups", "--no-new-privs", "--bounding-set=-all", "--inh-caps=-all", "--"]  # fmt: skip
+    without = ("--clear-groups", "--no-new-privs", "--bounding-set=-all", "--inh-caps=-all")
+    return ["/usr/bin/setpriv", "--reuid", own, "--regid", own, *without, "--"]
 
 
 def limited(start: Start) -> list[str]:
@@ -142,7 +145,8 @@ def limited(start: Start) -> list[str]:
     if start.keeps:
         # the last of the links takes them; the program itself does not get it
         link, count = start.links[-1], len(start.keeps)
-        then = f'"${{@:{count + 1}}}" {link}>&-; code=$?; tar -c -f - --ignore-failed-read -- "${{@:1:{count}}}" 2>/dev/null >&{link}; exit $code'
+        archive = f'tar -c -f - --ignore-failed-read -- "${{@:1:{count}}}" 2>/dev/null >&{link}'
+        then = f'"${{@:{count + 1}}}" {link}>&-; code=$?; {archive}; exit $code'
         command = ["/bin/bash", "-c", then, "bash", *start.keeps, *command]
     return ["/bin/sh", "-c", f'{_LIMITED} exec "$@"', "sh", *map(str, numbers), *command]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import secrets
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -165,22 +166,33 @@ class _Asked:
     def __call__(self, call: Call) -> Ran:
         running = self.running
         begun = time.monotonic()
-        wish = {"op": "call", "path": call.function, "args": list(call.arguments), "kw": dict(call.named)}
+        token = secrets.token_hex(8)
+        wish = {"op": "call", "path": call.function, "args": list(call.arguments), "kw": dict(call.named), "id": token}
         self.answers.clear()
         running.give(self.wishes, (json.dumps(wish) + "\n").encode("utf-8"))
-        came = running.pump(lambda: b"\n" in self.answers, begun + running.limits.seconds)
-        said = self._answer(call) if came else Ran(call.name, running.ended or Ended.LEFT)
+        came = running.pump(lambda: self._line(token) is not None, begun + running.limits.seconds)
+        said = self._answer(call, self._line(token) or {}) if came else Ran(call.name, running.ended or Ended.LEFT)
         out, err = self._new_text("stdout"), self._new_text("stderr")
         ended = said.ended
-        if not came and running.ended is None and running.exit_code is not None and (running.exit_code < 0 or running.exit_code > 128):  # fmt: skip
+        if not came and running.ended is None and running.crashed:
             ended = Ended.CRASHED
         seconds = round(time.monotonic() - begun, 3)
         return replace(said, ended=ended, out=out, err=err, seconds=seconds, memory_mb=round(running.memory_mb, 1))
 
-    def _answer(self, call: Call) -> Ran:
+    def _line(self, token: str) -> dict[str, Any] | None:
+        """Return the answer to a call; a line that was written before the call was made is none."""
+        for line in bytes(self.answers).split(b"\n")[:-1] if token.encode("ascii") in self.answers else ():
+            try:
+                said = json.loads(line)
+            except (ValueError, RecursionError):
+                continue
+            if isinstance(said, dict) and said.get("id") == token:
+                return said
+        return None
+
+    def _answer(self, call: Call, said: Mapping[str, Any]) -> Ran:
         """Return what the program's side says came back, if it has the form of that."""
         try:
-            said = json.loads(bytes(self.answers).split(b"\n", 1)[0])
             if "value" in said:
                 return Ran(call.name, Ended.DONE, value=checked(said["value"]))
             kinds, message = tuple(map(str, said["raised"])), str(said.get("message", ""))

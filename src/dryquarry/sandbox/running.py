@@ -103,7 +103,7 @@ class Running:
             self.pump(lambda: False, time.monotonic() + 5.0)
         out, err = (self._text_of(stream) for stream in (self.process.stdout, self.process.stderr))
         seconds = (self._ended_at or time.monotonic()) - self.begun
-        ended = self.ended or (Ended.CRASHED if self._crashed() else Ended.DONE)
+        ended = self.ended or (Ended.CRASHED if self.crashed else Ended.DONE)
         left = files_in(files, keeps)
         return Came(ended, self.exit_code, out, err, round(seconds, 3), round(self.memory_mb, 1), left)
 
@@ -112,7 +112,8 @@ class Running:
         self._selector.close()
         os.close(self._pid)
 
-    def _crashed(self) -> bool:
+    @property
+    def crashed(self) -> bool:
         """Tell whether a signal ended it; the shell above it says so by 128 and more."""
         return self.exit_code is not None and (self.exit_code < 0 or self.exit_code > 128)
 

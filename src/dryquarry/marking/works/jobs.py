@@ -108,7 +108,7 @@ Job = ProgramJob | QueryJob
 
 
 def job_digest(job: Job) -> str:
-    """Return the SHA-256 of what goes into a run, in hexadecimal; where in its reply the work stood is no part of it."""
+    """Return the SHA-256 of what goes into a run, in hexadecimal; where in its reply the work stood is left out."""
     content = asdict(job)
     content["work"] = [[one.path, one.text] for one in job.work.files]
     content["main"] = job.work.main

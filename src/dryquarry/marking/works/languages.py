@@ -109,7 +109,9 @@ _KNOWN = (
         "<!--",
         _signs(r"(?i:<!doctype html)", r"(?i:<html[\s>])", r"(?i:<body[\s>])"),
     ),
-    Language("svg", "SVG", ("svg", "svg+xml", "image/svg+xml"), (".svg",), "drawing.svg", "<!--", _signs(r"(?i:<svg[\s>])")),
+    Language(
+        "svg", "SVG", ("svg", "svg+xml", "image/svg+xml"), (".svg",), "drawing.svg", "<!--", _signs(r"(?i:<svg[\s>])")
+    ),
 )  # fmt: skip
 LANGUAGES: Mapping[str, Language] = {one.name: one for one in _KNOWN}
 # Files that go with a program and are no program.

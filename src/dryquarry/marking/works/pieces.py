@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cache
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from dryquarry.marking.works.languages import SUFFIXES, Language, by_content, by_fence, by_path
@@ -83,7 +84,7 @@ def _holds_fence(text: str) -> bool:
 
 def _pieces(text: str) -> Iterator[Piece]:
     starts = [0, *(match.end() for match in _LINE_END.finditer(text)), len(text)]
-    lines = [text[first:last] for first, last in zip(starts, starts[1:], strict=False)]
+    lines = [text[first:last] for first, last in pairwise(starts)]
     for token in _markdown().parse(text):
         if token.type not in ("fence", "code_block") or token.map is None or not token.content.strip():
             continue

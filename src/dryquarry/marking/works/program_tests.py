@@ -83,7 +83,8 @@ def calls_wanted(specs: Any, default: Tolerance) -> tuple[CallWanted, ...]:
             raise MarkingFault(f"{what} wants either `gives`, a value, or `raises`, the kind of an error")
         function = _text(spec["call"], f"`call` of {what}")
         if not re.fullmatch(r"[A-Za-z_$][\w$]*(?:\.[A-Za-z_$][\w$]*)*", function):
-            raise MarkingFault(f"`call` of {what} is the name of a function, such as fare, not {function!r}; what it is given stands in `with`")  # fmt: skip
+            said = f"`call` of {what} is the name of a function, such as fare, not {function!r}"
+            raise MarkingFault(f"{said}; what it is given stands in `with`")
         given = spec.get("with", ())
         given = given if isinstance(given, list | tuple) else [given]
         named = spec.get("named", {})
@@ -97,7 +98,8 @@ def calls_wanted(specs: Any, default: Tolerance) -> tuple[CallWanted, ...]:
             _ordered(spec, what, default),
         )
         call = Call(name, function, tuple(given), dict(named))
-        found.append(CallWanted(call, spec.get("gives"), None if "gives" in spec else _text(raises, f"`raises` of {what}"), tolerance))  # fmt: skip
+        kind = None if "gives" in spec else _text(raises, f"`raises` of {what}")
+        found.append(CallWanted(call, spec.get("gives"), kind, tolerance))
     return tuple(found)
 
 
@@ -189,7 +191,8 @@ def same_lines(wanted: str, got: str) -> Mark:
     ours, theirs = _lines(wanted), _lines(got)
     if ours == theirs:
         return passed("the text is as wanted")
-    place = next((at for at, (one, other) in enumerate(zip(ours, theirs, strict=False)) if one != other), min(len(ours), len(theirs)))  # fmt: skip
+    apart = (at for at, (one, other) in enumerate(zip(ours, theirs, strict=False)) if one != other)
+    place = next(apart, min(len(ours), len(theirs)))
     line, other = (texts[place] if place < len(texts) else None for texts in (ours, theirs))
     had = "ends" if other is None else f"is {_quoted(other)}"
     want = "the end was wanted" if line is None else f"{_quoted(line)} was wanted"

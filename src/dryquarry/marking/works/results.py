@@ -23,8 +23,9 @@ class Ended(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Ran:
-    """One test's run. `value` is what a call gave (as plain data with tags), `raised` the kinds of an error, nearest first.
+    """One test's run.
 
+    `value` is what a call gave (as plain data with tags), `raised` the kinds of an error, nearest first.
     `out` and `err` are the two output streams as far as they are kept, `files` what was left in the folder that the
     test asks for; `detail` is anything more that a person is told. Times are of the clock, memory is the most at once.
     """

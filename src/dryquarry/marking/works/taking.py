@@ -179,7 +179,8 @@ def _without_fence(text: str, languages: Sequence[Language]) -> Work | None:
 
 
 _BARE_QUERY = re.compile(
-    r"(?im)^[ \t]*`?((?:SELECT|WITH|INSERT\s+INTO|UPDATE|DELETE\s+FROM|CREATE|DROP)\b[^`;]*;?)|`((?:SELECT|WITH)\b[^`]+)`"
+    r"(?im)^[ \t]*`?((?:SELECT|WITH|INSERT\s+INTO|UPDATE|DELETE\s+FROM|CREATE|DROP)\b[^`;]*;?)"
+    r"|`((?:SELECT|WITH)\b[^`]+)`"
 )
 # As a statement begins, and a sentence such as "Select the boat you like best from the list" does not.
 _STATEMENT = re.compile(

@@ -57,7 +57,8 @@ def same_value(wanted: Any, got: Any, tolerance: Tolerance) -> bool:
     if isinstance(wanted, list | tuple):
         if kind == "set" or (kind == "list" and not tolerance.ordered):
             return _same_members(wanted, value, tolerance)
-        return kind == "list" and len(value) == len(wanted) and all(map(lambda one, two: same_value(one, two, tolerance), wanted, value))  # fmt: skip
+        same_length = kind == "list" and len(value) == len(wanted)
+        return same_length and all(same_value(one, two, tolerance) for one, two in zip(wanted, value, strict=True))
     if isinstance(wanted, dict):
         return kind == "map" and _same_pairs(wanted, value, tolerance)
     return False
@@ -148,7 +149,8 @@ def _told(got: Any, python: bool, depth: int) -> str:
     if depth > 6 or not isinstance(value, list):
         return "…" if depth > 6 else str(value)
     if kind == "map":
-        return "{" + ", ".join(f"{_told(key, python, depth + 1)}: {_told(one, python, depth + 1)}" for key, one in value[:50]) + "}"  # fmt: skip
+        pairs = (f"{_told(key, python, depth + 1)}: {_told(one, python, depth + 1)}" for key, one in value[:50])
+        return f"{{{', '.join(pairs)}}}"
     inner = ", ".join(_told(one, python, depth + 1) for one in value[:50]) + (", …" if len(value) > 50 else "")
     tag = got.get(TAG) if isinstance(got, dict) else None
     if tag == "tuple":

@@ -136,7 +136,8 @@ async function main() {
     const lines = rest.split("\n");
     rest = lines.pop();
     for (const line of lines) {
-      const said = JSON.stringify(await answer(find, failed, JSON.parse(line))) + "\n";
+      const wish = JSON.parse(line);
+      const said = JSON.stringify({ ...(await answer(find, failed, wish)), id: wish.id }) + "\n";
       fs.writeSync(go, said);
     }
   }

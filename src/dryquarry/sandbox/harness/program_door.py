@@ -85,7 +85,7 @@ def _done(op, *args, **named):
     wish = {"op": op, "args": [_out(one) for one in args], "kw": {name: _out(one) for name, one in named.items()}}
     said = _asked(wish)
     sys.stdout.write(said.get("out", ""))
-    for given, after in zip(args, said.get("args", ())):
+    for given, after in zip(args, said.get("args", ()), strict=False):
         if after is not None and type(given) in (list, dict, set):
             new = _into(after)
             given.clear()

@@ -274,9 +274,10 @@ def main():
             os.set_inheritable(number, False)
         servant = Servant(sys.argv[3], remote=len(sys.argv) > 4)
         for line in wishes:
-            said = servant.answer(json.loads(line))
+            wish = json.loads(line)
+            said = servant.answer(wish)
             sys.stdout.flush()
-            answers.write(json.dumps(said) + "\n")
+            answers.write(json.dumps({**said, "id": wish.get("id")}) + "\n")
             answers.flush()
 
 
