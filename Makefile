@@ -8,7 +8,7 @@ install: .venv/installed
 
 .venv/installed: pyproject.toml
 	$(PYTHON) -m venv .venv
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[browser,dev]'
 	touch $@
 
 demo: install

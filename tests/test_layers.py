@@ -11,7 +11,7 @@ import dryquarry
 
 ROOT = Path(dryquarry.__file__).parent
 # Higher first; a package may import those after it, and `errors`.
-ORDER = ["cli", "showing", "workspace", "asking", "ledger", "standin", "suites", "marking", "standing"]
+ORDER = ["cli", "showing", "workspace", "asking", "sandbox", "ledger", "standin", "suites", "marking", "standing"]
 # Below the line: standing takes verdicts and outcomes from marking, and suites proves keys by marking.
 PURE = {"suites": {"marking"}, "marking": set(), "standing": {"marking"}}
 OUTSIDE = {

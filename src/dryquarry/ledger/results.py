@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import base64
-import hashlib
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 
 import sqlalchemy as sa
 
@@ -27,6 +26,7 @@ def record_results(ledger: Ledger, results: Mapping[str, RunResult]) -> None:
         }
         for digest, result in results.items()
     ]
+    record_pictures(ledger, {name: png for result in results.values() for name, png in result.images.items()})
     if rows:
         with ledger.writing() as writing:
             writing.insert(schema.results, rows)
@@ -47,17 +47,22 @@ def results_of(ledger: Ledger, jobs: Iterable[str], runtimes: Mapping[str, str] 
     return found
 
 
-def record_pictures(ledger: Ledger, pictures: Sequence[bytes]) -> list[str]:
-    """Store pictures that are not stored yet, and return their digests."""
-    digests = [hashlib.sha256(one).hexdigest() for one in pictures]
+def record_pictures(ledger: Ledger, pictures: Mapping[str, bytes]) -> None:
+    """Store pictures by their digests, as far as they are not stored yet."""
+    if not pictures:
+        return
     with ledger.writing() as writing:
         table = schema.pictures
-        known = set(writing.connection.execute(sa.select(table.c.digest).where(table.c.digest.in_(digests))).scalars())
-        new = {digest: one for digest, one in zip(digests, pictures, strict=True) if digest not in known}
+        known = set(
+            writing.connection.execute(sa.select(table.c.digest).where(table.c.digest.in_(list(pictures)))).scalars()
+        )
+        new = [
+            {"digest": digest, "png": base64.b64encode(png).decode("ascii")}
+            for digest, png in pictures.items()
+            if digest not in known
+        ]
         if new:
-            encoded = [{"digest": digest, "png": base64.b64encode(one).decode("ascii")} for digest, one in new.items()]
-            writing.insert(table, encoded)
-    return digests
+            writing.insert(table, new)
 
 
 def picture_of(ledger: Ledger, digest: str) -> bytes | None:

@@ -9,10 +9,11 @@ has it appear as another, and what it may do to files is what the user may, of w
 from __future__ import annotations
 
 import os
+import shlex
 import shutil
 import subprocess
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from functools import lru_cache
 from itertools import count
@@ -46,7 +47,11 @@ class Bubblewrap:
         user_id = FIRST_USER_ID + next(_numbers) % USER_IDS
         with ExitStack() as stack:
             handed: list[int] = []
-            arguments = [*_apart(user_id), *self._file_system(start, user_id, stack, handed)]
+
+            def placed(content: bytes, mode: str, path: str) -> list[str]:
+                return ["--perms", mode, "--file", str(_descriptor(content, stack, handed)), path]
+
+            arguments = [*_apart(user_id), *_file_system(start, user_id, placed)]
             # not on the command line, where the program could read the paths of this machine
             said = _descriptor("\0".join([*arguments, ""]).encode("utf-8", "surrogateescape"), stack, handed)
             command = [self.program, "--args", str(said), "--", *_as_other(user_id), *limited(start)]
@@ -73,37 +78,61 @@ class Bubblewrap:
                     if stream is not None:
                         stream.close()
 
-    def _file_system(self, start: Start, user_id: int, stack: ExitStack, handed: list[int]) -> list[str]:
-        """Return the arguments that make up what the program sees."""
-        made = ["--ro-bind", "/usr", "/usr"]
-        for name in _LINKS:
-            place = Path("/", name)
-            if place.is_symlink():
-                made += ["--symlink", os.readlink(place), str(place)]
-            elif place.is_dir():
-                made += ["--ro-bind", str(place), str(place)]
-        for path in (*_FROM_OUTSIDE, *start.sees):
-            for parent in reversed(Path(path).parents[:-1]):
-                made += ["--perms", "0755", "--dir", str(parent)]
-            made += ["--ro-bind-try", path, path]
-        for path in start.hides:
-            made += ["--tmpfs", path]
-        made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
-        made += ["--perms", "0755", "--dir", str(Path(FOLDER).parent)]
-        made += _in_memory("/dev/shm", 16) + _in_memory("/tmp", 16) + _in_memory(FOLDER, start.limits.disk_mb)
-        for outside, inside in start.binds.items():
-            made += ["--bind", outside, inside]
-        files = {"/etc/passwd": (_PASSWD % (user_id, user_id), "0444")}
-        for path, given in start.files.items():
-            files[f"{FOLDER}/{path}"] = given.content, "0777" if given.executable else "0666"
-        for folder in sorted({parent for path in start.files for parent in Path(path).parents} - {Path(".")}):
-            made += ["--perms", "0777", "--dir", f"{FOLDER}/{folder}"]
-        for path, (content, mode) in files.items():
-            made += ["--perms", mode, "--file", str(_descriptor(content, stack, handed)), path]
-        made += ["--remount-ro", "/", "--remount-ro", "/dev", "--chdir", FOLDER]
-        for name, value in environment_for(start).items():
-            made += ["--setenv", name, value]
-        return made
+    def launcher(self, start: Start, folder: Path) -> Path:
+        """Return a script, written into a folder, that starts a command in a sandbox, its arguments after it.
+
+        For programs that something else has to start; its descriptors are handed on, and its number is in `pid`.
+        """
+        user_id = FIRST_USER_ID + next(_numbers) % USER_IDS
+
+        def placed(content: bytes, mode: str, path: str) -> list[str]:
+            given = folder / f"given-{len(list(folder.iterdir()))}"
+            given.write_bytes(content)
+            given.chmod(int(mode, 8))
+            return ["--ro-bind", str(given), path]
+
+        command = [self.program, *_apart(user_id), *_file_system(start, user_id, placed), "--", *_as_other(user_id)]
+        script = folder / "launch"
+        said = shlex.join([*command, *limited(start)])
+        script.write_text(f'#!/bin/sh\necho $$ > {shlex.quote(str(folder / "pid"))}\nexec {said} "$@"\n', "utf-8")
+        script.chmod(0o755)
+        return script
+
+
+Placed = Callable[[bytes, str, str], list[str]]
+
+
+def _file_system(start: Start, user_id: int, placed: Placed) -> list[str]:
+    """Return the arguments that make up what the program sees; `placed` gives those for a file's content."""
+    made = ["--ro-bind", "/usr", "/usr"]
+    for name in _LINKS:
+        place = Path("/", name)
+        if place.is_symlink():
+            made += ["--symlink", os.readlink(place), str(place)]
+        elif place.is_dir():
+            made += ["--ro-bind", str(place), str(place)]
+    for path in (*_FROM_OUTSIDE, *start.sees):
+        for parent in reversed(Path(path).parents[:-1]):
+            made += ["--perms", "0755", "--dir", str(parent)]
+        made += ["--ro-bind-try", path, path]
+    for path in start.hides:
+        made += ["--tmpfs", path]
+    made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
+    made += ["--perms", "0755", "--dir", str(Path(FOLDER).parent)]
+    made += [one for path in ("/dev/shm", "/tmp", FOLDER) for one in _in_memory(path, start.limits.disk_mb)]
+    for outside, inside in start.binds.items():
+        made += ["--bind", outside, inside]
+    files = {"/etc/passwd": (_PASSWD % (user_id, user_id), "0444")}
+    for path, given in start.files.items():
+        files[f"{FOLDER}/{path}"] = given.content, "0777" if given.executable else "0666"
+    for folder in sorted({parent for path in start.files for parent in Path(path).parents} - {Path(".")}):
+        made += ["--perms", "0777", "--dir", f"{FOLDER}/{folder}"]
+    for path, (content, mode) in files.items():
+        made += placed(content, mode, path)
+    made += ["--remount-ro", "/", "--remount-ro", "/dev", "--chdir", FOLDER]
+    for name, value in environment_for(start).items():
+        made += ["--setenv", name, value]
+    return made
 
 
 def _apart(user_id: int) -> list[str]:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import importlib.util
 import shutil
 import subprocess
 import sys
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from importlib import metadata
 from pathlib import Path
 
 from dryquarry.marking.works.languages import language_named
@@ -61,6 +63,8 @@ def runtime_of(language: str, own: Mapping[str, OwnLanguage]) -> Runtime | Missi
         return _own(own[language])
     if language in ("python", "sql"):
         return _python()
+    if language == "drawing":
+        return _drawing()
     maker = {"javascript": _node, "c": _c, "c++": _c_plus_plus, "shell": _shell}.get(language)
     if maker is None:
         return Missing(
@@ -87,6 +91,18 @@ def _python() -> Runtime:
 
 
 @lru_cache
+def _drawing() -> Runtime | Missing:
+    """Return the Python that draws SVG, which sees the package for that beside its own library."""
+    found = importlib.util.find_spec("resvg_py")
+    if found is None or found.origin is None:
+        return Missing("drawings are not drawn here (pip install resvg_py)")
+    python, packages = _python(), str(Path(found.origin).parent.parent)
+    hides = () if any(packages.startswith(one) for one in python.hides) else python.hides
+    version = f"resvg {metadata.version('resvg_py')}"
+    return replace(python, version=version, sees=(*python.sees, packages), hides=hides)
+
+
+@lru_cache
 def _node() -> Runtime | Missing:
     program = shutil.which("node") or shutil.which("nodejs")
     if program is None:
@@ -96,7 +112,7 @@ def _node() -> Runtime | Missing:
     servant = (str(place), f"{HARNESS}/javascript_servant.js")
     return Runtime(
         "javascript",
-        f"Node {_version((program, '--version'))}",
+        f"Node {version_of((program, '--version'))}",
         (str(place),),
         servant=servant,
         sees=sees,
@@ -108,7 +124,7 @@ def _compiled(name: str, program: str, package: str, flags: tuple[str, ...]) -> 
     place = shutil.which(program)
     if place is None:
         return Missing(f"{program} is not installed (Debian's package {package})")
-    return Runtime(name, f"{program} {_version((place, '-dumpfullversion'))}", (), build=(place, *flags, "-o", BUILT))
+    return Runtime(name, f"{program} {version_of((place, '-dumpfullversion'))}", (), build=(place, *flags, "-o", BUILT))
 
 
 @lru_cache
@@ -126,21 +142,21 @@ def _shell() -> Runtime | Missing:
     place = shutil.which("bash")
     if place is None:
         return Missing("bash is not installed (Debian's package bash)")
-    return Runtime("shell", f"bash {_version((place, '-c', 'echo $BASH_VERSION'))}", (place,))
+    return Runtime("shell", f"bash {version_of((place, '-c', 'echo $BASH_VERSION'))}", (place,))
 
 
 def _own(language: OwnLanguage) -> Runtime | Missing:
     first = (language.build or language.run)[0]
     if not first.startswith("./") and shutil.which(first) is None:
         return Missing(f"{first}, by which dryquarry.toml runs {language.name}, is not installed")
-    version = _version(language.version) if language.version else ""
+    version = version_of(language.version) if language.version else ""
     return Runtime(
         language.name, f"{language.name} {version}".strip(), language.run, build=language.build, sees=language.sees
     )
 
 
 @lru_cache
-def _version(command: tuple[str, ...]) -> str:
+def version_of(command: tuple[str, ...]) -> str:
     """Return the first line that a program says of its version."""
     try:
         done = subprocess.run(

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections.abc import Generator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from functools import cached_property
 
-from dryquarry.marking.works.jobs import Job, ProgramJob
+from dryquarry.marking.works.jobs import DrawingJob, Job, PageJob, ProgramJob
 from dryquarry.marking.works.results import RunResult
 from dryquarry.sandbox import bubblewrap
 from dryquarry.sandbox.box import Box
+from dryquarry.sandbox.browser import Browser, browser_missing, browser_version
+from dryquarry.sandbox.bubblewrap import Bubblewrap
 from dryquarry.sandbox.languages import Missing, Runtime, runtime_of
+from dryquarry.sandbox.pages import run_drawing, run_page
 from dryquarry.sandbox.programs import run_program
 from dryquarry.sandbox.queries import run_query
 from dryquarry.sandbox.settings import SandboxSettings
@@ -28,6 +32,8 @@ class Sandbox:
 
     def __init__(self, settings: SandboxSettings = SandboxSettings()):  # noqa: B008 (it cannot be changed)
         self.settings = settings
+        self._opened: Browser | None = None
+        self._opening = threading.Lock()
 
     @cached_property
     def box(self) -> Box | str:
@@ -43,7 +49,17 @@ class Sandbox:
         """Return what a job would be run with here, or what is missing."""
         if isinstance(self.box, str):
             return Missing(f"{self.box}; nothing that replies hold is run without a sandbox")
+        if isinstance(job, PageJob):
+            return self._browser_runtime()
         return runtime_of(job.needs, self.settings.languages)
+
+    def _browser_runtime(self) -> Runtime | Missing:
+        missing = browser_missing()
+        if missing is not None:
+            return Missing(missing)
+        if not isinstance(self.box, Bubblewrap):
+            return Missing("pages are opened in bubblewrap's sandbox only")
+        return Runtime("browser", browser_version(), ())
 
     def perform(self, job: Job) -> RunResult:
         """Run one job; raises CannotRun."""
@@ -51,9 +67,28 @@ class Sandbox:
         if isinstance(runtime, Missing):
             raise CannotRun(runtime.said)
         assert not isinstance(self.box, str)
+        if isinstance(job, PageJob):
+            return run_page(self._browser(), job)
+        if isinstance(job, DrawingJob):
+            return run_drawing(self.box, job, runtime)
         if isinstance(job, ProgramJob):
             return run_program(self.box, job, runtime)
         return run_query(self.box, job, runtime)
+
+    def _browser(self) -> Browser:
+        """Return the browser, which stays open until `close`."""
+        with self._opening:
+            if self._opened is None:
+                assert isinstance(self.box, Bubblewrap)
+                self._opened = Browser(self.box)
+            return self._opened
+
+    def close(self) -> None:
+        """End what was kept open for further jobs."""
+        with self._opening:
+            if self._opened is not None:
+                self._opened.close()
+                self._opened = None
 
     def perform_all(
         self, jobs: Mapping[str, Job], workers: int | None = None
@@ -78,3 +113,4 @@ class Sandbox:
             pool.shutdown(wait=True, cancel_futures=True)
             if not isinstance(self.box, str):
                 self.box.stopping.clear()
+            self.close()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.asking.protocol import Load
@@ -28,7 +28,6 @@ from dryquarry.marking.rubrics import Rubric
 from dryquarry.marking.schemes.rubric import pass_mark
 from dryquarry.marking.works.results import RunResult
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.marks import NO_RESULTS
 from dryquarry.workspace.panels import needs_judge, to_judge
 from dryquarry.workspace.works import results_for
 
@@ -47,7 +46,7 @@ class JudgedReply:
     decisions: tuple[Decision, ...] = ()
     draw: Draw | None = None
     request_digest: str | None = None
-    results: Mapping[str, RunResult] = NO_RESULTS
+    results: Mapping[str, RunResult] = field(default_factory=dict)
 
     @property
     def reply_id(self) -> int:

@@ -169,6 +169,7 @@ def run_once(question: Question, text: str, sandbox: Sandbox) -> tuple[Mark, tup
             results[digest] = sandbox.perform(job)
         except CannotRun as why:
             lacking = f": {why}"
+    sandbox.close()
     mark = mark_by_results(question, text, results)
     if mark.verdict is Verdict.OPEN and mark.reason == WAITS_TO_BE_RUN:
         mark = replace(mark, reason=WAITS_TO_BE_RUN + lacking)

@@ -104,7 +104,49 @@ class QueryJob:
         return "sql"
 
 
-Job = ProgramJob | QueryJob
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step with a page: what is done or looked at (`act`), at which element, with which text, for how long."""
+
+    name: str
+    act: str
+    target: str = ""
+    text: str = ""
+    seconds: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class PageJob:
+    """A page or drawing, opened in a real browser of a size in pixels, and the steps done with it."""
+
+    work: Work
+    size: tuple[int, int]
+    steps: tuple[Step, ...] = ()
+    limits: Limits = Limits(seconds=30.0)
+    kind: str = "page"
+
+    @property
+    def needs(self) -> str:
+        """What of the machine it is run with."""
+        return "browser"
+
+
+@dataclass(frozen=True, slots=True)
+class DrawingJob:
+    """A drawing in SVG, drawn as a picture of a size in pixels without a browser."""
+
+    work: Work
+    size: tuple[int, int]
+    limits: Limits = Limits()
+    kind: str = "drawing"
+
+    @property
+    def needs(self) -> str:
+        """What of the machine it is run with."""
+        return "drawing"
+
+
+Job = ProgramJob | QueryJob | PageJob | DrawingJob
 
 
 def job_digest(job: Job) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import asdict, dataclass, field, fields, replace
 from enum import StrEnum
 from typing import Any
 
@@ -58,7 +58,8 @@ class Checked:
 class RunResult:
     """All that came of running one work; `runtime` is with what it was run, such as "Python 3.11.7".
 
-    `build` is why it could not be built, where it could not;
+    `build` is why it could not be built, where it could not; `images` are the pictures taken, as PNG by their digests,
+    which are stored apart.
     """
 
     runtime: str
@@ -66,6 +67,7 @@ class RunResult:
     build: str | None = None
     seconds: float = 0.0
     memory_mb: float = 0.0
+    images: Mapping[str, bytes] = field(default_factory=dict)
 
     def test(self, name: str) -> Ran | None:
         """Return the run of a test, or None."""
@@ -74,7 +76,8 @@ class RunResult:
 
 def result_content(result: RunResult) -> dict[str, Any]:
     """Return a result as plain data, without what is empty."""
-    content = asdict(result)
+    content = asdict(replace(result, images={}))
+    del content["images"]
     content["tests"] = [
         {
             name: list(value) if isinstance(value, tuple) else value

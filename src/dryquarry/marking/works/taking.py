@@ -61,6 +61,8 @@ def text_in(text: str, kind: str) -> Work | NoWork:
 
 
 def _fits(piece: Piece, languages: Sequence[Language]) -> bool:
+    if any(piece.word in one.fences for one in languages):
+        return True
     language = piece.language
     if language is not None:
         return language in languages
@@ -69,7 +71,8 @@ def _fits(piece: Piece, languages: Sequence[Language]) -> bool:
 
 
 def _language_of(piece: Piece, languages: Sequence[Language]) -> Language:
-    return piece.language if piece.language in languages and piece.language is not None else languages[0]
+    named = next((one for one in languages if piece.word in one.fences), None)
+    return named or (piece.language if piece.language in languages and piece.language is not None else languages[0])
 
 
 def _is_other(path: str, language: Language) -> bool:
