@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib.util
 import os
 import threading
 from collections.abc import Generator, Mapping
@@ -19,6 +20,7 @@ from dryquarry.sandbox.pages import run_drawing, run_page
 from dryquarry.sandbox.programs import run_program
 from dryquarry.sandbox.queries import run_query
 from dryquarry.sandbox.settings import SandboxSettings
+from dryquarry.sandbox.windows import windows_missing
 
 LOOK_EVERY_S = 0.2
 
@@ -51,7 +53,20 @@ class Sandbox:
             return Missing(f"{self.box}; nothing that replies hold is run without a sandbox")
         if isinstance(job, PageJob):
             return self._browser_runtime()
+        if isinstance(job, ProgramJob) and (lacking := self._screens_missing(job)) is not None:
+            return Missing(lacking)
         return runtime_of(job.needs, self.settings.languages)
+
+    def _screens_missing(self, job: ProgramJob) -> str | None:
+        """Return what is missing for the windows that a program opens, or None."""
+        if not any(screen.kind == "window" for screen in job.screens):
+            return None
+        if not isinstance(self.box, Bubblewrap):
+            return "windows are opened in bubblewrap's sandbox only"
+        wants_tk = job.language == "python" and any("tkinter" in one.text for one in job.work.files)
+        if wants_tk and importlib.util.find_spec("_tkinter") is None:
+            return "this Python has no Tk (Debian's package python3-tk)"
+        return windows_missing()
 
     def _browser_runtime(self) -> Runtime | Missing:
         missing = browser_missing()

@@ -48,12 +48,15 @@ class Ready:
 def run_program(box: Box, job: ProgramJob, runtime: Runtime) -> RunResult:
     """Return what came of all the tests of a program; after one that did not end in time no other is run."""
     from dryquarry.sandbox.authors_tests import run_authors_tests
+    from dryquarry.sandbox.screens import on_screen
 
     ready = made_ready(box, job, runtime)
     if isinstance(ready, str):
         return RunResult(runtime.version, build=ready)
+    images: dict[str, bytes] = {}
     steps: list[Callable[[], list[Ran]]] = [lambda: _calls(box, ready)] if job.calls else []
     steps += [lambda session=session: [_session(box, ready, session)] for session in job.sessions]  # type: ignore[misc]
+    steps += [lambda screen=screen: on_screen(box, ready, screen, images) for screen in job.screens]  # type: ignore[misc]
     if job.test_file is not None:
         steps.append(lambda: run_authors_tests(box, ready))
     ran: list[Ran] = []
@@ -65,12 +68,14 @@ def run_program(box: Box, job: ProgramJob, runtime: Runtime) -> RunResult:
     late = next((one.name for one in ran if one.ended is Ended.TIME), None)
     done = {one.name for one in ran}
     names = [one.name for one in job.calls] + [one.name for one in job.sessions]
+    names += [step.name for one in job.screens for step in one.steps]
     ran += [Ran(name, Ended.NOT_RUN, detail=f"for '{late}' did not end") for name in names if name not in done]
     return RunResult(
         runtime.version,
         tuple(ran),
         seconds=round(sum(one.seconds for one in ran), 3),
         memory_mb=max((one.memory_mb for one in ran), default=0.0),
+        images=images,
     )
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Runner, Scheme, failed, never, scored, waits
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.schemes.nested import Prepare
-from dryquarry.marking.works.jobs import AuthorsTests, Job, Limits, ProgramJob
+from dryquarry.marking.works.jobs import AuthorsTests, Job, Limits, ProgramJob, Screen
 from dryquarry.marking.works.languages import language_named
 from dryquarry.marking.works.model import NoWork, Work
 from dryquarry.marking.works.program_tests import (
@@ -27,6 +27,7 @@ from dryquarry.marking.works.program_tests import (
     sessions_wanted,
 )
 from dryquarry.marking.works.results import Checked, Ended, Ran, RunResult
+from dryquarry.marking.works.screen_steps import screen_of
 from dryquarry.marking.works.taking import program_in
 from dryquarry.marking.works.values import Tolerance, same_value, told, told_wanted
 
@@ -41,6 +42,8 @@ _DATE = re.compile(r"\d{4}-\d\d-\d\d")
 class ProgramOptions:
     """In which `language` (or one of several), and the tests: `calls`, `sessions`, a `test_file` beside the suite.
 
+    `terminal` and `window` are steps with the program in one of those.
+
     `abs`, `rel` and `order: any` hold for all calls that do not say; `seconds`, `memory_mb` and `output_kb` are what
     each test may take; `date` the day that the program believes it is. `partial` gives credit by test.
     """
@@ -49,6 +52,8 @@ class ProgramOptions:
     calls: list[Any] = field(default_factory=list)
     sessions: list[Any] = field(default_factory=list)
     test_file: dict[str, Any] | str | None = None
+    terminal: dict[str, Any] | None = None
+    window: dict[str, Any] | None = None
     abs: float | None = None
     rel: float | None = None
     order: str | None = None
@@ -64,6 +69,7 @@ class _Tests:
     calls: tuple[CallWanted, ...]
     sessions: tuple[SessionWanted, ...]
     file: AuthorsTests | None
+    screens: tuple[Screen, ...]
 
 
 def runner(marking: Marking, prepare: Prepare) -> Runner:
@@ -79,7 +85,7 @@ def runner(marking: Marking, prepare: Prepare) -> Runner:
         if isinstance(work, NoWork):
             return replace(failed(work.reason), start=work.start)
         calls, sessions = tuple(one.call for one in tests.calls), tuple(one.session for one in tests.sessions)
-        return ProgramJob(work.language, work, calls, sessions, tests.file, limits, options.date)
+        return ProgramJob(work.language, work, calls, sessions, tests.file, tests.screens, limits, options.date)
 
     def settle(text: str, result: RunResult) -> Mark:
         asked = job(text)
@@ -114,10 +120,14 @@ def _tests(options: ProgramOptions, marking: Marking, prepare: Prepare, language
         calls_wanted(options.calls, default),
         sessions_wanted(options.sessions, marking, prepare),
         authors_tests(options.test_file),
+        tuple(screen_of(one, kind) for kind in ("terminal", "window") if (one := getattr(options, kind)) is not None),
     )
-    if not (tests.calls or tests.sessions or tests.file):
-        raise MarkingFault("scheme 'program' wants tests: `calls`, `sessions` or a `test_file`")
+    if not (tests.calls or tests.sessions or tests.file or tests.screens):
+        raise MarkingFault(
+            "scheme 'program' wants tests: `calls`, `sessions`, a `test_file`, a `terminal` or a `window`"
+        )
     names = [one.call.name for one in tests.calls] + [one.session.name for one in tests.sessions]
+    names += [step.name for one in tests.screens for step in one.steps]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice is not None:
         raise MarkingFault(f"two tests are called '{twice}'; a test's name says which one failed")
@@ -149,6 +159,7 @@ def checked(tests: _Tests, result: RunResult, language: str) -> list[Checked]:
     """Return how each test came out, in the order in which the author has them."""
     found = [_call(one, result.test(one.call.name), language) for one in tests.calls]
     found += [_session(one, result.test(one.session.name)) for one in tests.sessions]
+    found += [_plain(step.name, result.test(step.name)) for one in tests.screens for step in one.steps]
     if tests.file is not None:
         own = {one.name for one in found}
         found += [
@@ -220,6 +231,11 @@ def _session(wanted: SessionWanted, ran: Ran | None) -> Checked:
     return Checked(name, True)
 
 
+def _plain(name: str, ran: Ran | None) -> Checked:
+    passed = ran is not None and ran.ended is Ended.DONE
+    return Checked(name, passed, "" if passed else _ended(ran))
+
+
 _SAID = {
     Ended.TIME: "did not end in time",
     Ended.MEMORY: "took more memory than it may",
@@ -247,9 +263,11 @@ def way(marking: Marking) -> str:
     """Return in few words how a program question marks."""
     options = options_of(ProgramOptions, marking)
     titles = " or ".join(language_named(name).title for name in _languages(options)) or "any language"
+    screens = (("terminal", options.terminal), ("window", options.window))
     tests = [
         *([f"{len(options.calls)} calls"] if options.calls else []),
         *([f"{len(options.sessions)} sessions"] if options.sessions else []),
+        *(f"{len(one['steps'])} steps in a {kind}" for kind, one in screens if one is not None),
         *([f"the tests of {options.test_file['path']}"] if isinstance(options.test_file, dict) else []),
     ]
     partial = ", part credit" if options.partial else ""

@@ -57,6 +57,27 @@ class AuthorsTests:
 
 
 @dataclass(frozen=True, slots=True)
+class Step:
+    """One step with a page or screen: what is done or looked at (`act`), where, with which text, for how long."""
+
+    name: str
+    act: str
+    target: str = ""
+    text: str = ""
+    seconds: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Screen:
+    """A terminal (its size in columns and lines) or a window (in pixels) in which a program is used step by step."""
+
+    kind: str
+    size: tuple[int, int]
+    arguments: tuple[str, ...] = ()
+    steps: tuple[Step, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class ProgramJob:
     """A program and the tests that it is put through; `date` is the day that it believes it is, where one is fixed."""
 
@@ -65,6 +86,7 @@ class ProgramJob:
     calls: tuple[Call, ...] = ()
     sessions: tuple[Session, ...] = ()
     test_file: AuthorsTests | None = None
+    screens: tuple[Screen, ...] = ()
     limits: Limits = Limits()
     date: str | None = None
     kind: str = "program"
@@ -102,17 +124,6 @@ class QueryJob:
     def needs(self) -> str:
         """What of the machine it is run with."""
         return "sql"
-
-
-@dataclass(frozen=True, slots=True)
-class Step:
-    """One step with a page: what is done or looked at (`act`), at which element, with which text, for how long."""
-
-    name: str
-    act: str
-    target: str = ""
-    text: str = ""
-    seconds: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
