@@ -29,6 +29,7 @@ LEAST_CHANGED_PIXELS = 12
 MOVING_SHARE = 0.6
 LONGEST = 2_000
 MOST_PICTURES = 20
+MOST_CONTENT = 500_000
 MOST_ERRORS = 5
 TYPES = {"html": "text/html; charset=utf-8", "svg": "image/svg+xml; charset=utf-8"}
 AT_FIRST, AT_THE_END = "as it opens", "at the end"
@@ -118,12 +119,13 @@ class _Visit:
         try:
             page.goto(ADDRESS, timeout=OPEN_TIMEOUT_MS, wait_until="load")
             picture = self._picture(page)
+            holds = page.content()[:MOST_CONTENT]
         except Exception as error:  # of the driver, whatever it is: the page did not open
             self.ran.append(
                 Ran(OPENS, Ended.TIME if "Timeout" in str(error) else Ended.RAISED, detail=_first_line(error))
             )
             return False
-        self.ran.append(Ran(OPENS, Ended.DONE, pictures=(picture,), seconds=_since(began)))
+        self.ran.append(Ran(OPENS, Ended.DONE, value=holds, pictures=(picture,), seconds=_since(began)))
         return True
 
     def _steps(self, page: Page) -> None:

@@ -112,10 +112,13 @@ class Sandbox:
 
         Whoever stops taking them ends those that are running. Raises CannotRun for the first that cannot be run.
         """
-        pool = ThreadPoolExecutor(workers or os.cpu_count() or 1, thread_name_prefix="sandbox")
+        cores = workers or os.cpu_count() or 1
+        # what waits for a screen to change needs no core meanwhile, and the browser works one page after the other
+        sizes = {"program": cores, "screen": 2 * cores, "page": 1}
+        pools = {kind: ThreadPoolExecutor(size, thread_name_prefix=kind) for kind, size in sizes.items()}
         running: dict[Future[RunResult], str] = {}
         try:
-            running = {pool.submit(self.perform, job): name for name, job in jobs.items()}
+            running = {pools[_kind(job)].submit(self.perform, job): name for name, job in jobs.items()}
             while running:
                 done, _ = wait(running, LOOK_EVERY_S, FIRST_COMPLETED)
                 for one in done:
@@ -125,7 +128,15 @@ class Sandbox:
         finally:
             if running and not isinstance(self.box, str):
                 self.box.stopping.set()
-            pool.shutdown(wait=True, cancel_futures=True)
+            for pool in pools.values():
+                pool.shutdown(wait=True, cancel_futures=True)
             if not isinstance(self.box, str):
                 self.box.stopping.clear()
             self.close()
+
+
+def _kind(job: Job) -> str:
+    """Return which of the pools a job is for."""
+    if isinstance(job, ProgramJob):
+        return "screen" if job.screens else "program"
+    return "page" if isinstance(job, PageJob) else "program"

@@ -14,8 +14,8 @@ from dryquarry.marking.works.results import Ended, Ran
 from dryquarry.sandbox.box import Box
 from dryquarry.sandbox.programs import Ready
 
-SEEN_WITHIN_S = 3.0
-ENDS_WITHIN_S = 3.0
+SEEN_WITHIN_S = 2.0
+ENDS_WITHIN_S = 2.0
 LOOK_EVERY_S = 0.1
 MOVING_SHARE = 0.5
 SETTLE_S = 0.3
@@ -53,6 +53,11 @@ class Place(Protocol):
         """Return what it wrote beside what is to be seen, at its end."""
         ...
 
+    @property
+    def memory_mb(self) -> float:
+        """The most memory that it had."""
+        ...
+
 
 def on_screen(box: Box, ready: Ready, screen: Screen, images: dict[str, bytes]) -> list[Ran]:
     """Return what came of each step; after one that is not so, no other is done. Pictures go into `images`."""
@@ -63,7 +68,7 @@ def on_screen(box: Box, ready: Ready, screen: Screen, images: dict[str, bytes]) 
         ran = [use.done(step) for step in screen.steps]
         out, err = place.streams()
         last = replace(ran[-1], pictures=(*ran[-1].pictures, use.pictured()), screens=(*ran[-1].screens, place.text()))
-        return [*ran[:-1], replace(last, out=out, err=err)]
+        return [*ran[:-1], replace(last, out=out, err=err, memory_mb=round(place.memory_mb, 1))]
 
 
 def _entered(box: Box, ready: Ready, screen: Screen) -> AbstractContextManager[Place]:
@@ -115,7 +120,10 @@ class _Use:
         place = self.place
         if step.act in ("keys", "press", "click"):
             if place.over is not None:
-                return f"the program has ended already ({place.over})"
+                lines = [line for line in "\n".join((*place.streams(), place.text())).splitlines() if line.strip()]
+                return f"the program has ended already ({place.over})" + (
+                    f": {lines[-1].strip()[:200]}" if lines else ""
+                )
             self.before = place.look()
             place.do(step)
             place.wait(lambda: place.look() != self.before or place.over is not None, SETTLE_S)

@@ -84,6 +84,11 @@ class Terminal:
             return None
         return self.running.ended or (Ended.CRASHED if self.running.crashed else Ended.DONE)
 
+    @property
+    def memory_mb(self) -> float:
+        """The most memory that the program had."""
+        return self.running.memory_mb
+
     def do(self, step: Step) -> None:
         """Type letters or press a key."""
         content = PRESSED[step.text] if step.act == "press" else step.text.encode("utf-8")

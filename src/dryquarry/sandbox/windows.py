@@ -91,6 +91,11 @@ class Window:
             return None
         return self.running.ended or (Ended.CRASHED if self.running.crashed or self.running.exit_code else Ended.DONE)
 
+    @property
+    def memory_mb(self) -> float:
+        """The most memory that the program had."""
+        return self.running.memory_mb
+
     def do(self, step: Step) -> None:
         """Type letters, press a key, or click at a place."""
         if step.act == "click":

@@ -22,6 +22,7 @@ from dryquarry.workspace import running, standings
 from dryquarry.workspace.around_runs import endpoints
 from dryquarry.workspace.by_hand import ByHand
 from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.gallery import Shelf, shelves_of
 from dryquarry.workspace.gate_tries import data_digest, note_try
 from dryquarry.workspace.judge_plans import judge_plans
 from dryquarry.workspace.listing import ReplyFilter
@@ -292,6 +293,13 @@ class Workspace:
             found = wanted.of([view for view in views if selection.takes_trial(view.reply.held.trial)])
             found = standings.with_runs(ledger, found)
             return standings.with_judgements(ledger, found) if judged else found
+
+    def gallery(self, reference: str, *, selection: Selection | None = None) -> list[Shelf]:
+        """Return what replies made (programs, queries, pages, drawings), by question, with pictures and marks."""
+        selection = selection or Selection()
+        views = self.replies(reference, selection=selection)
+        with ledger_for_reading(self.folder) as ledger:
+            return shelves_of(ledger, views)
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants

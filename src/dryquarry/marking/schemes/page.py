@@ -21,7 +21,7 @@ from dryquarry.marking.model import (
 )
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.schemes.nested import Prepare
-from dryquarry.marking.works.jobs import DrawingJob, Job, Limits, PageJob
+from dryquarry.marking.works.jobs import DOINGS, DrawingJob, Job, Limits, PageJob
 from dryquarry.marking.works.languages import language_named
 from dryquarry.marking.works.markup import Contained, contained_of, lacking, malformed
 from dryquarry.marking.works.model import NoWork, Work
@@ -119,21 +119,46 @@ def _checked(options: PageOptions, marking: Marking) -> tuple[int, int]:
 
 
 def _static(work: Work, wanted: _Wanted) -> list[Checked]:
-    """Return what the text alone tells."""
+    """Return what the text alone tells; what a page contains, scripts may have put there, so that is asked later."""
     found = []
     if wanted.options.well_formed:
         broken = malformed(work.text, wanted.options.kind)
         found.append(Checked(WELL_FORMED, broken is None, f"it is not: {broken}" if broken else ""))
-    without = {id(one): said for one, said in lacking(work.text, wanted.contains)}
-    return found + [Checked(one.name, id(one) not in without, without.get(id(one), "")) for one in wanted.contains]
+    return found if wanted.needs_browser else found + _contained(work.text, wanted)
+
+
+def _contained(text: str, wanted: _Wanted) -> list[Checked]:
+    without = {id(one): said for one, said in lacking(text, wanted.contains)}
+    return [Checked(one.name, id(one) not in without, without.get(id(one), "")) for one in wanted.contains]
 
 
 def _dynamic(wanted: _Wanted, result: RunResult) -> list[Checked]:
     """Return what the browser tells: that it opens, without errors, and how each step came out."""
     found = [_plain(one) for one in result.tests if one.name in (OPENS, DRAWN)]
-    found += [_step(one, result.test(one.step.name)) for one in wanted.steps]
+    opened = result.test(OPENS)
+    if wanted.needs_browser:
+        found += _contained(str(opened.value or "") if opened is not None else "", wanted)
+    found += _steps(wanted, result)
     if wanted.options.errors is None:
         found += [_plain(one) for one in result.tests if one.name == QUIET]
+    return found
+
+
+def _steps(wanted: _Wanted, result: RunResult) -> list[Checked]:
+    """Return how what was looked for came out; what was only done counts where it could not be done.
+
+    After a step that is not so, the others are not so either: what they see is no longer what was asked for.
+    """
+    found: list[Checked] = []
+    failed_at: str | None = None
+    for one in wanted.steps:
+        came = _step(one, result.test(one.step.name))
+        if failed_at is not None:
+            came = Checked(one.step.name, False, f"for '{failed_at}' was not so")
+        elif not came.passed:
+            failed_at = one.step.name
+        if one.step.act not in DOINGS or failed_at == one.step.name:
+            found.append(came)
     return found
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Runner, Scheme, failed, never, scored, waits
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.schemes.nested import Prepare
-from dryquarry.marking.works.jobs import AuthorsTests, Job, Limits, ProgramJob, Screen
+from dryquarry.marking.works.jobs import DOINGS, AuthorsTests, Job, Limits, ProgramJob, Screen
 from dryquarry.marking.works.languages import language_named
 from dryquarry.marking.works.model import NoWork, Work
 from dryquarry.marking.works.program_tests import (
@@ -159,7 +159,12 @@ def checked(tests: _Tests, result: RunResult, language: str) -> list[Checked]:
     """Return how each test came out, in the order in which the author has them."""
     found = [_call(one, result.test(one.call.name), language) for one in tests.calls]
     found += [_session(one, result.test(one.session.name)) for one in tests.sessions]
-    found += [_plain(step.name, result.test(step.name)) for one in tests.screens for step in one.steps]
+    for screen in tests.screens:
+        came = ((step, _plain(step.name, result.test(step.name)), result.test(step.name)) for step in screen.steps)
+        # what was only done counts where it could not be done
+        found += [
+            one for step, one, ran in came if step.act not in DOINGS or (ran is not None and ran.ended is Ended.RAISED)
+        ]
     if tests.file is not None:
         own = {one.name for one in found}
         found += [

@@ -13,6 +13,8 @@ from typing import Any
 
 from dryquarry.marking.works.model import Work
 
+# Steps that do something; the others look whether something is so.
+DOINGS = frozenset({"click", "hover", "type", "press", "keys", "wait", "picture"})
 FORM = 1  # of the content that the digest covers
 
 

@@ -22,7 +22,7 @@ KEYS = (
     "Enter", "Escape", "Tab", "Space", "Backspace", "Delete", "Up", "Down", "Left", "Right", "Home", "End", "PageUp",
     "PageDown", *(f"F{number}" for number in range(1, 13)), *(f"Ctrl-{letter}" for letter in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"),
 )  # fmt: skip
-SIZES = {"terminal": ((80, 24), 10, 240), "window": ((800, 600), 64, 2048)}
+SIZES = {"terminal": ((80, 24), 2, 240), "window": ((800, 600), 64, 2048)}
 MOST_SECONDS = 30.0
 MOST_STEPS = 100
 

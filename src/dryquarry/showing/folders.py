@@ -1,0 +1,66 @@
+"""Writing a folder of files whole or not at all; what somebody else put there is never touched."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Mapping
+from pathlib import Path
+
+from dryquarry.errors import FileFault, UsageFault
+
+SIGN = ".dryquarry-folder"
+
+
+def write_folder(target: Path, kind: str, files: Mapping[str, bytes]) -> None:
+    """Write files into a new folder, or in place of one of the same kind that was written before.
+
+    Raises UsageFault where the folder holds anything else, FileFault where it cannot be written.
+    """
+    own = target / SIGN
+    there = sorted(one.name for one in target.iterdir()) if target.is_dir() else []
+    if target.exists() and not target.is_dir():
+        raise UsageFault(f"{target} is a file; name a folder")
+    if there and not (own.is_file() and own.read_text("utf-8").splitlines()[:1] == [kind]):
+        raise UsageFault(
+            f"{target} is not empty ({', '.join(there[:3])}) and no {kind} of this tool; name a new or empty folder"
+        )
+    listed = set(own.read_text("utf-8").splitlines()[1:]) if there else set()
+    foreign = [path for path in _files_below(target) if path not in listed and path != SIGN] if there else []
+    if foreign:
+        raise UsageFault(
+            f"{target} holds {foreign[0]}, which this tool did not write; move it away, or name another folder"
+        )
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        made = Path(tempfile.mkdtemp(prefix=f".{target.name}.", dir=target.parent))
+        try:
+            _write_all(made, kind, files)
+            made.chmod(0o755)
+            if target.exists():
+                old = made.with_name(f"{made.name}.old")
+                os.rename(target, old)
+                os.rename(made, target)
+                shutil.rmtree(old)
+            else:
+                os.rename(made, target)
+        except BaseException:
+            shutil.rmtree(made, ignore_errors=True)
+            raise
+    except OSError as error:
+        raise FileFault(f"{error.filename or target} cannot be written: {error.strerror}") from None
+
+
+def _write_all(folder: Path, kind: str, files: Mapping[str, bytes]) -> None:
+    for path, content in files.items():
+        place = folder / path
+        place.parent.mkdir(parents=True, exist_ok=True)
+        place.write_bytes(content)
+    (folder / SIGN).write_text("\n".join([kind, *sorted(files)]) + "\n", "utf-8")
+
+
+def _files_below(folder: Path) -> list[str]:
+    return sorted(
+        one.relative_to(folder).as_posix() for one in folder.rglob("*") if not one.is_dir() or one.is_symlink()
+    )

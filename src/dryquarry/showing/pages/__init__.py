@@ -1,0 +1,1 @@
+"""Templates of the pages that are written into folders."""
