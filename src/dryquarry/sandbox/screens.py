@@ -120,10 +120,7 @@ class _Use:
         place = self.place
         if step.act in ("keys", "press", "click"):
             if place.over is not None:
-                lines = [line for line in "\n".join((*place.streams(), place.text())).splitlines() if line.strip()]
-                return f"the program has ended already ({place.over})" + (
-                    f": {lines[-1].strip()[:200]}" if lines else ""
-                )
+                return self._had_ended()
             self.before = place.look()
             place.do(step)
             place.wait(lambda: place.look() != self.before or place.over is not None, SETTLE_S)
@@ -131,7 +128,14 @@ class _Use:
         if step.act == "picture":
             return None
         looked: Callable[[Step], str | None] = getattr(self, f"_look_{step.act}")
-        return looked(step)
+        why = looked(step)
+        return f"{why}; {self._had_ended()}" if why is not None and place.over is not None else why
+
+    def _had_ended(self) -> str:
+        """Return that the program had ended, and its last words."""
+        said = "\n".join((*self.place.streams(), self.place.text()))
+        lines = [line.strip() for line in said.splitlines() if line.strip()]
+        return f"the program had ended ({self.place.over})" + (f": {lines[-1][:200]}" if lines else "")
 
     def _look_wait(self, step: Step) -> str | None:
         self.place.wait(lambda: self.place.over is not None, step.seconds)
@@ -143,7 +147,9 @@ class _Use:
 
     def _look_lacks(self, step: Step) -> str | None:
         gone = self.place.wait(lambda: step.text not in self.place.text(), SEEN_WITHIN_S)
-        return None if gone else f"'{step.text}' is on the screen"
+        if not gone:
+            return f"'{step.text}' is on the screen"
+        return "nothing is there any more" if self.place.over not in (None, Ended.DONE) else None
 
     def _look_changes(self, step: Step) -> str | None:
         changed = self.place.wait(lambda: self.place.look() != self.before, SEEN_WITHIN_S)
@@ -152,7 +158,9 @@ class _Use:
     def _look_stays(self, step: Step) -> str | None:
         now = self.place.look()
         changed = self.place.wait(lambda: self.place.look() != now, step.seconds)
-        return "the screen changed by itself" if changed else None
+        if changed:
+            return "the screen changed by itself"
+        return "nothing is there any more" if self.place.over is not None else None
 
     def _look_moves(self, step: Step) -> str | None:
         looks, moved, last = 0, 0, self.place.look()
@@ -167,4 +175,4 @@ class _Use:
         ended = self.place.wait(lambda: self.place.over is not None, ENDS_WITHIN_S)
         if not ended:
             return "the program goes on"
-        return None if self.place.over is Ended.DONE else f"the program ended otherwise: {self.place.over}"
+        return None if self.place.over is Ended.DONE else "it ended otherwise than well"

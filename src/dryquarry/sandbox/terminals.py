@@ -33,7 +33,7 @@ PRESSED = {
 }  # fmt: skip
 # Colours as most terminals have them, a little softer.
 COLOURS = {
-    "black": "#1b1d21", "red": "#c4453d", "green": "#3f8f4f", "brown": "#b5892b", "blue": "#3465a4", "magenta": "#8a4f8f",
+    "black": "#16181c", "red": "#c4453d", "green": "#3f8f4f", "brown": "#b5892b", "blue": "#3465a4", "magenta": "#8a4f8f",
     "cyan": "#2b8a8a", "white": "#d6d6d0", "brightblack": "#6b6f76", "brightred": "#e5655c", "brightgreen": "#63b573",
     "brightbrown": "#d9b04c", "brightblue": "#6b9bd2", "brightmagenta": "#b27ab6", "brightcyan": "#57b5b5",
     "brightwhite": "#f5f5f0",
@@ -129,7 +129,8 @@ class Terminal:
         drawing = ImageDraw.Draw(image)
         for row in range(self.screen.lines):
             for column, cell in enumerate(self._line(row)):
-                ink, paper = _colour(cell.fg, INK), _colour(cell.bg, PAPER)
+                bright = f"bright{cell.fg}" if cell.bold and f"bright{cell.fg}" in COLOURS else cell.fg
+                ink, paper = _colour(bright, INK), _colour(cell.bg, PAPER)
                 ink, paper = (paper, ink) if cell.reverse else (ink, paper)
                 left, top = 8 + column * wide, 8 + row * high
                 if paper != PAPER:

@@ -21,7 +21,8 @@ if TYPE_CHECKING:
 WIDTH, MARGIN, GAP = 1280, 32, 24
 PAPER = "#ffffff"
 TALLEST, TALLEST_SHARE = 460, 1.4
-LABEL_HEIGHT = 74
+LABEL_HEIGHT = 96
+MOST_REASON_LINES = 2
 MOST_ACROSS = 4
 SIGNS = {Verdict.PASS: "■ pass", Verdict.FAIL: "□ fail", Verdict.OPEN: "? open", Verdict.VOID: "/ void"}
 
@@ -32,7 +33,7 @@ def contact_sheet(shelf: Shelf) -> bytes | None:
 
     if not any(one.shown for one in shelf.made):
         return None
-    across = min(len(shelf.made), MOST_ACROSS if len(shelf.made) > MOST_ACROSS else 3)
+    across = -(-len(shelf.made) // -(-len(shelf.made) // MOST_ACROSS))  # as many in each row, as far as it goes
     wide = (WIDTH - 2 * MARGIN - (across - 1) * GAP) // across
     pictures = [_thumb(one, wide) for one in shelf.made]
     rows = [range(first, min(first + across, len(pictures))) for first in range(0, len(pictures), across)]
@@ -85,7 +86,8 @@ def _put(sheet: Image, drawing: ImageDraw, made: Made, picture: Image | None, pl
     drawing.text((left, below), _fitted(name, wide, _font(17, bold=True)), font=_font(17, bold=True), fill=INK)
     drawing.text((left, below + 23), verdict_sign(mark), font=_font(15), fill=_colour(mark))
     reason = mark.reason if mark is not None else ""
-    drawing.text((left, below + 43), _fitted(figures.visible(reason), wide, _font(13)), font=_font(13), fill=GREY)
+    for number, line in enumerate(_wrapped(figures.visible(reason), wide, _font(13))):
+        drawing.text((left, below + 43 + 17 * number), line, font=_font(13), fill=GREY)
 
 
 def verdict_sign(mark: Mark | None) -> str:
@@ -109,6 +111,22 @@ def _fitted(text: str, wide: int, font: FreeTypeFont) -> str:
     while text and font.getlength(text + "…") > wide:
         text = text[:-1]
     return text + "…"
+
+
+def _wrapped(text: str, wide: int, font: FreeTypeFont) -> list[str]:
+    """Return a text in as many lines as there is room for."""
+    lines, line = [], ""
+    for word in text.split():
+        if line and font.getlength(f"{line} {word}") > wide:
+            lines.append(line)
+            line = word
+        else:
+            line = f"{line} {word}".strip()
+    lines.append(line)
+    kept = lines[:MOST_REASON_LINES]
+    if len(lines) > len(kept):
+        kept[-1] += " …"
+    return [_fitted(one, wide, font) for one in kept]
 
 
 @lru_cache
