@@ -14,7 +14,7 @@ from dryquarry.showing.contact_sheet import sheets_of, verdict_sign
 from dryquarry.workspace.gallery import Made, Shelf
 
 INDEX = "index.html"
-# A page from a reply may run its own scripts, in a frame without an origin; nothing is asked of any network.
+# For a page from a reply, in a frame without an origin.
 POLICY = (
     "default-src 'none'; script-src 'unsafe-inline' 'unsafe-eval'; style-src 'unsafe-inline'; img-src data: blob:; "
     "font-src data:; media-src data: blob:; frame-src 'none'; form-action 'none'; base-uri 'none'"
@@ -100,7 +100,10 @@ def _files_of(made: Made) -> dict[str, bytes]:
             if run.work.language in ("html", "svg"):
                 # as it stands it could reach the network when it is opened
                 files[f"{path}.txt"] = one.text.encode("utf-8", "replace")
-                files[f"{path.rpartition('.')[0] or path}.html"] = framed(one.text, run.work.language).encode("utf-8")
+                name = path.rpartition(".")[0] or path
+                files[f"{name}.html"] = framed(one.text, scripts=False).encode("utf-8")
+                if run.work.language == "html":
+                    files[f"{name}-with-scripts.html"] = framed(one.text, scripts=True).encode("utf-8")
             else:
                 files[path] = one.text.encode("utf-8", "replace")
     for number, picture in enumerate(made.pictures, start=1):
@@ -109,9 +112,13 @@ def _files_of(made: Made) -> dict[str, bytes]:
     return files
 
 
-def framed(text: str, language: str) -> str:
-    """Return a page that shows a page or drawing of a reply in a frame from which it reaches nothing."""
-    sandbox = "allow-scripts" if language == "html" else ""
+def framed(text: str, *, scripts: bool) -> str:
+    """Return a page that shows a page or drawing of a reply in a frame from which nothing is asked of any network.
+
+    With its `scripts` it may name a server, to which a browser may then open a connection, on which it sends nothing.
+    """
+    sandbox = "allow-scripts" if scripts else ""
+    text = _without_embeds(text)
     return (
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8">\n'
         f'<meta http-equiv="Content-Security-Policy" content="{html.escape(POLICY)}">\n'
@@ -119,6 +126,16 @@ def framed(text: str, language: str) -> str:
         "<style>html, body, iframe {margin: 0; width: 100%; height: 100%; border: 0; display: block}</style></head>\n"
         f'<body><iframe sandbox="{sandbox}" title="From a reply" srcdoc="{html.escape(text)}"></iframe></body></html>\n'
     )
+
+
+def _without_embeds(text: str) -> str:
+    """Return a page without what could only load something from elsewhere: a browser prepares for that unasked."""
+    from bs4 import BeautifulSoup
+
+    page = BeautifulSoup(text, "html5lib")
+    for found in page.select("iframe, frame, object, embed, portal, base, link, meta[http-equiv]"):
+        found.decompose()
+    return str(page)
 
 
 def _index(title: str, day: str, sections: Sequence[Section]) -> str:

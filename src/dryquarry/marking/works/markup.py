@@ -14,7 +14,7 @@ LONGEST_MARKUP = 1_000_000
 _CONTAINS_FIELDS = ("select", "count", "at_least", "at_most", "text", "name")
 # Of what html5lib finds, what leaves a page other than it was meant; a missing doctype leaves it as it is.
 _NOT_CLOSED = re.compile(
-    r"expected-closing-tag|unexpected-end-tag|eof-in|end-tag-too-early|unexpected-char-in|duplicate"
+    r"adoption-agency|expected-closing-tag|unexpected-end-tag|eof-in|end-tag-too-early|unexpected-char-in|duplicate"
 )
 _ENTITY = re.compile(r"(?i)<!ENTITY")
 
