@@ -34,6 +34,9 @@ EXAMPLES = [
     Marking("declines", None, {"phrases": ["no thanks"]}, (), LINE),
     Marking("abstain", None, {"phrases": ["who knows"]}, (), LINE),
     Marking("hand", None, {"out_of": 3}),
+    Marking("program", None, {"language": "python", "calls": [{"call": "f", "with": [1], "gives": 2}]}),
+    Marking("query", [["Tern", 1]], {"database": {"path": "boats.csv", "text": "name,seats\nTern,1\n"}}),
+    Marking("page", None, {"kind": "svg", "contains": ["rect"]}),
     Marking("all", None, {"parts": [{"scheme": "exact", "key": "red"}, {"scheme": "hand"}]}, (), LINE),
     Marking("any", None, {"parts": [{"scheme": "number", "key": 5}, {"scheme": "exact", "key": "red"}]}, (), LINE),
 ]

@@ -16,7 +16,7 @@ from conftest import PROGRAM, Place
 from dryquarry.standin.bank import demo_bank, one_line
 from dryquarry.workspace import Workspace
 
-SUITES = ["keeper-letters", "lamp-logic", "shore-facts", "tide-sums"]
+SUITES = ["keeper-letters", "lamp-logic", "shore-facts", "station-board", "tide-sums"]
 ENTRANTS = {"dunlin", "curlew", "godwit", "plover", "turnstone"}
 
 
@@ -29,11 +29,11 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> tuple[Place, str]:
     return Place(root), done.stdout
 
 
-def test_the_demo_shows_four_boards_a_grid_and_a_combined_board(demo: tuple[Place, str]) -> None:
+def test_the_demo_shows_the_boards_a_grid_and_a_combined_board(demo: tuple[Place, str]) -> None:
     place, printed = demo
-    for suite, edition in zip(SUITES, ["draft", "draft", "draft", "3"], strict=True):
+    for suite, edition in zip(SUITES, ["draft", "draft", "draft", "draft", "3"], strict=True):
         assert f"{suite}@{edition}: " in printed
-    assert " + ".join(SUITES) + ": 82 questions" in printed
+    assert " + ".join(SUITES) + ": 96 questions" in printed
     assert "■ pass" in printed
     assert (place.root / "lamp-logic-grid.png").read_bytes().startswith(b"\x89PNG")
 

@@ -40,4 +40,4 @@ def test_the_table_is_large_and_full_of_traps() -> None:
     trapped = sum(side.startswith("trapped") for _, side, _ in CASES)
     assert len(CASES) >= 400
     assert trapped >= 0.4 * len(CASES)
-    assert set(SCHEMES) - {group["scheme"] for group in TABLE} == {"hand", "rubric"}
+    assert set(SCHEMES) - {group["scheme"] for group in TABLE} == {"hand", "rubric", "program", "query", "page"}

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 
 @examples(
     "dryquarry gallery station-board --out made",
-    "dryquarry gallery station-board --question tide-lamp -e curlew --out made",
+    "dryquarry gallery station-board --question tide-page -e curlew --out made",
 )
 @click.command()
 @reference_argument
