@@ -49,7 +49,10 @@ def main() -> None:
     if isinstance(box, str):
         sys.exit(box)
     assert isinstance(python, Runtime)
-    bare = [*python.command, "-c", "pass"]
+    # in an environment without packages: a program in the sandbox does not see those of this machine either
+    empty = tempfile.TemporaryDirectory()
+    subprocess.run([python.command[0], "-m", "venv", "--without-pip", empty.name], check=True)
+    bare = [f"{empty.name}/bin/python", "-s", "-c", "pass"]
     options = {"language": "python", "sessions": [{"output": ""}]}
     replies = [f"```python\nx = {number}\n```" for number in range(count)]
     asked, settle = jobs("program", options, replies)

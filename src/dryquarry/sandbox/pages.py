@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import base64
 import hashlib
 import io
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from dryquarry.marking.schemes.page import DRAWN, OPENS, QUIET
-from dryquarry.marking.works.jobs import DrawingJob, PageJob, Step
+from dryquarry.marking.works.jobs import DOINGS, DrawingJob, PageJob, Step
 from dryquarry.marking.works.results import Ended, Ran, RunResult
 from dryquarry.sandbox.box import HARNESS, Box, GivenFile, Start
 from dryquarry.sandbox.browser import Browser, BrowserGone, browser_version
@@ -18,7 +20,7 @@ from dryquarry.sandbox.running import run
 
 if TYPE_CHECKING:
     from playwright.sync_api import Browser as Chromium
-    from playwright.sync_api import Page, Route
+    from playwright.sync_api import CDPSession, Page, Route
 
 ADDRESS = "https://page.invalid/"
 OPEN_TIMEOUT_MS = 8_000
@@ -59,6 +61,7 @@ class _Visit:
         self.errors: list[str] = []
         self.asked_for: list[str] = []
         self.before = b""
+        self.camera: CDPSession | None = None
 
     def whole(self, chromium: Chromium) -> None:
         """Open the page, do the steps, and look at what it said."""
@@ -75,6 +78,7 @@ class _Visit:
             context.set_default_timeout(STEP_TIMEOUT_MS)
             context.route("**/*", self._answer)
             page = context.new_page()
+            self.camera = context.new_cdp_session(page)
             context.on("page", lambda other: other.close())
             page.on("pageerror", lambda error: self._noted(str(error)))
             page.on("console", lambda said: self._noted(said.text) if said.type == "error" else None)
@@ -119,7 +123,7 @@ class _Visit:
         try:
             page.goto(ADDRESS, timeout=OPEN_TIMEOUT_MS, wait_until="load")
             picture = self._picture(page)
-            holds = page.content()[:MOST_CONTENT]
+            holds = page.content()[:MOST_CONTENT] if self.job.holds else ""
         except Exception as error:  # of the driver, whatever it is: the page did not open
             self.ran.append(
                 Ran(OPENS, Ended.TIME if "Timeout" in str(error) else Ended.RAISED, detail=_first_line(error))
@@ -142,9 +146,9 @@ class _Visit:
                 continue
             self.ran.append(ran)
             return
-        if self.job.steps:
+        if self.job.steps and self.job.steps[-1].act != "picture":
             last = self.ran.pop()
-            self.ran.append(Ran(last.name, last.ended, last.value, pictures=(*last.pictures, self._picture(page)), seconds=last.seconds))  # fmt: skip
+            self.ran.append(replace(last, pictures=(*last.pictures, self._picture(page))))
 
     def _last(self, page: Page) -> list[str]:
         try:
@@ -152,12 +156,20 @@ class _Visit:
         except Exception:  # it cannot be pictured any more
             return []
 
+    def _compared_after(self, step: Step) -> bool:
+        """Tell whether the picture is compared with the one before a step, before the next thing is done."""
+        place = self.job.steps.index(step)
+        later = [one.act for one in self.job.steps[place + 1 :]]
+        done = next((number for number, act in enumerate(later) if act in DOINGS - {"wait", "picture"}), len(later))
+        return "changes" in later[:done]
+
     def _step(self, page: Page, step: Step) -> tuple[Any, tuple[str, ...]]:
         done = {"click": self._click, "hover": self._hover, "type": self._type, "press": self._press}.get(step.act)
         if done is not None:
-            if step.act == "click":
-                self._hover(page, step)  # what shows where the pointer is, is no change by the click
-            self.before = page.screenshot()
+            if self._compared_after(step):
+                if step.act == "click":
+                    self._hover(page, step)  # what shows where the pointer is, is no change by the click
+                self.before = self._shot()
             done(page, step)
             return None, ()
         if step.act == "picture":
@@ -195,7 +207,8 @@ class _Visit:
             raise _Not("it is not there, or not visible") from None
         box = page.locator(step.target).first.bounding_box()
         size = page.viewport_size
-        if box is None or size is None or not (-box["width"] < box["x"] < size["width"] and -box["height"] < box["y"] < size["height"]):  # fmt: skip
+        sides = (("x", "width"), ("y", "height"))
+        if box is None or size is None or not all(-box[long] < box[at] < size[long] for at, long in sides):  # type: ignore[literal-required]
             raise _Not("it lies outside what is shown")
 
     @staticmethod
@@ -222,24 +235,29 @@ class _Visit:
 
     def _look_changes(self, page: Page, step: Step) -> None:
         deadline = time.monotonic() + CHANGE_TIMEOUT_S
-        while not changed(self.before, page.screenshot()):
+        while not changed(self.before, self._shot()):
             if time.monotonic() > deadline:
                 raise _Not("the picture is the same as before")
             page.wait_for_timeout(LOOK_EVERY_S * 1000)
 
-    @staticmethod
-    def _look_moves(page: Page, step: Step) -> None:
+    def _look_moves(self, page: Page, step: Step) -> None:
         looks, moved = 0, 0
-        last, deadline = page.screenshot(), time.monotonic() + step.seconds
+        last, deadline = self._shot(), time.monotonic() + step.seconds
         while time.monotonic() < deadline:
             page.wait_for_timeout(LOOK_EVERY_S * 1000)
-            now = page.screenshot()
+            now = self._shot()
             looks, moved, last = looks + 1, moved + changed(last, now), now
         if moved < MOVING_SHARE * looks:
             raise _Not(f"the picture changed in {moved} of {looks} looks")
 
+    def _shot(self) -> bytes:
+        """Return what is shown as a PNG: by the browser's own protocol, in half the time of the driver's way."""
+        assert self.camera is not None
+        taken = self.camera.send("Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True})
+        return base64.b64decode(taken["data"])
+
     def _picture(self, page: Page) -> str:
-        png = page.screenshot()
+        png = self._shot()
         digest = hashlib.sha256(png).hexdigest()
         if len(self.images) < MOST_PICTURES:
             self.images[digest] = png

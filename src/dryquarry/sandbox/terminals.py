@@ -24,16 +24,18 @@ if TYPE_CHECKING:
 
 MOST_BYTES = 4_000_000
 FONT_SIZE = 16
+F_CODES = (11, 12, 13, 14, 15, 17, 18, 19, 20, 21, 23, 24)
 PRESSED = {
     "Enter": b"\r", "Escape": b"\x1b", "Tab": b"\t", "Space": b" ", "Backspace": b"\x7f", "Delete": b"\x1b[3~",
     "Up": b"\x1b[A", "Down": b"\x1b[B", "Right": b"\x1b[C", "Left": b"\x1b[D", "Home": b"\x1b[1~", "End": b"\x1b[4~",
     "PageUp": b"\x1b[5~", "PageDown": b"\x1b[6~",
     **{f"Ctrl-{letter}": bytes([ord(letter) - 64]) for letter in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"},
-    **{f"F{number}": f"\x1b[{code}~".encode() for number, code in enumerate((11, 12, 13, 14, 15, 17, 18, 19, 20, 21, 23, 24), start=1)},
+    **{f"F{number}": f"\x1b[{code}~".encode() for number, code in enumerate(F_CODES, start=1)},
 }  # fmt: skip
 # Colours as most terminals have them, a little softer.
 COLOURS = {
-    "black": "#16181c", "red": "#c4453d", "green": "#3f8f4f", "brown": "#b5892b", "blue": "#3465a4", "magenta": "#8a4f8f",
+    "black": "#16181c", "red": "#c4453d", "green": "#3f8f4f", "brown": "#b5892b", "blue": "#3465a4",
+    "magenta": "#8a4f8f",
     "cyan": "#2b8a8a", "white": "#d6d6d0", "brightblack": "#6b6f76", "brightred": "#e5655c", "brightgreen": "#63b573",
     "brightbrown": "#d9b04c", "brightblue": "#6b9bd2", "brightmagenta": "#b27ab6", "brightcyan": "#57b5b5",
     "brightwhite": "#f5f5f0",

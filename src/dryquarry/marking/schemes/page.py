@@ -1,4 +1,4 @@
-"""Scheme `page`: the page or drawing in the reply holds what is asked, and does what the steps want in a real browser."""
+"""Scheme `page`: the page or drawing in the reply holds what is asked, and does in a browser what the steps want."""
 
 from __future__ import annotations
 
@@ -80,7 +80,11 @@ def runner(marking: Marking, prepare: Prepare) -> Runner:
         static = _static(work, wanted)
         if not options.partial and not all(one.passed for one in static):
             return _placed(_from(static, (), options), work)
-        return PageJob(work, size, steps, limits) if wanted.needs_browser else DrawingJob(work, size)
+        return (
+            PageJob(work, size, steps, bool(wanted.contains), limits)
+            if wanted.needs_browser
+            else DrawingJob(work, size)
+        )
 
     def settle(text: str, result: RunResult) -> Mark:
         asked = job(text)
@@ -202,7 +206,8 @@ def way(marking: Marking) -> str:
         *([f"{many} things to contain"] if many else []),
         *([f"{len(options.steps)} steps"] if options.steps else []),
     ]
-    return f"page ({options.kind.upper()}: {', '.join([*parts, *(['a person looks'] if options.hand else [])]) or 'opens'})"
+    parts += ["a person looks"] if options.hand else []
+    return f"page ({options.kind.upper()}: {', '.join(parts) or 'opens'})"
 
 
 SCHEME = Scheme(

@@ -130,11 +130,15 @@ class QueryJob:
 
 @dataclass(frozen=True, slots=True)
 class PageJob:
-    """A page or drawing, opened in a real browser of a size in pixels, and the steps done with it."""
+    """A page or drawing, opened in a real browser of a size in pixels, and the steps done with it.
+
+    With `holds` what it then consists of is kept, too.
+    """
 
     work: Work
     size: tuple[int, int]
     steps: tuple[Step, ...] = ()
+    holds: bool = True
     limits: Limits = Limits(seconds=30.0)
     kind: str = "page"
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.errors import closest
-from dryquarry.marking.model import Marker, Marking, MarkingFault, failed, passed
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, failed, passed
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
 from dryquarry.marking.works.jobs import Step
 from dryquarry.marking.works.program_tests import MOST_TESTS
@@ -93,4 +93,10 @@ def _marker(spec: Any, outer: Marking, what: str, prepare: Callable[[Marking], M
     if isinstance(spec, Mapping):
         return prepare_part(spec, None, outer, what, prepare)
     wanted = " ".join(str(spec).split())
-    return lambda text: passed("as wanted") if " ".join(text.split()) == wanted else failed(f"it is '{text.strip()[:80]}', '{wanted[:80]}' was wanted")  # fmt: skip
+
+    def mark(text: str) -> Mark:
+        if " ".join(text.split()) == wanted:
+            return passed("as wanted")
+        return failed(f"it is '{text.strip()[:80]}', '{wanted[:80]}' was wanted")
+
+    return mark

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from string import ascii_uppercase
 from typing import Any
 
 from dryquarry.errors import closest
@@ -20,7 +21,7 @@ WINDOW_ACTS: Mapping[str, str] = {
 }  # fmt: skip
 KEYS = (
     "Enter", "Escape", "Tab", "Space", "Backspace", "Delete", "Up", "Down", "Left", "Right", "Home", "End", "PageUp",
-    "PageDown", *(f"F{number}" for number in range(1, 13)), *(f"Ctrl-{letter}" for letter in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"),
+    "PageDown", *(f"F{number}" for number in range(1, 13)), *(f"Ctrl-{letter}" for letter in ascii_uppercase),
 )  # fmt: skip
 SIZES = {"terminal": ((80, 24), 2, 240), "window": ((800, 600), 64, 2048)}
 MOST_SECONDS = 30.0
