@@ -104,22 +104,7 @@ Placed = Callable[[bytes, str, str], list[str]]
 
 def _file_system(start: Start, user_id: int, placed: Placed) -> list[str]:
     """Return the arguments that make up what the program sees; `placed` gives those for a file's content."""
-    made = ["--ro-bind", "/usr", "/usr"]
-    for name in _LINKS:
-        place = Path("/", name)
-        if place.is_symlink():
-            made += ["--symlink", os.readlink(place), str(place)]
-        elif place.is_dir():
-            made += ["--ro-bind", str(place), str(place)]
-    for path in (*_FROM_OUTSIDE, *start.sees):
-        for parent in reversed(Path(path).parents[:-1]):
-            made += ["--perms", "0755", "--dir", str(parent)]
-        made += ["--ro-bind-try", path, path]
-    for path in start.hides:
-        made += ["--tmpfs", path]
-    made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
-    made += ["--perms", "0755", "--dir", str(Path(FOLDER).parent)]
-    made += [one for path in ("/dev/shm", "/tmp", FOLDER) for one in _in_memory(path, start.limits.disk_mb)]
+    made = list(_same_for_all(start.sees, start.hides, start.limits.disk_mb))
     for outside, inside in start.binds.items():
         made += ["--bind", outside, inside]
     files = {"/etc/passwd": (_PASSWD % (user_id, user_id), "0444")}
@@ -133,6 +118,28 @@ def _file_system(start: Start, user_id: int, placed: Placed) -> list[str]:
     for name, value in environment_for(start).items():
         made += ["--setenv", name, value]
     return made
+
+
+@lru_cache
+def _same_for_all(sees: tuple[str, ...], hides: tuple[str, ...], disk_mb: int) -> tuple[str, ...]:
+    """Return the arguments for all but a program's own files: the system, its language, and places in memory."""
+    made = ["--ro-bind", "/usr", "/usr"]
+    for name in _LINKS:
+        place = Path("/", name)
+        if place.is_symlink():
+            made += ["--symlink", os.readlink(place), str(place)]
+        elif place.is_dir():
+            made += ["--ro-bind", str(place), str(place)]
+    seen = [path for path in (*_FROM_OUTSIDE, *sees) if os.path.exists(path)]
+    parents = (parent for path in (*seen, FOLDER) for parent in reversed(Path(path).parents[:-1]))
+    for folder in dict.fromkeys(map(str, parents)):
+        made += ["--perms", "0755", "--dir", folder]
+    for path in seen:
+        made += ["--ro-bind", path, path]
+    for path in hides:
+        made += ["--tmpfs", path]
+    made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
+    return (*made, *(one for path in ("/dev/shm", "/tmp", FOLDER) for one in _in_memory(path, disk_mb)))
 
 
 def _apart(user_id: int) -> list[str]:
