@@ -225,6 +225,37 @@ def test_without_a_browser_a_page_stays_open(monkeypatch, place: Place, service)
     assert place.json("replies", "pages")[0]["verdict"] == "open"
 
 
+@needs_sandbox
+def test_a_judge_that_takes_images_is_shown_what_the_reply_drew(place: Place, service) -> None:
+    import json
+
+    drawn = SVG.format("<rect width='30' height='20' fill='navy'/>")
+    verdict = {"criteria": [{"id": "blue", "points": 2, "why": "it is", "evidence": "fill='navy'"}]}
+
+    def answer(content):
+        return 200, completion(json.dumps(verdict) if content["model"] == "heron" else drawn)
+
+    one = service(answer)
+    place.suite(
+        "flags",
+        "title: Flags\nrubrics: {flag: {criteria: [{id: blue, asks: The flag is blue., points: 2}]}}\n"
+        "questions:\n  - {id: flag, ask: Draw it., mark: {scheme: page, kind: svg, rubric: flag, contains: [rect]}}\n",
+    )
+    place.entrant("knot", one.url)
+    entrants = place.root / "entrants.toml"
+    entrants.write_text(
+        entrants.read_text() + f'[judge.heron]\nendpoint = "{one.url}"\nmodel = "heron"\ntraits = {{images = true}}\n'
+    )
+    assert place.run("run", "flags").exit_code == 0
+    request = next(each for each in one.requests if each["model"] == "heron")
+    kinds = [part["type"] for part in request["messages"][-1]["content"]]
+    assert kinds == ["image_url", "text", "text"]
+    assert request["messages"][-1]["content"][0]["image_url"]["url"].startswith("data:image/png;base64,")
+    (reply,) = place.json("replies", "flags")
+    assert reply["verdict"] == "pass", reply["reason"]
+    assert "page passed" in reply["reason"]
+
+
 DRAWINGS = (
     "title: Drawings\nquestions:\n  - {id: flag, ask: Draw a flag., mark: {scheme: page, kind: svg, hand: true}}\n"
 )

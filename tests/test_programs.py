@@ -210,6 +210,19 @@ def test_a_language_that_is_not_there_leaves_the_mark_open() -> None:
 
 
 @needs_sandbox
+@pytest.mark.skipif(bubblewrap.faketime_library() is None, reason="not run: faketime is not installed")
+def test_a_program_believes_that_it_is_the_day_of_the_question(place: Place) -> None:
+    text = (
+        "title: Days\nquestions:\n  - id: day\n    ask: Print the day.\n    mark: {scheme: program, language: python, "
+        "date: 2026-03-01, sessions: [{output: '2026-03-01'}]}\n"
+        '    proofs: {pass: ["```python\\nimport datetime\\nprint(datetime.date.today())\\n```"]}\n'
+    )
+    place.suite("days", text)
+    checked = place.run("suite", "check", "days")
+    assert checked.exit_code == 0, checked.stdout
+
+
+@needs_sandbox
 @pytest.mark.skipif(shutil.which("perl") is None, reason="not run: Perl is not installed")
 def test_a_further_language_is_described_in_the_workspaces_file() -> None:
     own = read_settings({"language": {"perl": {"run": ["perl"], "version": ["perl", "-e", "print $]"]}}})

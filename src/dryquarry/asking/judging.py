@@ -28,6 +28,9 @@ MOST_ATTEMPTS = 2
 VERDICT_TOKENS = 20
 TOKENS_A_CRITERION = 45
 TOKEN_BYTES = 9
+SHOWN = (
+    "The last picture shows what the page or drawing in the reply looks like. Evidence is quoted from the reply's text."
+)
 # How services say that they take no response format.
 NO_FORMAT = ("HTTP 400", "HTTP 404", "HTTP 415", "HTTP 422", "HTTP 501")
 
@@ -37,7 +40,8 @@ class ToJudge:
     """One judgement that is wanted of a reply; of `all` and `any` the rubric is one part of the marking.
 
     It is the `time`-th by this judge; `request_digest` is of all that the verdict depends on beside the reply and the
-    judge. `images` go to a judge that takes them. One `again` is asked to measure the judge, not for the mark.
+    judge. `images` go to a judge that takes them, and so do `pictures` of what the reply made, as PNG. One `again` is
+    asked to measure the judge, not for the mark.
     """
 
     reply_id: int
@@ -48,6 +52,7 @@ class ToJudge:
     request_digest: str
     time: int = 1
     images: tuple[Attachment, ...] = ()
+    pictures: tuple[bytes, ...] = ()
     again: bool = False
 
     @property
@@ -106,7 +111,10 @@ class _Desk:
         return judge_messages(self.judge, one, self._images(one))
 
     def _images(self, one: ToJudge) -> list[tuple[str, bytes]]:
-        return [(file.media_type, self.setting.load(file)) for file in one.images] if takes_images(self.judge) else []
+        if not takes_images(self.judge):
+            return []
+        given = [(file.media_type, self.setting.load(file)) for file in one.images]
+        return given + [("image/png", picture) for picture in one.pictures]
 
     async def judged(self, one: ToJudge, messages: list[Message]) -> Judged | None:
         """Return what the judge said of one reply; None when stopped before it was asked."""
@@ -175,7 +183,8 @@ def judge_messages(judge: Entrant, one: ToJudge, images: Sequence[tuple[str, byt
     if images:
         urls = [f"data:{kind};base64,{base64.b64encode(content).decode('ascii')}" for kind, content in images]
         pictures = [{"type": "image_url", "image_url": {"url": url}} for url in urls]
-        content = [*pictures, {"type": "text", "text": request}]
+        shown = [{"type": "text", "text": SHOWN}] if one.pictures else []
+        content = [*pictures, *shown, {"type": "text", "text": request}]
     return [{"role": "system", "content": system}, {"role": "user", "content": content}]
 
 

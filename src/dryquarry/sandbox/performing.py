@@ -53,8 +53,11 @@ class Sandbox:
             return Missing(f"{self.box}; nothing that replies hold is run without a sandbox")
         if isinstance(job, PageJob):
             return self._browser_runtime()
-        if isinstance(job, ProgramJob) and (lacking := self._screens_missing(job)) is not None:
-            return Missing(lacking)
+        if isinstance(job, ProgramJob):
+            if (lacking := self._screens_missing(job)) is not None:
+                return Missing(lacking)
+            if job.date is not None and bubblewrap.faketime_library() is None:
+                return Missing("no other date can be set (Debian's package faketime)")
         return runtime_of(job.needs, self.settings.languages)
 
     def _screens_missing(self, job: ProgramJob) -> str | None:

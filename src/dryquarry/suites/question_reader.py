@@ -28,6 +28,8 @@ QUESTION_FIELDS = frozenset(
 DRAFT_FIELDS = QUESTION_FIELDS | {"template"}
 SEALED_FIELDS = QUESTION_FIELDS | {"drawn"}
 NOTE_FIELDS = ("category", "family", "twist", "language", "level", "why", "source", "retired_because", "second_try")
+# What a page may say of the judges that look at it.
+RUBRIC_OPTIONS = tuple(registry.SCHEMES["rubric"].options)
 PROOF_FIELDS = frozenset({"pass", "fail"})
 GOOD_NAME = re.compile(r"\w[\w.-]{0,99}")
 MOST_CHOICES = 26
@@ -199,6 +201,7 @@ def _read_marking(
     # Options are there to be chosen from, whatever the suite's other questions are marked by.
     chosen = bool(choices) and defaults.mark.get("scheme") != "choice"
     mark = dict(own) if "scheme" in own else {**({"scheme": "choice"} if chosen else defaults.mark), **own}
+    mark = with_eyes(mark)
     scheme = mark.pop("scheme", None)
     put_files_in(scheme, mark, fields, defaults.beside)
     if scheme is not None and not isinstance(scheme, str):
@@ -242,6 +245,15 @@ def _read_marking(
         missing = field == "key" and fields.data.get("key") is None
         fields.fault("missing-key" if missing else "bad-key" if field == "key" else "bad-option", str(fault), field)
     return marking, unmarked
+
+
+def with_eyes(mark: dict[str, Any]) -> dict[str, Any]:
+    """Return the mark of a page that a rubric is to mark as well as the two parts that this means."""
+    if mark.get("scheme") != "page" or "rubric" not in mark:
+        return mark
+    eyes = {name: mark[name] for name in RUBRIC_OPTIONS if name in mark}
+    page = {name: value for name, value in mark.items() if name not in RUBRIC_OPTIONS}
+    return {"scheme": "all", "parts": [page, {"scheme": "rubric", **eyes}]}
 
 
 def _with_answer_line(marking: Marking, fields: Fields, defaults: Defaults) -> Marking:

@@ -20,7 +20,7 @@ from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.marking import sitter_rows, waiting_of
 from dryquarry.workspace.panels import Seat, judges_for, mark_of_panel, needs_judge, seats_of, to_judge
 from dryquarry.workspace.planning import slotted
-from dryquarry.workspace.works import results_for
+from dryquarry.workspace.works import pictures_of, results_for
 
 AT_A_TIME = 500
 T = TypeVar("T")
@@ -60,7 +60,9 @@ def waiting_for_judges(
         for entrant, sitter_id in sitter_rows(ledger, entrants) if judged else ():
             for reply in waiting_of(ledger, questions, judged, sitter_id, Verdict.OPEN):
                 question = questions[reply.position]
-                yield _waiting(reply, question, slots[reply.position], entrant, judges, load)
+                one = _waiting(reply, question, slots[reply.position], entrant, judges, load)
+                pictures = pictures_of(ledger, question, reply.text)
+                yield replace(one, request=replace(one.request, pictures=pictures)) if pictures else one
 
 
 def _waiting(

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, replace
 from dryquarry.asking.entrants import Entrant
 from dryquarry.ledger.queries import stored_replies
 from dryquarry.ledger.records import NewMark
-from dryquarry.ledger.results import record_results, results_of
+from dryquarry.ledger.results import picture_of, record_results, results_of
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking import registry
 from dryquarry.marking.model import WAITS_TO_BE_RUN, Mark, Verdict
@@ -159,6 +159,14 @@ def runs_of(question: Question, text: str, results: Mapping[str, RunResult]) -> 
         if not isinstance(job, Mark) and result is not None:
             found.append(WorkRun(job.work, result, runner.checks(text, result)))
     return tuple(found)
+
+
+def pictures_of(ledger: Ledger, question: Question, text: str) -> tuple[bytes, ...]:
+    """Return the last picture of what a reply made, for a judge to look at; none where there is no picture."""
+    results = results_for(ledger, question, text)
+    taken = [digest for result in results.values() for one in result.tests for digest in one.pictures]
+    png = picture_of(ledger, taken[-1]) if taken else None
+    return () if png is None else (png,)
 
 
 def run_once(question: Question, text: str, sandbox: Sandbox) -> tuple[Mark, tuple[WorkRun, ...]]:
