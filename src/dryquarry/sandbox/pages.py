@@ -34,7 +34,7 @@ MOST_PICTURES = 20
 MOST_CONTENT = 500_000
 MOST_ERRORS = 5
 TYPES = {"html": "text/html; charset=utf-8", "svg": "image/svg+xml; charset=utf-8"}
-AT_FIRST, AT_THE_END = "as it opens", "at the end"
+BESIDE_TYPES = {"css": "text/css", "js": "text/javascript", "json": "application/json", "svg": "image/svg+xml"}
 
 
 def run_page(browser: Browser, job: PageJob) -> RunResult:
@@ -108,7 +108,7 @@ class _Visit:
             return
         beside = {ADDRESS + one.path: one.text for one in self.job.work.files}
         if address in beside:
-            route.fulfill(body=beside[address])
+            route.fulfill(body=beside[address], content_type=BESIDE_TYPES.get(address.rpartition(".")[2], "text/plain"))
             return
         if not address.endswith("/favicon.ico"):
             self.asked_for.append(address[:200])

@@ -114,6 +114,15 @@ _KNOWN = (
     ),
 )  # fmt: skip
 LANGUAGES: Mapping[str, Language] = {one.name: one for one in _KNOWN}
+# Words by which fences name what is none of these languages, whatever it looks like.
+OTHER_WORDS = frozenset(
+    """
+    ts tsx typescript java kotlin scala go golang rust rs ruby rb php perl pl lua r julia swift csharp
+    cs vb fsharp dart css scss less json json5 yaml yml toml ini xml-schema diff patch mermaid latex tex
+    makefile dockerfile powershell ps1 bat cmd haskell elixir erlang clojure groovy matlab fortran
+    pascal assembly asm vue svelte graphql proto csv
+    """.split()  # noqa: SIM905 (a list of words is read as one)
+)
 # Files that go with a program and are no program.
 _OTHER_SUFFIXES = frozenset(
     {".txt", ".csv", ".json", ".toml", ".md", ".h", ".hpp", ".css", ".ts", ".go", ".rs", ".java", ".rb", ".lua", ".pl"}

@@ -9,7 +9,7 @@ from functools import cache
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from dryquarry.marking.works.languages import SUFFIXES, Language, by_content, by_fence, by_path
+from dryquarry.marking.works.languages import OTHER_WORDS, SUFFIXES, Language, by_content, by_fence, by_path
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
@@ -25,7 +25,11 @@ _NAMED_IN_INFO = re.compile(
 _AROUND_NAME = re.compile(
     r"(?i)\b(?:and|the|a|an|file|files?name|called|named|save(?:d)?|as|in|into|to|this|code|here(?:'s| is)?|is|create|"
     r"new|your|then|contents?|of|for|first|second|third|next|finally|program|script|main|module|path|step|put|page|"
-    r"updated|version|full|complete|final|corrected|fixed)\b"
+    r"updated|version|full|complete|final|corrected|fixed|with|following|below|containing|add|write|edit|update|like|should)\b"
+)
+# What tells that a line is about using a file, and not its name.
+_USED = re.compile(
+    r"(?i)\b(?:run|runs|running|execute|chmod|python3?|node|gcc|g\+\+|bash|sh|usage|outputs?|call|cat|compile)\b(?!\.)"
 )
 _MARKS = re.compile(r"[\s#*_`:.,()\[\]\"'–—-]|^\s*\d+[.)]|📄|📁")
 _LONGEST_AROUND = 12
@@ -56,7 +60,7 @@ class Piece:
     def language(self) -> Language | None:
         """The language that is said, by the fence or the file name, or that the text itself shows."""
         said = by_fence(self.word) if self.word else None
-        if said is not None:
+        if said is not None or self.word in OTHER_WORDS:
             return said
         return (by_path(self.path) if self.path else None) or by_content(self.text)
 
@@ -118,7 +122,7 @@ def _path_above(lines: list[str], first: int) -> str | None:
     """Return the path that the line above a fence names, where it says little else."""
     above = next((lines[place] for place in range(first - 1, max(-1, first - 3), -1) if lines[place].strip()), "")
     paths = [path for one in _PATH.findall(above) if (path := good_path(one)) is not None]
-    if len(paths) != 1:
+    if len(paths) != 1 or _USED.search(above.replace(paths[0], " ")):
         return None
     around = _AROUND_NAME.sub("", above.replace(paths[0], " "))
     return paths[0] if len(_MARKS.sub("", around)) <= _LONGEST_AROUND else None

@@ -25,7 +25,7 @@ def program_in(text: str, languages: Sequence[str], wanted: Sequence[str] = ()) 
     fitting = [piece for piece in pieces if _fits(piece, known)]
     if not any(piece.fenced for piece in fitting):
         # a function without a fence has its body indented, which Markdown takes for code by itself
-        bare, indented = _without_fence(text, known), sum(len(piece.text) for piece in fitting)
+        bare, indented = _without_fence(_outside(text, pieces), known), sum(len(piece.text) for piece in fitting)
         if bare is not None and len(bare.text) >= indented:
             return bare
         if not fitting:
@@ -51,13 +51,46 @@ def text_in(text: str, kind: str) -> Work | NoWork:
     language = LANGUAGES[kind]
     pieces = pieces_of(text)
     fitting = [piece for piece in pieces if _fits(piece, [language])]
+    if kind == "sql" and fitting:
+        # tables made up beforehand are no query; where there is nothing else, they are what was asked for
+        asking = [piece for piece in fitting if not _MAKES_TABLES.match(piece.text)] or fitting
+        return _unless_cut_off(_of_pieces(asking[-1:], fitting, language), fitting, language)
+    if kind == "html" and (several := _page_of_files(pieces, fitting, language)) is not None:
+        return several
     if kind != "sql":
         whole = _marked_up(text, kind, [piece for piece in pieces if piece.word in ("", "xml", "html", "svg")])
         if whole is not None:
             return whole
     if not fitting:
-        return _without_fence(text, [language]) or _none(text, pieces, [language])
+        return _without_fence(_outside(text, pieces), [language]) or _none(text, pieces, [language])
     return _unless_cut_off(_of_pieces(the_program(fitting, kind, ()), fitting, language), fitting, language)
+
+
+_MAKES_TABLES = re.compile(
+    r"(?is)\s*(?:--[^\n]*\n\s*)*(?:create\s+(?:temp\w*\s+)?table|insert\s+into)\b(?!.*;\s*(?:select|with)\b)"
+)
+_NAMES_FILE = re.compile(r"""(?i)<(?:link|script)\b[^>]*?(?:href|src)\s*=\s*["']([\w./-]+\.(css|js))["']""")
+
+
+def _page_of_files(pieces: Sequence[Piece], pages: Sequence[Piece], language: Language) -> Work | None:
+    """Return a page with the styles and scripts that stand in fences of their own, or None where it has none."""
+    if not pages:
+        return None
+    named = _last_by_path(pieces, language)
+    if len(named) > 1:
+        return _of_files(named, language, ())
+    page = pages[-1]
+    files = [WorkFile(page.path or language.main, page.text, page.start, page.end)]
+    for name, suffix in dict.fromkeys(_NAMES_FILE.findall(page.text)):
+        words = ("css",) if suffix.casefold() == "css" else ("js", "javascript")
+        own = [
+            one for one in pieces if one is not page and (one.path == name or (one.path is None and one.word in words))
+        ]
+        if own:
+            files.append(WorkFile(name.removeprefix("./"), own[-1].text, own[-1].start, own[-1].end))
+    if len(files) == 1:
+        return None
+    return Work(language.name, files[0].path, tuple(files), f"{len(files)} files")
 
 
 def _fits(piece: Piece, languages: Sequence[Language]) -> bool:
@@ -165,6 +198,15 @@ def _none(text: str, pieces: Sequence[Piece], languages: Sequence[Language]) -> 
     return NoWork(f"no {thing} in the reply")
 
 
+def _outside(text: str, pieces: Sequence[Piece]) -> str:
+    """Return a text with blanks where it is fenced: what stands there was looked at already."""
+    for piece in pieces:
+        if piece.fenced:
+            inside = re.sub(r"[^\n]", " ", text[piece.start : piece.end])
+            text = text[: piece.start] + inside + text[piece.end :]
+    return text
+
+
 def _without_fence(text: str, languages: Sequence[Language]) -> Work | None:
     """Return code that stands in a reply without any fence."""
     for language in languages:
@@ -210,7 +252,7 @@ _PYTHON_BEGINS = re.compile(
 
 
 def _bare_python(text: str) -> tuple[int, int] | None:
-    """Return the longest run of lines, from one that begins like a program on, that Python can read."""
+    """Return the longest run of lines that Python can read, from one that begins like a program on."""
     starts = [0, *(match.end() for match in re.finditer("\n", text))]
     ends = [*starts[1:], len(text)]
     best: tuple[int, int] | None = None
@@ -222,7 +264,17 @@ def _bare_python(text: str) -> tuple[int, int] | None:
                 if best is None or ends[last] - starts[first] > best[1] - best[0]:
                     best = starts[first], ends[last]
                 break
-    return best
+    return best or _python_in_a_line(text)
+
+
+def _python_in_a_line(text: str) -> tuple[int, int] | None:
+    """Return the last function that stands in a line of prose, set as code."""
+    spans = [
+        match.span(1)
+        for match in re.finditer(r"`+(?:python |py )?((?:async )?def \w+\([^`\n]+|\w+ = lambda [^`\n]+)`", text)
+    ]
+    readable = [span for span in spans if _reads(text[slice(*span)])]
+    return readable[-1] if readable else None
 
 
 MOST_BEGINNINGS = 40

@@ -13,19 +13,31 @@ from dryquarry.marking.works.pieces import Piece
 WHOLE_SHARE = 0.5
 _BUILT_IN = frozenset(dir(builtins)) | {"__name__", "__file__", "__doc__"}
 _JS_DEFINED = re.compile(
-    r"^(?:export\s+)?(?:default\s+)?(?:async\s+)?(?:function\*?|class|const|let|var)\s+(\w+)", re.M
+    r"^(?:export\s+)?(?:default\s+)?(?:async\s+)?(?:function\*?|class|const|let|var)\s+(\w+)\b(?!\s*=\s*(?:await\s+)?(?:require|import)\b)",
+    re.M,
 )
 _JS_EXPORTED = re.compile(r"(?:module\.)?exports\.(\w+)\s*=|module\.exports\s*=\s*\{([^}]*)\}")
+_MAKING = (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)
 _WORDS = re.compile(r"[A-Za-z_$][\w$]*")
 
 
 @dataclass(frozen=True, slots=True)
 class Names:
-    """What a piece of code defines for others, and what it uses that others must define; `whole` if it can be read."""
+    """What a piece of code defines for others, and what it uses that others must define; `whole` if it can be read.
+
+    `made` are the functions and classes among what it defines, `imported` what it takes from elsewhere.
+    """
 
     defined: frozenset[str]
     used: frozenset[str]
     whole: bool = True
+    made: frozenset[str] = frozenset()
+    imported: frozenset[str] = frozenset()
+
+    @property
+    def own(self) -> frozenset[str]:
+        """What it defines itself, and does not only take from elsewhere."""
+        return self.defined - self.imported
 
 
 def names_in(piece: Piece, language: str) -> Names:
@@ -37,7 +49,7 @@ def names_in(piece: Piece, language: str) -> Names:
             word for single, several in _JS_EXPORTED.findall(piece.text) for word in _WORDS.findall(single or several)
         )
         defined = frozenset(_JS_DEFINED.findall(piece.text)) | frozenset(exported)
-        return Names(defined, frozenset(_WORDS.findall(piece.text)) - defined)
+        return Names(defined, frozenset(_WORDS.findall(piece.text)) - defined, made=defined)
     return Names(frozenset(), frozenset())
 
 
@@ -47,13 +59,15 @@ def _python_names(text: str) -> Names:
     except (SyntaxError, ValueError, RecursionError, MemoryError):
         return Names(frozenset(re.findall(r"^(?:async )?(?:def|class) (\w+)", text, re.M)), frozenset(), whole=False)
     top: set[str] = set()
+    imported: set[str] = set()
     for node in _at_top(tree.body):
         if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef):
             top.add(node.name)
         elif isinstance(node, ast.Import | ast.ImportFrom):
-            top |= {(one.asname or one.name).partition(".")[0] for one in node.names}
+            imported |= {(one.asname or one.name).partition(".")[0] for one in node.names}
         else:
             top |= {one.id for one in ast.walk(node) if isinstance(one, ast.Name) and isinstance(one.ctx, ast.Store)}
+    top |= imported
     stored = {one.id for one in ast.walk(tree) if isinstance(one, ast.Name) and not isinstance(one.ctx, ast.Load)}
     stored |= {one.arg for one in ast.walk(tree) if isinstance(one, ast.arg)}
     inner = {
@@ -67,7 +81,13 @@ def _python_names(text: str) -> Names:
         for each in one.names
     }
     loaded = {one.id for one in ast.walk(tree) if isinstance(one, ast.Name) and isinstance(one.ctx, ast.Load)}
-    return Names(frozenset(top), frozenset(loaded - stored - inner - caught - brought - top - _BUILT_IN))
+    made = frozenset(node.name for node in tree.body if isinstance(node, _MAKING))
+    return Names(
+        frozenset(top),
+        frozenset(loaded - stored - inner - caught - brought - top - _BUILT_IN),
+        made=made,
+        imported=frozenset(imported),
+    )
 
 
 def _at_top(body: Sequence[ast.stmt]) -> list[ast.stmt]:
@@ -90,10 +110,10 @@ def the_program(pieces: Sequence[Piece], language: str, wanted: Sequence[str]) -
     piece has all that is wanted, the pieces that have some of it are the program together.
     """
     names = [names_in(piece, language) for piece in pieces]
-    places = [place for place, one in enumerate(names) if set(wanted) <= one.defined] if wanted else []
+    places = [place for place, one in enumerate(names) if set(wanted) <= one.own] if wanted else []
     if wanted and not places:
-        parts = [place for place, one in enumerate(names) if one.defined & set(wanted)]
-        if len(parts) > 1 and set(wanted) <= frozenset().union(*(names[place].defined for place in parts)):
+        parts = [place for place, one in enumerate(names) if one.own & set(wanted)]
+        if len(parts) > 1 and set(wanted) <= frozenset().union(*(names[place].own for place in parts)):
             return [pieces[place] for place in _with_needed(parts, names)]
     if not places:
         longest = max(len(piece.text.strip()) for piece in pieces)
@@ -112,8 +132,10 @@ def _with_needed(chosen: Sequence[int], names: Sequence[Names]) -> list[int]:
         name = min(open_names)
         open_names -= {name}
         before = [place for place in range(max(chosen)) if name in names[place].defined and names[place].whole]
-        if before and before[-1] not in taken:
-            taken.add(before[-1])
-            have |= names[before[-1]].defined
-            open_names = (open_names | names[before[-1]].used) - have
+        after = [place for place in range(max(chosen), len(names)) if name in names[place].made]
+        place = before[-1] if before else after[0] if after else None
+        if place is not None and place not in taken:
+            taken.add(place)
+            have |= names[place].defined
+            open_names = (open_names | names[place].used) - have
     return sorted(taken)
