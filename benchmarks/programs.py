@@ -21,6 +21,7 @@ from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Mark, Marking
 from dryquarry.marking.registry import runners_of
 from dryquarry.marking.works.jobs import Job, Limits, job_digest
+from dryquarry.marking.works.results import RunResult
 from dryquarry.sandbox import bubblewrap
 from dryquarry.sandbox.box import GivenFile, Start
 from dryquarry.sandbox.languages import Runtime, runtime_of
@@ -58,7 +59,9 @@ def main() -> None:
     asked, settle = jobs("program", options, replies)
     sandbox = Sandbox()
     began = time.perf_counter()
-    results = dict(one for one in sandbox.perform_all(asked, CORES) if one is not None)
+    results = {
+        one[0]: one[1] for one in sandbox.perform_all(asked, CORES) if one is not None and isinstance(one[1], RunResult)
+    }
     marks = [settle(reply, result) for reply, result in zip(replies, results.values(), strict=True)]
     marked_s = time.perf_counter() - began
     assert all(mark.score == 1.0 for mark in marks)

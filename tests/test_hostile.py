@@ -97,6 +97,38 @@ def test_a_program_cannot_fake_a_pass(what: str, options: dict[str, Any]) -> Non
     assert (mark.score, str(mark.verdict)) == (0.0, "fail"), mark.reason
 
 
+def test_a_program_cannot_put_its_own_files_in_place_of_the_questions() -> None:
+    options = {
+        "language": "python",
+        "sessions": [{"args": ["in.txt"], "files": {"in.txt": "3\n"}, "output": "3\n"}],
+    }
+    reply = "`in.txt`:\n```text\n4\n```\n`main.py`:\n```python\nimport sys\nprint(open(sys.argv[1]).read())\n```"
+    assert marked(options, reply).score == 1.0
+
+
+def test_a_program_that_tests_start_finds_no_tests() -> None:
+    tests = {
+        "path": "t.sh",
+        "text": "printf x > in.txt\n./program < /dev/null > out.txt\ncat out.txt\n! grep -q t.sh out.txt\n",
+    }
+    listing = "```python\nimport os\nprint(os.listdir('.'))\n```"
+    mark = marked({"language": "python", "test_file": tests}, listing)
+    assert mark.score == 1.0, mark.reason
+
+
+def test_a_box_that_cannot_be_made_is_no_fault_of_the_program() -> None:
+    from dryquarry.sandbox.box import GivenFile, Start
+    from dryquarry.sandbox.running import run
+
+    box = bubblewrap.found()
+    assert not isinstance(box, str)
+    clash = {"a": GivenFile(b""), "a/b": GivenFile(b"")}
+    with pytest.raises(OSError, match="no sandbox could be made: bwrap"):
+        run(box, Start(("/bin/true",), files=clash))
+    said = run(box, Start(("/bin/sh", "-c", "echo 'bwrap: cannot' >&2; exit 1")))
+    assert (said.exit_code, said.ended) == (1, Ended.DONE)
+
+
 QUERIES = {
     "runs for ever": (
         "WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM c) SELECT max(x) FROM c",

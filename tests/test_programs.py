@@ -202,6 +202,33 @@ def test_programs_see_the_same_world_each_time() -> None:
     assert "C.UTF-8 UTC" in said.pop()
 
 
+@needs_sandbox
+def test_a_fault_in_running_one_stops_no_other(place: Place, service, monkeypatch) -> None:
+    from dryquarry.sandbox import performing
+
+    run_program = performing.run_program
+
+    def broken(box, job, runtime):
+        if "12.5" in job.work.text:
+            raise OSError("no space left")
+        return run_program(box, job, runtime)
+
+    monkeypatch.setattr(performing, "run_program", broken)
+    good, wrong = service(lambda content: (200, completion(GOOD))), service(lambda content: (200, completion(WRONG)))
+    place.suite("programs", SUITE)
+    place.entrant("knot", good.url)
+    place.entrant("stint", wrong.url)
+    done = place.run("run", "programs")
+    assert "1 program or query not run: it could not be run (OSError: no space left)" in done.stderr
+    assert {one["entrant"]: one["verdict"] for one in place.json("replies", "programs")} == {
+        "knot": "open",
+        "stint": "fail",
+    }
+    monkeypatch.setattr(performing, "run_program", run_program)
+    assert place.run("mark", "programs").exit_code == 0
+    assert {one["verdict"] for one in place.json("replies", "programs")} == {"pass", "fail"}
+
+
 def test_a_language_that_is_not_there_leaves_the_mark_open() -> None:
     (runner,) = runners_of(Marking("program", options={"language": "zorn", "sessions": [{"output": "x"}]}))
     job = runner.job("```zorn\nprint x\n```")

@@ -182,10 +182,15 @@ def _answer_all(box: Box, ready: Ready, door: socket.socket) -> None:
 
 def _started_once(box: Box, ready: Ready, wish: dict[str, object]) -> dict[str, object]:
     given = wish["files"] if isinstance(wish["files"], dict) else {}
-    files = {str(name): GivenFile(base64.b64decode(content)) for name, content in given.items() if "/" not in str(name)}
+    tests = ready.job.test_file
+    # neither the tests, which a program must not see, nor what stands for it there
+    hidden = {"program", "program.py", tests.path if tests is not None else "", *ready.files}
+    names = [str(name) for name in given if "/" not in str(name) and str(name) not in hidden]
+    files = {name: GivenFile(base64.b64decode(given[name])) for name in names}
     arguments = [str(one) for one in wish["args"]] if isinstance(wish["args"], list) else []
-    keeps = tuple(name for name in files if name not in ready.files)
-    start = ready.start((*ready.command, *arguments), files, input=base64.b64decode(str(wish["input"])), keeps=keeps)
+    start = ready.start(
+        (*ready.command, *arguments), files, input=base64.b64decode(str(wish["input"])), keeps=tuple(files)
+    )
     came = run(box, start)
     changed = {name: content for name, content in came.files.items() if content != files[name].content}
     code = came.exit_code if came.ended is Ended.DONE and came.exit_code is not None else 124

@@ -84,6 +84,12 @@ class Sandbox:
         runtime = self.runtime(job)
         if isinstance(runtime, Missing):
             raise CannotRun(runtime.said)
+        try:
+            return self._performed(job, runtime)
+        except Exception as error:  # a fault here, or of this machine, is none of the reply, and stops no other
+            raise CannotRun(f"it could not be run ({type(error).__name__}: {str(error)[:200]})") from error
+
+    def _performed(self, job: Job, runtime: Runtime) -> RunResult:
         assert not isinstance(self.box, str)
         if isinstance(job, PageJob):
             return run_page(self._browser(), job)
@@ -110,10 +116,10 @@ class Sandbox:
 
     def perform_all(
         self, jobs: Mapping[str, Job], workers: int | None = None
-    ) -> Generator[tuple[str, RunResult] | None, None, None]:
-        """Run jobs on all cores, and yield each with its name as it is done, None now and then meanwhile.
+    ) -> Generator[tuple[str, RunResult | CannotRun] | None, None, None]:
+        """Run jobs on all cores, and yield what came of each, with its name, when it is done; None now and then before.
 
-        Whoever stops taking them ends those that are running. Raises CannotRun for the first that cannot be run.
+        Whoever stops taking them ends those that are running.
         """
         cores = workers or os.cpu_count() or 1
         # what waits for a screen to change needs no core meanwhile, and the browser works one page after the other
@@ -125,7 +131,10 @@ class Sandbox:
             while running:
                 done, _ = wait(running, LOOK_EVERY_S, FIRST_COMPLETED)
                 for one in done:
-                    yield running.pop(one), one.result()
+                    failed = one.exception()
+                    if failed is not None and not isinstance(failed, CannotRun):
+                        raise failed
+                    yield running.pop(one), failed or one.result()
                 if not done:
                     yield None
         finally:

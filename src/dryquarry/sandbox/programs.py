@@ -16,7 +16,7 @@ from dryquarry.marking.works.results import Ended, Ran, RunResult
 from dryquarry.marking.works.values import TooStrange, checked
 from dryquarry.sandbox.box import Box, Came, GivenFile, Start, as_text
 from dryquarry.sandbox.languages import BUILT, Runtime
-from dryquarry.sandbox.running import Running, run
+from dryquarry.sandbox.running import Running, check_box, run
 
 BUILD_SECONDS = 60
 LONGEST_DETAIL = 600
@@ -32,10 +32,10 @@ class Ready:
     command: tuple[str, ...]
 
     def start(self, command: Sequence[str], files: Mapping[str, GivenFile], **more: Any) -> Start:
-        """Return how a command is started beside the program's files."""
+        """Return how a command is started beside the program's files, above which those given here stand."""
         return Start(
             tuple(command),
-            files={**files, **self.files},
+            files={**self.files, **files},
             sees=self.runtime.sees,
             hides=self.runtime.hides,
             dated=self.job.date,
@@ -144,13 +144,16 @@ def servant(box: Box, ready: Ready) -> Iterator[Callable[[Call], Ran]]:
     answer_in, answer_out = os.pipe()
     command = (*ready.runtime.servant, str(wish_in), str(answer_out), ready.job.work.main)
     try:
-        with box.started(ready.start(command, {}, links=(wish_in, answer_out))) as process:
+        start = ready.start(command, {}, links=(wish_in, answer_out))
+        with box.started(start) as process:
             os.close(wish_in)
             os.close(answer_out)
             wish_in = answer_out = -1
             running = Running(box, process, ready.job.limits)
             try:
-                yield _Asked(running, wish_out, running.take_in(answer_in))
+                asked = _Asked(running, wish_out, running.take_in(answer_in))
+                yield asked
+                check_box(box, start, running.exit_code, bytes(running.gathered("stderr")))
             finally:
                 running.close()
     finally:

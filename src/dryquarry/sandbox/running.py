@@ -19,6 +19,7 @@ from dryquarry.sandbox.leaving import files_in
 CHUNK = 65536
 LOOK_EVERY_S = 0.02
 PAGE_MB = os.sysconf("SC_PAGE_SIZE") / 1024 / 1024
+BOX_SAYS = b"bwrap: "
 MOST_LEFT_BYTES = 16 * 1024 * 1024
 
 
@@ -207,7 +208,25 @@ def resident_mb(pid: int) -> float:
 
 
 def run(box: Box, start: Start) -> Came:
-    """Run a program to its end, or to the end of what it may take."""
+    """Run a program to its end, or to the end of what it may take; raises OSError where its box cannot be made."""
+    came = _run(box, start)
+    check_box(box, start, came.exit_code, came.err)
+    return came
+
+
+def check_box(box: Box, start: Start, exit_code: int | None, err: bytes) -> None:
+    """Raise OSError where it was not the program that failed, but the making of its box.
+
+    Since a program can write the same words, the box is made once more without it.
+    """
+    if exit_code != 1 or not err.startswith(BOX_SAYS):
+        return
+    again = _run(box, replace(start, command=("/bin/true",), input=b"", keeps=(), links=(), terminal=None))
+    if again.exit_code == 1 and again.err.startswith(BOX_SAYS):
+        raise OSError(f"no sandbox could be made: {again.err.decode('utf-8', 'replace').strip()[:200]}")
+
+
+def _run(box: Box, start: Start) -> Came:
     if not start.keeps:
         with box.started(start) as process:
             return _to_the_end(box, process, start, None)

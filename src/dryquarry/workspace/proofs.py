@@ -7,6 +7,7 @@ from dataclasses import replace
 from dryquarry.errors import Fault
 from dryquarry.marking import registry
 from dryquarry.marking.works.jobs import Job
+from dryquarry.marking.works.results import RunResult
 from dryquarry.sandbox.languages import Missing
 from dryquarry.sandbox.performing import Sandbox
 from dryquarry.suites.question import Question
@@ -29,7 +30,8 @@ def with_proofs_run(read: SuiteRead, sandbox: Sandbox) -> tuple[SuiteRead, list[
                     missing.setdefault(runtime.said, question)
                 else:
                     jobs[digest] = job
-    results = dict(one for one in sandbox.perform_all(jobs) if one is not None)
+    came = [one for one in sandbox.perform_all(jobs) if one is not None]
+    results = {digest: result for digest, result in came if isinstance(result, RunResult)}
     questions = tuple(
         replace(one, marker=registry.prepare_with(one.marking, None, results)) if _has_proofs(one) else one
         for one in read.suite.questions

@@ -82,9 +82,11 @@ def perform(ledger: Ledger, jobs: Mapping[str, Job], sandbox: Sandbox) -> Genera
     coming = sandbox.perform_all({digest: jobs[digest] for digest in versions if digest not in known})
     try:
         for one in coming:
-            if one is not None:
+            if one is not None and isinstance(one[1], RunResult):
                 new[one[0]] = one[1]
                 done.ran += 1
+            elif one is not None:
+                done.lacking[str(one[1])] += 1
             if new and time.monotonic() - stored_at > STORE_EVERY_S:
                 record_results(ledger, new)
                 new, stored_at = {}, time.monotonic()

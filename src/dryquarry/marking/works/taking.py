@@ -127,7 +127,9 @@ def _defines(named: dict[str, Piece], wanted: Sequence[str]) -> bool:
 
 
 def _of_files(named: dict[str, Piece], language: Language, wanted: Sequence[str]) -> Work:
-    files = tuple(WorkFile(path, piece.text, piece.start, piece.end) for path, piece in named.items())
+    # a name cannot be a file's and a folder's at once
+    kept = {path: piece for path, piece in named.items() if not any(one.startswith(f"{path}/") for one in named)}
+    files = tuple(WorkFile(path, piece.text, piece.start, piece.end) for path, piece in kept.items())
     ours = [one for one in files if by_path(one.path) is language] or list(files)
     how = f"{len(files)} files" if len(files) > 1 else "named in the reply"
     return Work(language.name, _main_of(ours, language, wanted), files, how)
