@@ -22,6 +22,7 @@ def works_lines(runs: Sequence[WorkRun], width: int | None) -> list[str]:
     """Return what came of a reply's works as lines: with what it was run, each test, what was written."""
     lines: list[str] = []
     for run in runs:
+        lines.append("")
         facts = [("run", _run(run)), *(("test", _check(one.passed, one.name, one.said)) for one in run.checks)]
         for label, value in facts:
             lines += labelled(label, value, width)
@@ -59,7 +60,9 @@ def _run(run: WorkRun) -> str:
     work, result = run.work, run.result
     how = f", {work.how}" if work.how else ""
     took = f"{figures.seconds(result.seconds)} s" + (f", {result.memory_mb:.0f} MB" if result.memory_mb else "")
-    return f"{work.main}{how} ({language_named(work.language).title}) · {result.runtime} · {took}"
+    pictures = len({digest for one in result.tests for digest in one.pictures})
+    seen = f" · {figures.plural(pictures, 'picture')}, which 'dryquarry gallery' writes" if pictures else ""
+    return f"{work.main}{how} ({language_named(work.language).title}) · {result.runtime} · {took}{seen}"
 
 
 def _check(passed: bool, name: str, said: str) -> str:
@@ -77,6 +80,8 @@ def _streams(run: WorkRun) -> Iterator[tuple[str, str]]:
         for stream, text in (("output", one.out), ("errors", one.err)):
             if text.strip():
                 written.setdefault((stream, text), []).append(one.name)
+        for text in one.screens[-1:]:
+            written.setdefault(("screen", text), []).append(one.name)
     for (stream, text), names in written.items():
         yield f"{stream} of {_names(names, len(run.result.tests))}", text
 
