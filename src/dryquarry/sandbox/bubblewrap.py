@@ -13,7 +13,7 @@ import shlex
 import shutil
 import subprocess
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from functools import lru_cache
 from itertools import count
@@ -130,16 +130,23 @@ def _same_for_all(sees: tuple[str, ...], hides: tuple[str, ...], disk_mb: int) -
             made += ["--symlink", os.readlink(place), str(place)]
         elif place.is_dir():
             made += ["--ro-bind", str(place), str(place)]
+    made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
     seen = [path for path in (*_FROM_OUTSIDE, *sees) if os.path.exists(path)]
-    parents = (parent for path in (*seen, FOLDER) for parent in reversed(Path(path).parents[:-1]))
-    for folder in dict.fromkeys(map(str, parents)):
-        made += ["--perms", "0755", "--dir", folder]
+    made += _folders(["/tmp", "/dev/shm", FOLDER])
+    made += [one for path in ("/dev/shm", "/tmp", FOLDER) for one in _in_memory(path, disk_mb)]
+    # after the places in memory, for what a language is installed in may lie below one of them
+    made += _folders(seen)
     for path in seen:
         made += ["--ro-bind", path, path]
     for path in hides:
         made += ["--tmpfs", path]
-    made += ["--ro-bind", str(OWN_HARNESS), HARNESS, "--proc", "/proc", "--dev", "/dev"]
-    return (*made, *(one for path in ("/dev/shm", "/tmp", FOLDER) for one in _in_memory(path, disk_mb)))
+    return tuple(made)
+
+
+def _folders(paths: Sequence[str]) -> list[str]:
+    """Return the arguments that make the folders in which paths lie, for everybody to pass through."""
+    parents = (parent for path in paths for parent in reversed(Path(path).parents[:-1]))
+    return [one for folder in dict.fromkeys(map(str, parents)) for one in ("--perms", "0755", "--dir", folder)]
 
 
 def _apart(user_id: int) -> list[str]:
