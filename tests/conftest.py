@@ -15,6 +15,7 @@ import orjson
 import pytest
 from aiohttp import web
 from click.testing import CliRunner, Result
+from filelock import FileLock
 from hypothesis import settings
 
 from dryquarry.cli import cli
@@ -90,6 +91,21 @@ def place(tmp_path: Path) -> Place:
     """An empty workspace."""
     (tmp_path / "dryquarry.toml").write_text('title = "test"\n', encoding="utf-8")
     return Place(tmp_path)
+
+
+@pytest.fixture(scope="session")
+def demo_made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, str]:
+    """The demo's workspace, made once for all workers and only to be copied, and what the command printed."""
+    shared = (
+        tmp_path_factory.getbasetemp().parent if "PYTEST_XDIST_WORKER" in os.environ else tmp_path_factory.getbasetemp()
+    )
+    folder, printed = shared / "demo-made", shared / "demo-printed.txt"
+    with FileLock(shared / "demo-made.lock"):
+        if not printed.exists():
+            done = subprocess.run([*PROGRAM, "demo", str(folder)], capture_output=True, text=True, timeout=240)
+            assert done.returncode == 0, done.stderr
+            printed.write_text(done.stdout, "utf-8")
+    return folder, printed.read_text("utf-8")
 
 
 def completion(text: str | None, finish: str = "stop", **more: object) -> bytes:

@@ -85,8 +85,8 @@ FORGERIES = {
     ),
     "kills who tests it": "import os, signal\ndef f(x):\n    os.kill(-1, signal.SIGKILL)",
 }
-CALLS = {"language": "python", "seconds": 3, "calls": [{"call": "f", "with": [3], "gives": 4}]}
-TESTS = {"language": "python", "seconds": 5, "test_file": {"path": "f_test.py", "text": "from program import f\n\ndef test_f():\n    assert type(f(3)) is int and f(3) == 4\n"}}  # fmt: skip
+CALLS = {"language": "python", "seconds": 1, "calls": [{"call": "f", "with": [3], "gives": 4}]}
+TESTS = {"language": "python", "seconds": 3, "test_file": {"path": "f_test.py", "text": "from program import f\n\ndef test_f():\n    assert type(f(3)) is int and f(3) == 4\n"}}  # fmt: skip
 
 
 @pytest.mark.parametrize("what", FORGERIES)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import shutil
+from pathlib import Path
+
 import numpy as np
 import pytest
 from scipy import stats
@@ -152,11 +155,8 @@ def test_planted_keys_are_found_by_few_entrants_with_few_false_alarms() -> None:
 
 
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory: pytest.TempPathFactory) -> Place:
-    place = Place(tmp_path_factory.mktemp("items") / "light")
-    place.root.mkdir()
-    assert place.run("demo", str(place.root)).exit_code == 0
-    return place
+def demo(tmp_path_factory: pytest.TempPathFactory, demo_made: tuple[Path, str]) -> Place:
+    return Place(Path(shutil.copytree(demo_made[0], tmp_path_factory.mktemp("items") / "light")))
 
 
 def test_the_demos_planted_faults_are_found_and_nothing_else(demo: Place) -> None:

@@ -84,11 +84,9 @@ EDITS = [
 
 
 @pytest.fixture(scope="module")
-def used(tmp_path_factory: pytest.TempPathFactory) -> Place:
+def used(tmp_path_factory: pytest.TempPathFactory, demo_made: tuple[Path, str]) -> Place:
     """A workspace with replies, judges, an edition, a mark by a person and one taken back, and a void taken back."""
-    place = Place(tmp_path_factory.mktemp("edits") / "light")
-    place.root.mkdir()
-    assert place.run("demo", str(place.root)).exit_code == 0
+    place = Place(Path(shutil.copytree(demo_made[0], tmp_path_factory.mktemp("edits") / "light")))
     for arguments in (
         ["--question", "lamp-oil", "-e", "curlew", "--set", "fail", "--because", "meant otherwise"],
         ["--question", "lamp-oil", "-e", "dunlin", "--set", "fail", "--because", "misread"],

@@ -101,7 +101,11 @@ def test_a_page_reaches_nothing(sandbox, what: str) -> None:
         assert time.monotonic() - began < 20
         with pytest.raises(TimeoutError):
             door.accept()
-    mark, _ = outcome(sandbox, "page", {}, page("<p>The next page finds a browser.</p>"))
+
+
+@needs_browser
+def test_after_hostile_pages_the_next_finds_a_browser(sandbox) -> None:
+    mark, _ = outcome(sandbox, "page", {}, page("<p>Open at nine.</p>"))
     assert mark.score == 1.0, mark.reason
 
 

@@ -6,8 +6,10 @@ import fcntl
 import os
 import pty
 import re
+import shutil
 import struct
 import termios
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -28,11 +30,9 @@ SHOWN = (
 
 
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory: pytest.TempPathFactory) -> Place:
+def demo(demo_made: tuple[Path, str], tmp_path_factory: pytest.TempPathFactory) -> Place:
     """The demo's workspace, everything asked and marked."""
-    place = Place(tmp_path_factory.mktemp("demo"))
-    assert place.run("demo", "shop").exit_code == 0
-    return Place(place.root / "shop")
+    return Place(Path(shutil.copytree(demo_made[0], tmp_path_factory.mktemp("demo") / "shop")))
 
 
 def on_terminal(place: Place, width: int, *arguments: str) -> list[str]:

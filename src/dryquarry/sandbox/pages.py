@@ -33,6 +33,7 @@ LONGEST = 2_000
 MOST_PICTURES = 20
 MOST_CONTENT = 500_000
 MOST_ERRORS = 5
+NOT_THERE = 97
 TYPES = {"html": "text/html; charset=utf-8", "svg": "image/svg+xml; charset=utf-8"}
 BESIDE_TYPES = {"css": "text/css", "js": "text/javascript", "json": "application/json", "svg": "image/svg+xml"}
 
@@ -309,6 +310,8 @@ def run_drawing(box: Box, job: DrawingJob, runtime: Runtime) -> RunResult:
         keeps=("drawing.png",),
     )
     came = run(box, start)
+    if came.exit_code == NOT_THERE:
+        raise OSError("what draws is not to be found in the sandbox")
     png = came.files.get("drawing.png", b"")
     if came.ended is not Ended.DONE or came.exit_code != 0 or not png:
         lines = came.err_text.strip().splitlines()
