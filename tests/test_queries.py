@@ -89,6 +89,14 @@ def test_a_key_that_breaks_leaves_the_mark_open_and_is_told_by_the_check(place: 
     mark = mark_of("SELECT missing FROM boats", "SELECT 1")
     assert mark.verdict is Verdict.OPEN
     assert "the key's query breaks: no such column: missing" in mark.reason
+    text = "title: B\nquestions:\n  - {id: b, ask: Which?, key: SELECT missing FROM boats, mark: {scheme: query, database: boats.sql}}\n"
+    path = place.suite("boats", text)
+    (path.parent / "boats.sql").write_text(SCRIPT["text"])
+    checked = place.run("suite", "check", "boats")
+    assert checked.exit_code == 1
+    assert "no such column: missing" in " ".join(checked.stdout.split())
+    path.write_text(text.replace("missing", "name"))
+    assert place.run("suite", "check", "boats").exit_code == 0
 
 
 @pytest.mark.parametrize(

@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.errors import Fault
-from dryquarry.marking.model import Verdict
+from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.registry import needs_run, whole_parts
 from dryquarry.marking.schemes.number import is_irrational
+from dryquarry.marking.schemes.query import KEY_BREAKS, NOT_POSSIBLE
 from dryquarry.marking.values.texts import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
 from dryquarry.suites.reader import SuiteRead
@@ -63,30 +64,38 @@ def _sorted(found: list[Fault]) -> tuple[Fault, ...]:
 
 def unproved(question: Question) -> Iterator[Fault]:
     """Yield a fault for a key that its own scheme does not accept, and for each proof that comes out wrong."""
-    for said in _key_replies(question):
+    for said in key_replies(question):
         got = question.marker(said)
-        if got.verdict is not Verdict.PASS:
+        if got.verdict is not Verdict.PASS and not _left_open(question, got):
             message = f"the key does not pass as an answer: '{shortened(said)}' comes out {got.verdict}: {got.reason}"
             yield _fault(question, "key-fails", message)
     proofs = question.proofs
     for wanted, samples in ((Verdict.PASS, proofs.passing), (Verdict.FAIL, proofs.failing)):
         for sample in samples:
             mark = question.mark(Outcome.ANSWERED, sample)  # as a reply would be, refusals with it
-            if mark is None or (mark.verdict is Verdict.OPEN and needs_run(question.marking)):
-                continue  # what could not be run is told as advice
+            if mark is None or _left_open(question, mark):
+                continue
             if mark.verdict is not wanted:
                 how = f"; read by: {mark.read_by}" if mark.read_by else ""
                 said = f"should {wanted} but comes out {mark.verdict}: {mark.reason}{how}"
                 yield _fault(question, "proof", f"the proof '{shortened(sample)}' {said}")
 
 
-def _key_replies(question: Question) -> list[str]:
+def _left_open(question: Question, mark: Mark) -> bool:
+    """Tell whether a mark is open because nothing could be run, which is told as advice, or a person is to look."""
+    return mark.verdict is Verdict.OPEN and needs_run(question.marking) and not mark.reason.startswith(KEY_BREAKS)
+
+
+def key_replies(question: Question) -> list[str]:
     """Return replies that give each accepted key as an author would write it on the answer line."""
     marking = question.marking
     label = marking.answer_line or "The answer is"
     if marking.scheme == "choice":
         texts = [str(key) for key in _keys(question) if len(str(key).strip()) > 1]  # a letter passes by itself
         return [f"{label} {' and '.join(texts)}"] if texts and len(texts) == len(_keys(question)) else []
+    if marking.scheme == "query":
+        query = isinstance(marking.key, str) and marking.key != NOT_POSSIBLE
+        return [f"```sql\n{marking.key}\n```"] if query else []
     if marking.scheme == "exact":
         return [f"{label} {key}" for key in _keys(question) if not _PLAIN_WORDS.fullmatch(str(key))]
     if marking.scheme == "number":

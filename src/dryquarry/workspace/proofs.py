@@ -10,6 +10,7 @@ from dryquarry.marking.works.jobs import Job
 from dryquarry.marking.works.results import RunResult
 from dryquarry.sandbox.languages import Missing
 from dryquarry.sandbox.performing import Sandbox
+from dryquarry.suites.checking import key_replies
 from dryquarry.suites.question import Question
 from dryquarry.suites.reader import SuiteRead
 from dryquarry.workspace.runners import Runners
@@ -23,7 +24,7 @@ def with_proofs_run(read: SuiteRead, sandbox: Sandbox) -> tuple[SuiteRead, list[
     missing: dict[str, Question] = {}
     runners = Runners()
     for question in filter(_has_proofs, read.suite.questions):
-        for text in (*question.proofs.passing, *question.proofs.failing):
+        for text in (*question.proofs.passing, *question.proofs.failing, *key_replies(question)):
             for digest, job in runners.jobs(question, text).items():
                 runtime = sandbox.runtime(job)
                 if isinstance(runtime, Missing):
@@ -44,4 +45,6 @@ def with_proofs_run(read: SuiteRead, sandbox: Sandbox) -> tuple[SuiteRead, list[
 
 
 def _has_proofs(question: Question) -> bool:
-    return bool(question.proofs.passing or question.proofs.failing) and registry.needs_run(question.marking)
+    if not registry.needs_run(question.marking):
+        return False
+    return bool(question.proofs.passing or question.proofs.failing or key_replies(question))

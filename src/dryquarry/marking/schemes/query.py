@@ -31,6 +31,7 @@ from dryquarry.marking.works.taking import text_in
 from dryquarry.marking.works.values import Tolerance, same_value, told
 
 NOT_POSSIBLE = "not possible"
+KEY_BREAKS = "the key's query breaks"
 REPLY, KEY = "the reply's query", "the key's query"
 MOST_SECONDS = 300
 
@@ -161,7 +162,7 @@ def _no_query(said: Mark, work: NoWork) -> Mark:
 def _marked(result: RunResult, key_rows: Table | None, options: QueryOptions) -> Mark:
     ours = result.test(KEY)
     if ours is not None and ours.ended is not Ended.DONE:
-        return Mark(None, Verdict.OPEN, f"the key's query breaks: {ours.detail or ours.ended}")
+        return Mark(None, Verdict.OPEN, f"{KEY_BREAKS}: {ours.detail or ours.ended}")
     theirs = result.test(REPLY)
     if theirs is None or theirs.ended is not Ended.DONE:
         return failed(_broken(theirs))
