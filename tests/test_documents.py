@@ -33,7 +33,7 @@ def run_script(script: str, folder: Path, tmp_path: Path) -> subprocess.Complete
     traced = "set -eE\ntrap 'echo \"FAILED: $BASH_COMMAND\" >&2' ERR\n" + script
     path = f"{bin_folder}:{Path(sys.executable).parent}:/usr/bin:/bin"
     return subprocess.run(
-        ["bash", "-c", traced], cwd=folder, capture_output=True, text=True, timeout=180, env={"PATH": path, "HOME": "/"}
+        ["bash", "-c", traced], cwd=folder, capture_output=True, text=True, timeout=400, env={"PATH": path, "HOME": "/"}
     )
 
 
