@@ -109,7 +109,7 @@ def test_a_program_cannot_put_its_own_files_in_place_of_the_questions() -> None:
 def test_a_program_that_tests_start_finds_no_tests() -> None:
     tests = {
         "path": "t.sh",
-        "text": "printf x > in.txt\n./program < /dev/null > out.txt\ncat out.txt\n! grep -q t.sh out.txt\n",
+        "text": "printf x > in.txt\n./program < /dev/null > out.txt\ncat out.txt\ngrep -q in.txt out.txt && ! grep -q t.sh out.txt\n",
     }
     listing = "```python\nimport os\nprint(os.listdir('.'))\n```"
     mark = marked({"language": "python", "test_file": tests}, listing)

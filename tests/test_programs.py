@@ -180,6 +180,20 @@ def test_the_reason_says_what_went_wrong(code: str, said: str) -> None:
 
 
 @needs_sandbox
+def test_another_kind_of_error_is_not_the_one_wanted() -> None:
+    options = {"language": "python", "calls": [{"call": "f", "with": [1], "raises": "ValueError"}]}
+    assert outcome(options, "```python\ndef f(x): raise KeyError(x)\n```")[0].score == 0.0
+    assert outcome(options, "```python\ndef f(x): raise UnicodeError('is one')\n```")[0].score == 1.0
+
+
+def test_true_is_not_one() -> None:
+    assert not same_value(True, 1, Tolerance())
+    assert not same_value(1, True, Tolerance())
+    assert not same_value(0, False, Tolerance())
+    assert same_value(1, 1.0, Tolerance())
+
+
+@needs_sandbox
 def test_a_program_that_hangs_costs_its_own_seconds_and_no_more() -> None:
     calls = [{"call": "f", "with": [number], "gives": number} for number in range(6)]
     began = time.monotonic()
