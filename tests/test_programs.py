@@ -186,6 +186,14 @@ def test_another_kind_of_error_is_not_the_one_wanted() -> None:
     assert outcome(options, "```python\ndef f(x): raise UnicodeError('is one')\n```")[0].score == 1.0
 
 
+@needs_sandbox
+def test_one_failed_test_is_a_fail_unless_part_credit_is_given() -> None:
+    options = {"language": "python", "calls": [{"call": "f", "with": [n], "gives": 1} for n in (1, 2)]}
+    reply = "```python\ndef f(x): return x\n```"
+    assert outcome(options, reply)[0].score == 0.0
+    assert outcome({**options, "partial": True}, reply)[0].score == 0.5
+
+
 def test_true_is_not_one() -> None:
     assert not same_value(True, 1, Tolerance())
     assert not same_value(1, True, Tolerance())
