@@ -82,7 +82,6 @@ HOSTILE_PAGES = {
     "asks for a download": "<a id=a download=x href='http://127.0.0.1:{port}/'>x</a><script>a.click()</script>",
     "frames a local file": "<iframe id=f src='file:///etc/passwd'></iframe>",
     "refreshes elsewhere": "<meta http-equiv=refresh content='0;url=http://127.0.0.1:{port}/'>",
-    "loops for ever": "<script>while (true) {{}}</script>",
     "asks questions without end": "<script>for (let i = 0; i < 50; i++) alert(i)</script>",
 }
 
@@ -101,6 +100,14 @@ def test_a_page_reaches_nothing(sandbox, what: str) -> None:
         assert time.monotonic() - began < 20
         with pytest.raises(TimeoutError):
             door.accept()
+
+
+@needs_browser
+def test_a_page_that_takes_the_browser_down_ran_out_of_time_and_the_next_finds_one(sandbox) -> None:
+    mark, _ = outcome(sandbox, "page", {"seconds": 2}, page("<script>while (true) {}</script>"))
+    assert "'opens': did not end in time" in mark.reason
+    mark, _ = outcome(sandbox, "page", {}, page("<p>Open at nine.</p>"))
+    assert mark.score == 1.0, mark.reason
 
 
 @needs_browser
@@ -258,6 +265,29 @@ def test_a_judge_that_takes_images_is_shown_what_the_reply_drew(place: Place, se
     (reply,) = place.json("replies", "flags")
     assert reply["verdict"] == "pass", reply["reason"]
     assert "page passed" in reply["reason"]
+
+
+@needs_browser
+def test_marking_ends_at_once_when_it_is_interrupted_and_goes_on_later(place: Place, service, monkeypatch) -> None:
+    import signal
+    import time
+
+    slow = page("<script>while (true) {}</script>")
+    one = service(lambda content: (200, completion(slow)))
+    questions = "".join(
+        f"  - {{id: p{n}, ask: Make page {n}., mark: {{scheme: page, seconds: 20}}}}\n" for n in range(3)
+    )
+    place.suite("pages", f"title: Pages\nquestions:\n{questions}")
+    place.entrant("knot", one.url)
+    with monkeypatch.context() as without:
+        without.setattr("dryquarry.sandbox.performing.browser_missing", lambda: "no browser")
+        assert "1 program or query not run: no browser" in place.run("run", "pages").stderr
+    marking = place.started("mark", "pages")
+    time.sleep(4)
+    marking.send_signal(signal.SIGINT)
+    assert marking.wait(timeout=20) == 130
+    assert {reply["verdict"] for reply in place.json("replies", "pages")} == {"open"}
+    assert "the ledger is whole" in place.run("ledger", "check").stdout
 
 
 DRAWINGS = (

@@ -77,6 +77,7 @@ class Browser:
         self._thread = ThreadPoolExecutor(1, thread_name_prefix="browser")
         self._playwright: Any = None
         self._chromium: Chromium | None = None
+        self._drivers: list[int] = []
         self._folder: tempfile.TemporaryDirectory[str] | None = None
 
     def do(self, work: Callable[[Chromium], Result], limits: Limits) -> Result:
@@ -89,21 +90,20 @@ class Browser:
         self._thread.shutdown()
 
     def _watched(self, work: Callable[[Chromium], Result], limits: Limits) -> Result:
+        if self.box.stopping.is_set():
+            raise BrowserGone
         chromium = self._open()
         over, ended = threading.Event(), threading.Event()
         watching = threading.Thread(target=self._watch, args=(limits, over, ended), daemon=True)
         watching.start()
         try:
             return work(chromium)
-        except Exception as error:
-            if ended.is_set():
-                raise BrowserGone from error
-            raise
         finally:
             over.set()
             watching.join()
             if ended.is_set():
                 self._end()
+                raise BrowserGone
 
     def _watch(self, limits: Limits, over: threading.Event, ended: threading.Event) -> None:
         """End the browser when a page's time is up, or its processes have taken too much memory."""
@@ -112,7 +112,10 @@ class Browser:
             late = time.monotonic() > deadline or self.box.stopping.is_set()
             if late or sum(map(resident_mb, family_of(self._pid()))) > limits.memory_mb:
                 ended.set()
-                os.kill(self._pid(), signal.SIGKILL)
+                # the driver as well: what it was asked for then fails, whatever state the browser was in
+                for pid in (self._pid(), *self._drivers):
+                    with suppress(ProcessLookupError):
+                        os.kill(pid, signal.SIGKILL)
                 return
 
     def _pid(self) -> int:
@@ -135,6 +138,7 @@ class Browser:
         script = self.box.launcher(start, Path(self._folder.name))
         if self._playwright is None:
             self._playwright = sync_playwright().start()
+            self._drivers = [pid for pid in family_of(os.getpid()) if _is_driver(pid)]
         self._chromium = self._playwright.chromium.launch(
             executable_path=str(script), chromium_sandbox=False, args=list(FLAGS), timeout=LAUNCH_TIMEOUT_MS
         )
@@ -149,5 +153,14 @@ class Browser:
             self._folder.cleanup()
             self._folder = None
         if self._playwright is not None:
-            self._playwright.stop()
+            with suppress(Exception):
+                self._playwright.stop()
             self._playwright = None
+
+
+def _is_driver(pid: int) -> bool:
+    """Tell whether a process is the one through which Playwright speaks with browsers."""
+    try:
+        return b"playwright/driver" in Path(f"/proc/{pid}/cmdline").read_bytes()
+    except OSError:
+        return False

@@ -91,13 +91,13 @@ class _Visit:
 
     def broken(self, ended: Ended, detail: str) -> None:
         """Note that the visit ended before its end."""
-        if not self.ran:
-            self.ran.append(Ran(OPENS, ended, detail=detail))
-            return
+        # what the driver said when it lost the browser is not why
+        self.ran = [one for one in self.ran if one.ended is Ended.DONE and one.name != QUIET]
         done = {one.name for one in self.ran}
-        left = [step for step in self.job.steps if step.name not in done]
-        if left:
-            self.ran.append(Ran(left[0].name, ended, detail=detail))
+        names = [OPENS, *(step.name for step in self.job.steps)]
+        left = next((name for name in names if name not in done), None)
+        if left is not None:
+            self.ran.append(Ran(left, ended, detail=detail))
         self._quiet()
 
     def _answer(self, route: Route) -> None:

@@ -140,6 +140,8 @@ class Sandbox:
         finally:
             if running and not isinstance(self.box, str):
                 self.box.stopping.set()
+            for pool in pools.values():  # first all of them, so that none begins anew while another one ends
+                pool.shutdown(wait=False, cancel_futures=True)
             for pool in pools.values():
                 pool.shutdown(wait=True, cancel_futures=True)
             if not isinstance(self.box, str):
