@@ -112,7 +112,7 @@ def test_a_table_that_is_none_is_told(asked: Place, table: str, said: str) -> No
 
 
 def test_while_a_run_goes_on_results_are_shown_and_marks_wait(place: Place, service: Callable[..., Service]) -> None:
-    place.suite("sums", arithmetic_suite(8))
+    place.suite("sums", arithmetic_suite(20))
     place.entrant("wick", service(lambda content: (200, completion("Answer: 2")), 0.4).url, "limits = {in_flight = 1}")
     running = place.started("run", "sums")
     ledger = place.root / ".dryquarry" / "ledger.db"

@@ -12,7 +12,6 @@ from functools import lru_cache
 from importlib import metadata
 from pathlib import Path
 
-from dryquarry.marking.works.languages import language_named
 from dryquarry.sandbox.box import HARNESS
 
 VERSION_TIMEOUT_S = 10
@@ -166,8 +165,3 @@ def version_of(command: tuple[str, ...]) -> str:
         return "of unknown version"
     lines = (done.stdout or done.stderr).decode("utf-8", "replace").strip().splitlines()
     return lines[0].strip().removeprefix("v")[:80] if lines else ""
-
-
-def title_of(language: str) -> str:
-    """Return what people call a language."""
-    return language_named(language).title

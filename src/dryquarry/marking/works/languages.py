@@ -11,7 +11,7 @@ from dataclasses import dataclass
 class Language:
     """A language; `fences` are the words by which fences name it, `main` the file that a program of one file is.
 
-    `comment` is what begins a line of comment; `signs` what tells text in it where nothing names the language.
+    `signs` are what tells text in it where nothing names the language.
     """
 
     name: str
@@ -19,7 +19,6 @@ class Language:
     fences: tuple[str, ...]
     suffixes: tuple[str, ...]
     main: str
-    comment: str
     signs: re.Pattern[str]
 
 
@@ -34,7 +33,6 @@ _KNOWN = (
         ("python", "py", "python3", "py3", "pycon"),
         (".py",),
         "program.py",
-        "#",
         _signs(
             r"^\s*(?:async )?def \w+\(.*\)?.*:\s*(?:#.*)?$",
             r"^(?:from [\w.]+ )?import \w[\w., ]*$",
@@ -50,7 +48,6 @@ _KNOWN = (
         ("javascript", "js", "node", "nodejs", "mjs", "jsx", "ecmascript"),
         (".js", ".mjs", ".cjs"),
         "program.js",
-        "//",
         _signs(
             r"^\s*(?:async )?function\*? \w+\(",
             r"^\s*(?:const|let|var) \w+ = ",
@@ -66,7 +63,6 @@ _KNOWN = (
         ("c", "c99", "c11", "c17"),
         (".c",),
         "program.c",
-        "//",
         _signs(r"^\s*#include <(?:stdio|stdlib|string|math|ctype|stdbool|stdint)\.h>", r"\bprintf\("),
     ),
     Language(
@@ -75,7 +71,6 @@ _KNOWN = (
         ("c++", "cpp", "cc", "cxx", "c++17", "c++20", "cpp17", "cpp20"),
         (".cpp", ".cc", ".cxx"),
         "program.cpp",
-        "//",
         _signs(r"^\s*#include <(?:iostream|vector|string|algorithm|map|bits/stdc\+\+\.h)>", r"\bstd::", r"\bcout <<"),
     ),
     Language(
@@ -84,7 +79,6 @@ _KNOWN = (
         ("shell", "sh", "bash", "zsh", "console", "shellscript"),
         (".sh", ".bash"),
         "program.sh",
-        "#",
         _signs(
             r"^#!.*\b(?:ba)?sh\b",
             r"^\s*(?:if \[|while read|for \w+ in .*; do|echo |awk |sed |grep )",
@@ -97,7 +91,6 @@ _KNOWN = (
         ("sql", "sqlite", "sqlite3", "postgresql", "postgres", "mysql", "tsql", "psql"),
         (".sql",),
         "query.sql",
-        "--",
         _signs(r"(?i:^\s*(?:select|with|insert into|update|delete from|create (?:table|view)|pragma)\b)"),
     ),
     Language(
@@ -106,11 +99,10 @@ _KNOWN = (
         ("html", "htm", "xhtml", "html5"),
         (".html", ".htm"),
         "page.html",
-        "<!--",
         _signs(r"(?i:<!doctype html)", r"(?i:<html[\s>])", r"(?i:<body[\s>])"),
     ),
     Language(
-        "svg", "SVG", ("svg", "svg+xml", "image/svg+xml"), (".svg",), "drawing.svg", "<!--", _signs(r"(?i:<svg[\s>])")
+        "svg", "SVG", ("svg", "svg+xml", "image/svg+xml"), (".svg",), "drawing.svg", _signs(r"(?i:<svg[\s>])")
     ),
 )  # fmt: skip
 LANGUAGES: Mapping[str, Language] = {one.name: one for one in _KNOWN}
@@ -133,7 +125,7 @@ SUFFIXES = frozenset(suffix for one in _KNOWN for suffix in one.suffixes) | _OTH
 def language_named(name: str) -> Language:
     """Return a language by the name that a question gives; one that is not known here has its name and no more."""
     known = LANGUAGES.get(name) or by_fence(name)
-    return known or Language(name, name, (name,), (), f"program.{name}", "#", _NOTHING)
+    return known or Language(name, name, (name,), (), f"program.{name}", _NOTHING)
 
 
 _NOTHING = re.compile(r"(?!)")

@@ -22,7 +22,6 @@ TAG = "~"
 MOST = 200_000
 LONGEST_TEXT = 1_000_000
 HOME = os.getcwd()
-PLAIN = (bool, int, float, str, bytes, type(None))
 
 
 class Encoder:
