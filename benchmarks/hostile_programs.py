@@ -21,7 +21,7 @@ from typing import Any
 from dryquarry.marking.works.jobs import Limits
 from dryquarry.sandbox import bubblewrap
 from dryquarry.sandbox.box import Box, Came, GivenFile, Start
-from dryquarry.sandbox.languages import Runtime, runtime_of
+from dryquarry.sandbox.languages import Runtime
 from dryquarry.sandbox.running import run
 
 MARKER = "marsh-7391"
@@ -65,7 +65,7 @@ def around(folder: Path) -> Iterator[Around]:
 
 def attempted(box: Box, attempt: Mapping[str, Any], there: Around) -> Came:
     """Run one attempt."""
-    python = runtime_of("python", {})
+    python = box.runtime("python", {})
     assert isinstance(python, Runtime)
     start = Start(
         (*python.command, "program.py"),

@@ -19,9 +19,10 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 from pathlib import Path
 
+from dryquarry.marking.works.jobs import AuthorsTests
 from dryquarry.marking.works.results import Ended, Ran
-from dryquarry.sandbox.box import HARNESS, Box, Came, GivenFile, Start
-from dryquarry.sandbox.languages import Runtime, runtime_of
+from dryquarry.sandbox.box import Box, Came, GivenFile, Start
+from dryquarry.sandbox.languages import HARNESS, Runtime
 from dryquarry.sandbox.programs import Ready, ran_from
 from dryquarry.sandbox.running import Running, run
 
@@ -41,10 +42,10 @@ LAST_LINES = 3
 def run_authors_tests(box: Box, ready: Ready) -> list[Ran]:
     """Return what came of each of the author's tests."""
     tests = ready.job.test_file
-    python = runtime_of("python", {})
+    python = box.runtime("python", {})
     assert tests is not None
     assert isinstance(python, Runtime)
-    by_pytest = tests.path.endswith(".py") and _BY_PYTEST.search(tests.text) is not None
+    by_pytest = run_by_pytest(tests)
     with ExitStack() as stack:
         environment = {"HARNESS": HARNESS}
         links: list[int] = []
@@ -57,7 +58,7 @@ def run_authors_tests(box: Box, ready: Ready) -> list[Ran]:
         stack.callback(os.close, report_in)
         folder = stack.enter_context(_command_beside(box, ready))
         links += [report_out] if by_pytest else []
-        start = replace(_start(ready, python, by_pytest), links=tuple(links), binds={folder: DOOR})
+        start = replace(_start(box, ready, python, by_pytest), links=tuple(links), binds={folder: DOOR})
         start = replace(start, environment={**environment, "REPORT_OUT": str(report_out), **start.environment})
         with box.started(start) as process:
             os.close(report_out)
@@ -73,7 +74,12 @@ def run_authors_tests(box: Box, ready: Ready) -> list[Ran]:
     return _reported(bytes(report), came, tests.path) if by_pytest else [_by_exit_code(came, tests.path)]
 
 
-def _start(ready: Ready, python: Runtime, by_pytest: bool) -> Start:
+def run_by_pytest(tests: AuthorsTests) -> bool:
+    """Tell whether a file of tests is for pytest to run, rather than a script whose exit code tells."""
+    return tests.path.endswith(".py") and _BY_PYTEST.search(tests.text) is not None
+
+
+def _start(box: Box, ready: Ready, python: Runtime, by_pytest: bool) -> Start:
     """Return how the tests are started: with what they may read, and what stands for the program."""
     tests = ready.job.test_file
     assert tests is not None
@@ -86,8 +92,8 @@ def _start(ready: Ready, python: Runtime, by_pytest: bool) -> Start:
     if not by_pytest:
         interpreter = python.command if tests.path.endswith(".py") else ("/bin/sh",)
         return Start((*interpreter, tests.path), files=files, sees=python.sees, hides=python.hides, limits=limits)
-    packages = _pytest_folder()
-    environment = {"PYTHONPATH": f"{HARNESS}:{packages}", "PYTEST_DISABLE_PLUGIN_AUTOLOAD": "1"}
+    packages = (_pytest_folder(),) if box.of_this_machine else ()
+    environment = {"PYTHONPATH": ":".join((HARNESS, *packages)), "PYTEST_DISABLE_PLUGIN_AUTOLOAD": "1"}
     options = (
         "-q",
         "-p",
@@ -98,11 +104,11 @@ def _start(ready: Ready, python: Runtime, by_pytest: bool) -> Start:
         "--rootdir=.",
         "--import-mode=prepend",
     )
-    hides = () if any(packages.startswith(one) for one in python.hides) else python.hides
+    hides = tuple(one for one in python.hides if not any(path.startswith(one) for path in packages))
     return Start(
         (*python.command, "-m", "pytest", *options, tests.path),
         files=files,
-        sees=(*python.sees, packages),
+        sees=(*python.sees, *packages),
         hides=hides,
         environment=environment,
         limits=limits,

@@ -11,19 +11,21 @@ import signal
 import subprocess
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import replace
 from pathlib import Path
 
-from dryquarry.sandbox.box import HARNESS, Start
+from dryquarry.sandbox.box import Start
 from dryquarry.sandbox.bubblewrap import OWN_HARNESS, environment_for, limited
+from dryquarry.sandbox.languages import HARNESS, Missing, OwnLanguage, Runtime, runtime_of
 
 
 class Bare:
     """Programs that are not kept apart at all."""
 
     name = "no sandbox"
+    of_this_machine = True
 
     def __init__(self) -> None:
         self.stopping = threading.Event()
@@ -61,3 +63,15 @@ class Bare:
                 for stream in (process.stdin, process.stdout, process.stderr):
                     if stream is not None:
                         stream.close()
+
+    def root_of(self, process: subprocess.Popen[bytes]) -> int | None:
+        """Return the process itself."""
+        return process.pid
+
+    def could_not(self, exit_code: int | None, err: bytes) -> bool:
+        """Tell that there is no box that could fail."""
+        return False
+
+    def runtime(self, language: str, own: Mapping[str, OwnLanguage]) -> Runtime | Missing:
+        """Return how a language of this machine is run."""
+        return runtime_of(language, own)

@@ -11,9 +11,9 @@ from typing import Protocol
 
 from dryquarry.marking.works.jobs import Limits
 from dryquarry.marking.works.results import Ended
+from dryquarry.sandbox.languages import Missing, OwnLanguage, Runtime
 
 FOLDER = "/home/reply"
-HARNESS = "/harness"
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,12 +81,26 @@ def as_text(content: bytes) -> str:
 class Box(Protocol):
     """A way of keeping a program apart; `name` is what people know it by.
 
-    While `stopping` is set every program that runs is ended.
+    While `stopping` is set every program that runs is ended. `of_this_machine` tells whether programs are run with what
+    is installed here.
     """
 
     name: str
+    of_this_machine: bool
     stopping: threading.Event
 
     def started(self, start: Start) -> AbstractContextManager[subprocess.Popen[bytes]]:
         """Give the process of a program that has been started; it is gone, with all its children, afterwards."""
+        ...
+
+    def root_of(self, process: subprocess.Popen[bytes]) -> int | None:
+        """Return the process that a started program and all its own are descendants of, None while it is not known."""
+        ...
+
+    def could_not(self, exit_code: int | None, err: bytes) -> bool:
+        """Tell whether it looks as if no box could be made; a program can make it look so, too."""
+        ...
+
+    def runtime(self, language: str, own: Mapping[str, OwnLanguage]) -> Runtime | Missing:
+        """Return how a language is run in this box, or what is missing."""
         ...

@@ -13,13 +13,14 @@ import shlex
 import shutil
 import subprocess
 import threading
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager
 from functools import lru_cache
 from itertools import count
 from pathlib import Path
 
-from dryquarry.sandbox.box import FOLDER, HARNESS, Start
+from dryquarry.sandbox.box import FOLDER, Start
+from dryquarry.sandbox.languages import HARNESS, Missing, OwnLanguage, Runtime, runtime_of
 
 FIRST_USER_ID = 200_000
 USER_IDS = 100_000
@@ -36,6 +37,7 @@ class Bubblewrap:
     """Programs kept apart by bubblewrap."""
 
     name = "bubblewrap"
+    of_this_machine = True
 
     def __init__(self, program: str):
         self.program = program
@@ -77,6 +79,18 @@ class Bubblewrap:
                 for stream in (process.stdin, process.stdout, process.stderr):
                     if stream is not None:
                         stream.close()
+
+    def root_of(self, process: subprocess.Popen[bytes]) -> int | None:
+        """Return the process itself."""
+        return process.pid
+
+    def could_not(self, exit_code: int | None, err: bytes) -> bool:
+        """Tell whether bubblewrap itself says why it ended."""
+        return exit_code == 1 and err.startswith(b"bwrap: ")
+
+    def runtime(self, language: str, own: Mapping[str, OwnLanguage]) -> Runtime | Missing:
+        """Return how a language of this machine is run."""
+        return runtime_of(language, own)
 
     def launcher(self, start: Start, folder: Path) -> Path:
         """Return a script, written into a folder, that starts a command in a sandbox, its arguments after it.

@@ -12,10 +12,11 @@ from functools import lru_cache
 from importlib import metadata
 from pathlib import Path
 
-from dryquarry.sandbox.box import HARNESS
-
+# where, in a sandbox, what loads and calls programs lies
+HARNESS = "/harness"
 VERSION_TIMEOUT_S = 10
 BUILT = "program"
+COMPILERS = {"c": ("gcc", ("-O1", "-std=gnu17", "-w")), "c++": ("g++", ("-O1", "-std=gnu++20", "-w"))}
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +65,9 @@ def runtime_of(language: str, own: Mapping[str, OwnLanguage]) -> Runtime | Missi
         return _python()
     if language == "drawing":
         return _drawing()
-    maker = {"javascript": _node, "c": _c, "c++": _c_plus_plus, "shell": _shell}.get(language)
+    if language in COMPILERS:
+        return _compiled(language)
+    maker = {"javascript": _node, "shell": _shell}.get(language)
     if maker is None:
         return Missing(
             f"nothing is known of the language {language}; [language.{language}] in dryquarry.toml says how to run it"
@@ -119,21 +122,13 @@ def _node() -> Runtime | Missing:
     )
 
 
-def _compiled(name: str, program: str, package: str, flags: tuple[str, ...]) -> Runtime | Missing:
+@lru_cache
+def _compiled(name: str) -> Runtime | Missing:
+    program, flags = COMPILERS[name]
     place = shutil.which(program)
     if place is None:
-        return Missing(f"{program} is not installed (Debian's package {package})")
+        return Missing(f"{program} is not installed (Debian's package {program})")
     return Runtime(name, f"{program} {version_of((place, '-dumpfullversion'))}", (), build=(place, *flags, "-o", BUILT))
-
-
-@lru_cache
-def _c() -> Runtime | Missing:
-    return _compiled("c", "gcc", "gcc", ("-O1", "-std=gnu17", "-w"))
-
-
-@lru_cache
-def _c_plus_plus() -> Runtime | Missing:
-    return _compiled("c++", "g++", "g++", ("-O1", "-std=gnu++20", "-w"))
 
 
 @lru_cache

@@ -13,9 +13,9 @@ from typing import TYPE_CHECKING, Any
 from dryquarry.marking.schemes.page import DRAWN, OPENS, QUIET
 from dryquarry.marking.works.jobs import DOINGS, DrawingJob, PageJob, Step
 from dryquarry.marking.works.results import Ended, Ran, RunResult
-from dryquarry.sandbox.box import HARNESS, Box, GivenFile, Start
+from dryquarry.sandbox.box import Box, GivenFile, Start
 from dryquarry.sandbox.browser import Browser, BrowserGone, browser_version
-from dryquarry.sandbox.languages import Runtime
+from dryquarry.sandbox.languages import HARNESS, Runtime
 from dryquarry.sandbox.running import run
 
 if TYPE_CHECKING:

@@ -11,11 +11,12 @@ from functools import cached_property
 
 from dryquarry.marking.works.jobs import DrawingJob, Job, PageJob, ProgramJob
 from dryquarry.marking.works.results import RunResult
-from dryquarry.sandbox import bubblewrap
+from dryquarry.sandbox import bubblewrap, container
 from dryquarry.sandbox.box import Box
 from dryquarry.sandbox.browser import Browser, browser_missing, browser_version
 from dryquarry.sandbox.bubblewrap import Bubblewrap
-from dryquarry.sandbox.languages import Missing, Runtime, runtime_of
+from dryquarry.sandbox.container import Container
+from dryquarry.sandbox.languages import Missing, Runtime
 from dryquarry.sandbox.pages import run_drawing, run_page
 from dryquarry.sandbox.programs import run_program
 from dryquarry.sandbox.queries import run_query
@@ -40,7 +41,9 @@ class Sandbox:
     @cached_property
     def box(self) -> Box | str:
         """How programs are kept apart here, or why they cannot be, and what to do."""
-        found = bubblewrap.found()
+        found: Box | str = bubblewrap.found()
+        if isinstance(found, str) and self.settings.container:
+            found = container.found(self.settings.container, self.settings.image)
         if not isinstance(found, str) or not self.settings.without:
             return found
         from dryquarry.sandbox.bare import Bare
@@ -56,9 +59,19 @@ class Sandbox:
         if isinstance(job, ProgramJob):
             if (lacking := self._screens_missing(job)) is not None:
                 return Missing(lacking)
-            if job.date is not None and bubblewrap.faketime_library() is None:
-                return Missing("no other date can be set (Debian's package faketime)")
-        return runtime_of(job.needs, self.settings.languages)
+            if (lacking := self._beside_missing(job, self.box)) is not None:
+                return Missing(lacking)
+        return self.box.runtime(job.needs, self.settings.languages)
+
+    def _beside_missing(self, job: ProgramJob, box: Box) -> str | None:
+        """Return what is missing beside a program's language: another date, or what runs the author's tests."""
+        if isinstance(box, Container):
+            if job.date is not None:
+                return "another date is set in bubblewrap's sandbox only"
+            return box.lacking_for(job.test_file)
+        if job.date is not None and bubblewrap.faketime_library() is None:
+            return "no other date can be set (Debian's package faketime)"
+        return None
 
     def _screens_missing(self, job: ProgramJob) -> str | None:
         """Return what is missing for the windows that a program opens, or None."""

@@ -8,8 +8,8 @@ from dataclasses import asdict, replace
 from dryquarry.marking.schemes.query import KEY, REPLY
 from dryquarry.marking.works.jobs import QueryJob
 from dryquarry.marking.works.results import Ended, Ran, RunResult
-from dryquarry.sandbox.box import HARNESS, Box, Start
-from dryquarry.sandbox.languages import Runtime
+from dryquarry.sandbox.box import Box, Start
+from dryquarry.sandbox.languages import HARNESS, Runtime
 from dryquarry.sandbox.running import run
 
 MOST_ANSWER_KB = 8192

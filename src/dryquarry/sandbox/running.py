@@ -19,7 +19,6 @@ from dryquarry.sandbox.leaving import files_in
 CHUNK = 65536
 LOOK_EVERY_S = 0.02
 PAGE_MB = os.sysconf("SC_PAGE_SIZE") / 1024 / 1024
-BOX_SAYS = b"bwrap: "
 MOST_LEFT_BYTES = 16 * 1024 * 1024
 
 
@@ -27,6 +26,7 @@ class Running:
     """A started program; `pump` moves what it reads and writes until something is so, or its time is up."""
 
     def __init__(self, box: Box, process: subprocess.Popen[bytes], limits: Limits, given: bytes = b""):
+        self.box = box
         self.process = process
         self.stopping = box.stopping
         self.limits = limits
@@ -177,7 +177,8 @@ class Running:
         if now - self._looked < LOOK_EVERY_S or self._ended_at is not None:
             return
         self._looked = now
-        used = sum(map(resident_mb, family_of(self.process.pid)))
+        root = self.box.root_of(self.process)
+        used = 0.0 if root is None else sum(map(resident_mb, family_of(root)))
         self.memory_mb = max(self.memory_mb, used)
         if used > self.limits.memory_mb:
             self.end(Ended.MEMORY)
@@ -219,10 +220,10 @@ def check_box(box: Box, start: Start, exit_code: int | None, err: bytes) -> None
 
     Since a program can write the same words, the box is made once more without it.
     """
-    if exit_code != 1 or not err.startswith(BOX_SAYS):
+    if not box.could_not(exit_code, err):
         return
-    again = _run(box, replace(start, command=("/bin/true",), input=b"", keeps=(), links=(), terminal=None))
-    if again.exit_code == 1 and again.err.startswith(BOX_SAYS):
+    again = _run(box, replace(start, command=("true",), input=b"", keeps=(), links=(), terminal=None))
+    if box.could_not(again.exit_code, again.err):
         raise OSError(f"no sandbox could be made: {again.err.decode('utf-8', 'replace').strip()[:200]}")
 
 

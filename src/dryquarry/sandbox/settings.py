@@ -10,7 +10,8 @@ from typing import Any
 from dryquarry.errors import closest
 from dryquarry.sandbox.languages import OwnLanguage
 
-SANDBOX_FIELDS = ("without_on",)
+SANDBOX_FIELDS = ("container", "image", "without_on")
+ENGINES = ("docker", "podman")
 LANGUAGE_FIELDS = ("file", "build", "run", "version", "sees")
 
 
@@ -20,9 +21,14 @@ class SettingsFault(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class SandboxSettings:
-    """`without_on` are the machines, by their host names, on which programs may be run without a sandbox."""
+    """`without_on` are the machines, by their host names, on which programs may be run without a sandbox.
+
+    `container` is the engine that makes one of `image` where there is no bubblewrap.
+    """
 
     without_on: tuple[str, ...] = ()
+    container: str = ""
+    image: str = ""
     languages: Mapping[str, OwnLanguage] = field(default_factory=dict)
 
     @property
@@ -39,8 +45,21 @@ def read_settings(data: Mapping[str, Any]) -> SandboxSettings:
         raise SettingsFault("[language.NAME] wants a table for each language")
     return SandboxSettings(
         _texts(sandbox, "without_on", "[sandbox]"),
+        *_container(sandbox),
         {str(name): _language(str(name), one) for name, one in languages.items()},
     )
+
+
+def _container(sandbox: Mapping[str, Any]) -> tuple[str, str]:
+    engine, image = sandbox.get("container", ""), sandbox.get("image", "")
+    if engine not in ("", *ENGINES):
+        raise SettingsFault(f'`container` of [sandbox] is "docker" or "podman", not {engine!r}')
+    if not isinstance(image, str) or image.startswith("-"):
+        raise SettingsFault(f"`image` of [sandbox] is the name of a container's image, not {image!r}")
+    if bool(engine) != bool(image):
+        lacking = "image" if engine else "container"
+        raise SettingsFault(f"[sandbox] wants `{lacking}`, too: a container is made by an engine of an image")
+    return engine, image
 
 
 def _language(name: str, given: Any) -> OwnLanguage:
