@@ -51,7 +51,7 @@ _APART = (
     ),
 )
 # ulimit sets soft and hard limits, so that the program cannot raise them again
-_LIMITED = 'ulimit -u "$1" -f "$2" -t "$3"; [ "$4" = 0 ] || ulimit -v "$4"; shift 4; cp -r /given/. .; '
+_LIMITED = ('ulimit -u "$1" -f "$2" -t "$3"', '[ "$4" = 0 ] || ulimit -v "$4"', "shift 4", "cp -r /given/. .")
 
 
 class Container:
@@ -83,6 +83,7 @@ class Container:
                 stdin=streams,
                 stdout=streams,
                 stderr=streams,
+                cwd=folder,  # an engine may leave files of its own where it was started
                 start_new_session=True,
             )
             self._running[process.pid] = _Place(name)
@@ -207,15 +208,16 @@ def _limited(start: Start) -> list[str]:
         int(limits.seconds) + 2,
         (limits.memory_mb + 256) * 1024 if start.address_limit else 0,
     )
-    opened = "".join(f"exec {one}{'>' if writes_to(one) else '<'}/links/{one}; " for one in start.links)
-    kept = start.links[-1] if start.keeps else None
-    alive = f"timeout --foreground -s KILL {int(limits.seconds) + 10}"
-    run = f'{alive} "${{@:{len(start.keeps) + 1}}}"{f" {kept}>&-" if kept is not None else ""} 2>&$err {{err}}>&-; code=$?; '
-    if kept is not None:
-        run += f'tar -c -f - --ignore-failed-read -- "${{@:1:{len(start.keeps)}}}" 2>/dev/null >&{kept}; '
+    script = [f"exec {one}{'>' if writes_to(one) else '<'}/links/{one}" for one in start.links]
+    kept, count = (f"{start.links[-1]}>&-", len(start.keeps)) if start.keeps else ("", 0)
     # bash would say beside the program's own words that a signal ended it
-    script = f"{_LIMITED}{opened}exec {{err}}>&2 2>/dev/null; {run}exit $code"
-    return ["/bin/bash", "-c", script, "bash", *map(str, numbers), *start.keeps, *start.command]
+    script += ["exec {err}>&2 2>/dev/null"]
+    alive = f"timeout --foreground -s KILL {int(limits.seconds) + 10}"
+    script += [f'{alive} "${{@:{count + 1}}}" {kept} 2>&$err {{err}}>&-; code=$?']
+    if start.keeps:
+        script += [f'tar -c -f - --ignore-failed-read -- "${{@:1:{count}}}" >&{start.links[-1]}']
+    said = "; ".join((*_LIMITED, *script, "exit $code"))
+    return ["/bin/bash", "-c", said, "bash", *map(str, numbers), *start.keeps, *start.command]
 
 
 @lru_cache
