@@ -201,6 +201,15 @@ def test_true_is_not_one() -> None:
     assert same_value(1, 1.0, Tolerance())
 
 
+def test_nothing_is_no_text_and_each_member_counts_once() -> None:
+    assert same_value(None, {"~": "undefined"}, Tolerance())
+    assert not same_value(None, "None", Tolerance())
+    unordered = Tolerance(ordered=False)
+    assert same_value([1, 2, 2], [2, 1, 2], unordered)
+    assert not same_value([1, 1, 2], [1, 2, 2], unordered)
+    assert not same_value([1, 2], {"~": "set", "v": [1, 1]}, Tolerance())
+
+
 @needs_sandbox
 def test_a_program_that_hangs_costs_its_own_seconds_and_no_more() -> None:
     calls = [{"call": "f", "with": [number], "gives": number} for number in range(6)]
