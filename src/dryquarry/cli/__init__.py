@@ -37,6 +37,7 @@ COMMANDS: dict[str, tuple[str, str, str]] = {
     "items": ("items", "items", "Show what each question is worth, and which key may be wrong."),
     "replies": ("standing", "replies", "Read the replies behind the numbers."),
     "gallery": ("gallery", "gallery", "Write what entrants made into a folder, side by side."),
+    "report": ("report", "report", "Write a report of static pages to hand over; every number leads to its reply."),
     "ledger": ("ledger", "ledger", "Show what the ledger holds, and verify it."),
     "completion": ("shell", "completion", "Print the script with which a shell completes names of the workspace."),
     "standin": ("standin", "standin", "Serve the simulated model service on a port."),

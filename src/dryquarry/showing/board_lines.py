@@ -33,7 +33,7 @@ def lines_below(board: Board) -> list[str]:
         lines.append(f"Sorted by {board.sorted_by.removeprefix('-')}; ranks and bands are by score.")
     if board.suite_weights:
         lines.append(_weights_line(board))
-    return [*lines, *_audit_lines(board), *_about_intervals(board), *_conclusion(board)]
+    return [*lines, *_audit_lines(board), *_about_intervals(board), *conclusion(board)]
 
 
 def _audit_lines(board: Board) -> Iterator[str]:
@@ -133,7 +133,7 @@ def _about_intervals(board: Board) -> Iterator[str]:
     )
 
 
-def _conclusion(board: Board) -> Iterator[str]:
+def conclusion(board: Board) -> Iterator[str]:
     """Yield what the tests allow to conclude, and what not."""
     ranked = [row for row in board.rows if row.band is not None]
     if len(ranked) < 2:

@@ -50,7 +50,7 @@ def entrant_view(entrant: Entrant, role: str, past: Sequence[PastSitting] = ()) 
     sittings = [_sitting(one, entrant) for one in past]
     table = Table(f"{role} {entrant.name}", [Column("field"), Column("value")], rows)
     data["sittings"] = sittings
-    more = [_past_table(past, entrant)] if past else []
+    more = [past_table(past, entrant)] if past else []
     return View(data, Sheet(["field", "value"], rows), table, more=more)
 
 
@@ -59,7 +59,7 @@ def _sitting(one: PastSitting, entrant: Entrant) -> dict[str, Any]:
     return {**asdict(one), "served": served, "present_settings": one.digest == entrant.digest}
 
 
-def _past_table(past: Sequence[PastSitting], entrant: Entrant) -> Table:
+def past_table(past: Sequence[PastSitting], entrant: Entrant) -> Table:
     """Return what was run when; settings are told in full where they are not those of the sitting above."""
     rows: list[list[str]] = []
     for one in past:

@@ -84,7 +84,7 @@ def plural(number: int, noun: str) -> str:
 
 def visible(text: str) -> str:
     """Return the text with control and hidden characters as visible escapes: a reply is not to drive a terminal."""
-    if text.isprintable():
+    if text.replace("\n", "").replace("\t", "").isprintable():
         return text
     return "".join(
         char if char in "\n\t" or char.isprintable() or _joins(text, place) else _escape(char)

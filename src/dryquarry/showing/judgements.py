@@ -15,14 +15,15 @@ from dryquarry.workspace.standings import ReplyView
 def judgements_said(view: ReplyView) -> Iterator[tuple[str, str]]:
     """Yield each judgement of a reply with its points and evidence, and each decision, beside who gave it."""
     for one in view.verdicts:
-        yield one.judge, _verdict_said(one)
+        yield one.judge, verdict_head(one)
         for point in one.points or ():
             yield "", _point_said(point)
     for decision in view.decisions:
-        yield decision.person, _decision_said(decision)
+        yield decision.person, decision_said(decision)
 
 
-def _verdict_said(one: StoredVerdict) -> str:
+def verdict_head(one: StoredVerdict) -> str:
+    """Return what a judgement came to, which time, and what it took."""
     time = f", time {one.time}" if one.time > 1 else ""
     again = ", asked again to measure it" if one.again else ""
     took = f"{figures.seconds(one.seconds)} s, {figures.count(one.output_tokens)} tokens out"
@@ -39,7 +40,8 @@ def _point_said(point: Point) -> str:
     return f"{point.criterion} {point.points:g}{why}{evidence}{flag}"
 
 
-def _decision_said(decision: Decision) -> str:
+def decision_said(decision: Decision) -> str:
+    """Return what a person decided, why it was asked for, and when."""
     points = ", ".join(f"{name} {value:g}" for name, value in (decision.points or {}).items())
     note = f" – {decision.note}" if decision.note else ""
     when = figures.moment(decision.decided_at)

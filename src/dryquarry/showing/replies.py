@@ -144,7 +144,8 @@ def _data(view: ReplyView, unsure: bool) -> dict[str, Any]:
     return {**row, "unsure_because": mark.unsure_because} if unsure and mark else row
 
 
-def _facts(view: ReplyView) -> list[tuple[str, str]]:
+def reply_facts(view: ReplyView) -> list[tuple[str, str]]:
+    """Return what is told of a reply beside its text, each fact by its name."""
     reply, held = view.reply, view.reply.held
     mark = held.mark
     facts = [
@@ -176,7 +177,7 @@ def _answer(mark: Mark | None) -> str:
 
 def _text(view: ReplyView, width: int | None) -> str:
     lines = [_heading(view)]
-    for name, value in _facts(view):
+    for name, value in reply_facts(view):
         lines += labelled(name, value, width)
     lines += ["", *quoted(view.reply.text, width)]
     lines += works_lines(view.runs, width)
@@ -196,7 +197,7 @@ def _markdown(view: ReplyView) -> str:
     while fence in view.reply.text:
         fence += "`"
     lines = [f"### {_heading(view)}", ""]
-    for name, value in _facts(view):
+    for name, value in reply_facts(view):
         value = markdown_text(value).replace("\n", " ")
         lines.append(f"- **{name}**: {value}")
     lines += [

@@ -23,11 +23,12 @@ def works_lines(runs: Sequence[WorkRun], width: int | None) -> list[str]:
     lines: list[str] = []
     for run in runs:
         lines.append("")
-        facts = [("run", _run(run)), *(("test", _check(one.passed, one.name, one.said)) for one in run.checks)]
+        facts = [("run", run_said(run) + _seen(run))]
+        facts += [("test", _check(one.passed, one.name, one.said)) for one in run.checks]
         for label, value in facts:
             lines += labelled(label, value, width)
-        for label, text in _streams(run):
-            lines += [*labelled(label, "", width), *quoted(_cut(text), width)]
+        for label, text in streams_said(run):
+            lines += [*labelled(label, "", width), *quoted(text, width)]
     return lines
 
 
@@ -35,9 +36,9 @@ def works_facts(runs: Sequence[WorkRun]) -> list[tuple[str, str]]:
     """Return what came of a reply's works in labelled texts of one line each."""
     facts: list[tuple[str, str]] = []
     for run in runs:
-        facts.append(("run", _run(run)))
+        facts.append(("run", run_said(run) + _seen(run)))
         facts += [("test", _check(one.passed, one.name, one.said)) for one in run.checks]
-        facts += [(label, " / ".join(_cut(text).splitlines())) for label, text in _streams(run)]
+        facts += [(label, " / ".join(text.splitlines())) for label, text in streams_said(run)]
     return facts
 
 
@@ -56,21 +57,30 @@ def works_data(runs: Sequence[WorkRun]) -> list[dict[str, Any]]:
     ]
 
 
-def _run(run: WorkRun) -> str:
+def run_said(run: WorkRun) -> str:
+    """Return with what a work was run, and what that took."""
     work, result = run.work, run.result
     how = f", {work.how}" if work.how else ""
     took = f"{figures.seconds(result.seconds)} s" + (f", {result.memory_mb:.0f} MB" if result.memory_mb else "")
-    pictures = len({digest for one in result.tests for digest in one.pictures})
-    seen = f" · {figures.plural(pictures, 'picture')}, which 'dryquarry gallery' writes" if pictures else ""
-    return f"{work.main}{how} ({language_named(work.language).title}) · {result.runtime} · {took}{seen}"
+    return f"{work.main}{how} ({language_named(work.language).title}) · {result.runtime} · {took}"
+
+
+def _seen(run: WorkRun) -> str:
+    pictures = len({digest for one in run.result.tests for digest in one.pictures})
+    return f" · {figures.plural(pictures, 'picture')}, which 'dryquarry gallery' writes" if pictures else ""
 
 
 def _check(passed: bool, name: str, said: str) -> str:
     return f"{PASSED if passed else FAILED} {name}" + (f": {said}" if said else "")
 
 
+def streams_said(run: WorkRun) -> Iterator[tuple[str, str]]:
+    """Yield what was written, as far as it is shown, what several tests wrote alike once, and a query's rows."""
+    for label, text in _streams(run):
+        yield label, _cut(text)
+
+
 def _streams(run: WorkRun) -> Iterator[tuple[str, str]]:
-    """Yield what was written, what several tests wrote alike once, and the rows that a query gave."""
     if run.result.build is not None:
         yield "compiler", run.result.build
     written: dict[tuple[str, str], list[str]] = {}

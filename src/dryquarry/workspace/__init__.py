@@ -32,6 +32,8 @@ from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading,
 from dryquarry.workspace.panels import judges_for, needs_judge, own_family_notes
 from dryquarry.workspace.past import Past
 from dryquarry.workspace.planning import RunPlan, plan_run
+from dryquarry.workspace.redacting import Redaction
+from dryquarry.workspace.reporting import ReportContent, report_content
 from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.selection import Selection
 from dryquarry.workspace.snapshots import equated_of, history_of
@@ -300,6 +302,17 @@ class Workspace:
         views = self.replies(reference, selection=selection)
         with ledger_for_reading(self.folder) as ledger:
             return shelves_of(ledger, views)
+
+    def report(
+        self,
+        references: Sequence[str],
+        redaction: Redaction = Redaction(),  # noqa: B008 (it cannot be changed)
+        baseline: str | None = None,
+    ) -> ReportContent:
+        """Return all that a report on these suites shows, less what it is to keep to itself."""
+        if len({reference.partition("@")[0] for reference in references}) < len(references):
+            raise UsageFault("a report takes each suite once; name each with one edition")
+        return report_content(self.folder, references, redaction, baseline)
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants

@@ -64,6 +64,7 @@ def drawing(
     matplotlib.use("Agg")
     matplotlib.rcParams["text.parse_math"] = False  # a name with dollar signs is a name
     matplotlib.rcParams["svg.fonttype"] = "none"
+    matplotlib.rcParams["svg.hashsalt"] = "dryquarry"  # the same picture has the same bytes
     from matplotlib import pyplot
 
     figure, axes = pyplot.subplots(figsize=(width or caption.width, height))
@@ -73,7 +74,8 @@ def drawing(
             _fit(axes, caption.width)
         _head(axes, caption, said)
         dots = _DOTS_NARROW if caption.narrow else _DOTS
-        figure.savefig(path, dpi=dots, bbox_inches="tight", facecolor="white", pad_inches=0.15)
+        same: dict[str, Any] = {"metadata": {"Date": None}} if path.suffix.casefold() == ".svg" else {}
+        figure.savefig(path, dpi=dots, bbox_inches="tight", facecolor="white", pad_inches=0.15, **same)
     except (OSError, ValueError) as error:
         raise FileFault(f"the picture {path} cannot be written: {error}") from None
     finally:

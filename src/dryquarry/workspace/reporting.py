@@ -1,0 +1,220 @@
+"""Everything that a report shows, gathered once: boards, grids, items, editions, and every reply behind them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from dryquarry.asking.entrants import Entrant, Entrants
+from dryquarry.errors import UsageFault, closest
+from dryquarry.ledger.history import PastSitting, past_sittings
+from dryquarry.ledger.results import picture_of
+from dryquarry.ledger.store import Ledger
+from dryquarry.standing.board_model import Board
+from dryquarry.standing.corrected import Audited
+from dryquarry.standing.grid import Grid
+from dryquarry.standing.items import ItemTable
+from dryquarry.standing.replies import EntrantResults
+from dryquarry.standing.results import Item
+from dryquarry.standing.versus import Versus, versus
+from dryquarry.suites.question import DRAFT, Question, Suite
+from dryquarry.workspace import editing, standings
+from dryquarry.workspace.audits import audits_of
+from dryquarry.workspace.collecting import collect, items_of
+from dryquarry.workspace.editing import HistoryRow
+from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.notices import notices_of
+from dryquarry.workspace.opening import ledger_for_reading
+from dryquarry.workspace.panels import own_family_notes
+from dryquarry.workspace.redacting import Redaction, letters
+from dryquarry.workspace.standings import BoardWish, ReplyView
+
+
+@dataclass(frozen=True, slots=True)
+class PartBoard:
+    """The board of a part of a suite's questions: the `kind` of part (category, tag) and its name."""
+
+    kind: str
+    name: str
+    board: Board
+
+
+@dataclass(frozen=True)
+class SuiteReport:
+    """One suite's part of a report.
+
+    `replies` are all current ones, by question, then entrant, then trial, second tries after the first; `files` are the
+    bytes of what goes with questions, `pictures` those that were taken of works, by their digests.
+    """
+
+    suite: Suite
+    board: Board
+    parts: tuple[PartBoard, ...]
+    grid: Grid
+    items: ItemTable
+    editions: tuple[HistoryRow, ...]
+    replies: tuple[ReplyView, ...]
+    notices: tuple[str, ...]
+    files: Mapping[str, bytes]
+    pictures: Mapping[str, bytes]
+    scored: tuple[Item, ...]
+    results: Mapping[str, EntrantResults]
+    audits: Mapping[str, Audited]
+
+    def versus(self, first: str, second: str) -> Versus | None:
+        """Return two entrants compared, None where they share no question."""
+        try:
+            return versus(
+                self.suite.name,
+                self.suite.edition,
+                self.scored,
+                self.results[first],
+                self.results[second],
+                None,
+                self.audits,
+            )
+        except UsageFault:
+            return None
+
+    @cached_property
+    def by_question(self) -> Mapping[str, tuple[ReplyView, ...]]:
+        """The replies to each question."""
+        found: dict[str, list[ReplyView]] = {}
+        for view in self.replies:
+            found.setdefault(view.question.id, []).append(view)
+        return {name: tuple(own) for name, own in found.items()}
+
+    @cached_property
+    def by_entrant(self) -> Mapping[str, tuple[ReplyView, ...]]:
+        """The replies of each entrant."""
+        found: dict[str, list[ReplyView]] = {}
+        for view in self.replies:
+            found.setdefault(view.entrant.name, []).append(view)
+        return {name: tuple(own) for name, own in found.items()}
+
+
+@dataclass(frozen=True)
+class ReportContent:
+    """All that a report is made of; `combined` is the board over all its suites, where there are several."""
+
+    redaction: Redaction
+    suites: tuple[SuiteReport, ...]
+    combined: Board | None
+    entrants: tuple[Entrant, ...]
+    sittings: Mapping[str, tuple[PastSitting, ...]]
+    baseline: str | None
+
+
+class _UnderLetters(Folder):
+    """A workspace's folder whose entrants go by letters; their digests, and so their replies, stay what they are."""
+
+    def entrants(self) -> Entrants:
+        known = super().entrants()
+        names = letters(known)
+        return Entrants(
+            {
+                names[name]: replace(one, name=names[name], title=f"Entrant {names[name]}", traits={})
+                for name, one in known.entrants.items()
+            },
+            known.judges,
+        )
+
+
+def report_content(
+    folder: Folder, references: Sequence[str], redaction: Redaction, baseline: str | None = None
+) -> ReportContent:
+    """Return what a report on these suites shows; raises UsageFault where a suite has no reply yet."""
+    known = folder.entrants()
+    if baseline is not None and baseline not in known.entrants:
+        raise UsageFault(f"there is no entrant '{baseline}' in entrants.toml{closest(baseline, known.entrants)}")
+    redaction = redaction.knowing(known)
+    if redaction.anonymous:
+        baseline = letters(known)[baseline] if baseline is not None else None
+        folder = _under_letters(folder)
+    people = list(folder.entrants().entrants.values())
+    suites = [folder.suite(reference) for reference in references]
+    wish = BoardWish(baseline=baseline)
+    with ledger_for_reading(folder) as ledger:
+        parts = tuple(_suite_report(folder, ledger, suite, people, wish, redaction) for suite in suites)
+        combined = standings.board_of(ledger, suites, people, (), wish) if len(suites) > 1 else None
+        present = {row.entrant for part in parts for row in part.board.rows}
+        there = tuple(one for one in people if one.name in present)
+        sat = {} if redaction.anonymous else {one.name: _sittings(ledger, one, suites) for one in there}
+    if baseline is not None and baseline not in present:
+        raise UsageFault(f"the baseline {baseline} has no reply to these suites; name an entrant that has")
+    return ReportContent(redaction, parts, combined, there, sat, baseline)
+
+
+def _under_letters(folder: Folder) -> Folder:
+    own = _UnderLetters(folder.root)
+    own.sandbox_settings = folder.sandbox_settings
+    return own
+
+
+def _suite_report(
+    folder: Folder, ledger: Ledger, suite: Suite, people: Sequence[Entrant], wish: BoardWish, redaction: Redaction
+) -> SuiteReport:
+    collected = collect(ledger, suite, people)
+    here = {one.entrant for one in collected.entrants}
+    if not here:
+        raise UsageFault(f"{suite.reference} has no reply yet: 'dryquarry run {suite.name}' asks for them")
+    people = [one for one in people if one.name in here]
+    own_wish = replace(wish, baseline=wish.baseline if wish.baseline in here else None)
+    board = standings.board_of(ledger, [suite], people, (), own_wish)
+    family = own_family_notes(suite, people, folder.entrants().judges)
+    views = [
+        *standings.replies_of(ledger, suite, people),
+        *standings.replies_of(ledger, suite, people, second=True),
+    ]
+    views = standings.with_judgements(ledger, standings.with_runs(ledger, views))
+    void = set(collected.void)
+    files = folder.files(suite.name)
+    beside = {one.path: one for question in suite.asked() for one in question.ask.files}
+    shown = beside if redaction.questions else {}
+    digests = {digest for view in views for run in view.runs for one in run.result.tests for digest in one.pictures}
+    pictures = {digest: picture_of(ledger, digest) for digest in digests} if redaction.replies else {}
+    return SuiteReport(
+        redaction.suite(suite),
+        replace(board, notes=(*board.notes, *family)),
+        tuple(_parts(ledger, suite, people, own_wish)),
+        standings.grid_of(ledger, suite, people),
+        redaction.items(standings.items_table_of(ledger, suite, people)),
+        tuple(redaction.editions(_editions(folder, suite))),
+        tuple(redaction.reply(view) for view in views),
+        tuple(notices_of(folder, suite.reference)),
+        {path: files.load(one) for path, one in shown.items()},
+        {digest: png for digest, png in pictures.items() if png is not None},
+        tuple(item for item in items_of(suite) if item.question not in void),
+        {one.entrant: one for one in collected.entrants},
+        audits_of(ledger, suite, people),
+    )
+
+
+def _parts(ledger: Ledger, suite: Suite, people: Sequence[Entrant], wish: BoardWish) -> list[PartBoard]:
+    """Return the board of every category and every tag that has more than one question, but not all."""
+    scored = suite.scored()
+    kinds: dict[str, dict[str, list[Question]]] = {"category": {}, "tag": {}}
+    for question in scored:
+        if question.category:
+            kinds["category"].setdefault(question.category, []).append(question)
+        for tag in question.tags:
+            kinds["tag"].setdefault(tag, []).append(question)
+    return [
+        PartBoard(kind, name, replace(board, selected=f"{kind} {name}"))
+        for kind, each in kinds.items()
+        for name, own in each.items()
+        if 1 < len(own) < len(scored)
+        for board in [standings.board_of(ledger, [replace(suite, questions=tuple(own))], people, (), wish)]
+    ]
+
+
+def _editions(folder: Folder, suite: Suite) -> list[HistoryRow]:
+    """Return the sealed editions; a draft is the author's own until it is sealed, or asked for by name."""
+    rows = editing.history(folder, suite.name)
+    return [row for row in rows if row.suite.edition != DRAFT or suite.edition == DRAFT]
+
+
+def _sittings(ledger: Ledger, entrant: Entrant, suites: Sequence[Suite]) -> tuple[PastSitting, ...]:
+    names = {suite.name for suite in suites}
+    return tuple(one for one in past_sittings(ledger, entrant.name) if one.suite in names)
