@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from dryquarry.cli import completion
-from dryquarry.cli.options import examples, hint, open_workspace, workspace_option
+from dryquarry.cli.options import examples, hint, hints, open_workspace, workspace_option
 from dryquarry.errors import UsageFault
 
 
@@ -50,8 +50,10 @@ def report(
     if (out is None) == (single is None):
         raise UsageFault("name --out DIR for a folder of pages, or --single FILE for one page")
     redaction = Redaction("questions" not in without, "replies" not in without, anonymous)
-    content = open_workspace(workspace).report(references, redaction, baseline)
+    opened = open_workspace(workspace)
+    content = opened.report(references, redaction, baseline)
     site = site_of(content, title)
+    hints(opened.notices(references))
     if single is not None:
         page = site.single()
         write_file(single, page)

@@ -18,13 +18,12 @@ from dryquarry.standing.items import ItemTable
 from dryquarry.standing.replies import EntrantResults
 from dryquarry.standing.results import Item
 from dryquarry.standing.versus import Versus, versus
-from dryquarry.suites.question import DRAFT, Question, Suite
+from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.workspace import editing, standings
 from dryquarry.workspace.audits import audits_of
-from dryquarry.workspace.collecting import collect, items_of
+from dryquarry.workspace.collecting import Collected, collect, items_of
 from dryquarry.workspace.editing import HistoryRow
-from dryquarry.workspace.folder import Folder
-from dryquarry.workspace.notices import notices_of
+from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.opening import ledger_for_reading
 from dryquarry.workspace.panels import own_family_notes
 from dryquarry.workspace.redacting import Redaction, letters
@@ -55,7 +54,6 @@ class SuiteReport:
     items: ItemTable
     editions: tuple[HistoryRow, ...]
     replies: tuple[ReplyView, ...]
-    notices: tuple[str, ...]
     files: Mapping[str, bytes]
     pictures: Mapping[str, bytes]
     scored: tuple[Item, ...]
@@ -135,7 +133,7 @@ def report_content(
     people = list(folder.entrants().entrants.values())
     suites = [folder.suite(reference) for reference in references]
     wish = BoardWish(baseline=baseline)
-    with ledger_for_reading(folder) as ledger:
+    with ledger_for_reading(folder) as ledger, no_garbage_collection():
         parts = tuple(_suite_report(folder, ledger, suite, people, wish, redaction) for suite in suites)
         combined = standings.board_of(ledger, suites, people, (), wish) if len(suites) > 1 else None
         present = {row.entrant for part in parts for row in part.board.rows}
@@ -177,12 +175,11 @@ def _suite_report(
     return SuiteReport(
         redaction.suite(suite),
         replace(board, notes=(*board.notes, *family)),
-        tuple(_parts(ledger, suite, people, own_wish)),
+        tuple(_parts(ledger, suite, collected, people, own_wish)),
         standings.grid_of(ledger, suite, people),
         redaction.items(standings.items_table_of(ledger, suite, people)),
         tuple(redaction.editions(_editions(folder, suite))),
         tuple(redaction.reply(view) for view in views),
-        tuple(notices_of(folder, suite.reference)),
         {path: files.load(one) for path, one in shown.items()},
         {digest: png for digest, png in pictures.items() if png is not None},
         tuple(item for item in items_of(suite) if item.question not in void),
@@ -191,22 +188,24 @@ def _suite_report(
     )
 
 
-def _parts(ledger: Ledger, suite: Suite, people: Sequence[Entrant], wish: BoardWish) -> list[PartBoard]:
+def _parts(
+    ledger: Ledger, suite: Suite, collected: Collected, people: Sequence[Entrant], wish: BoardWish
+) -> list[PartBoard]:
     """Return the board of every category and every tag that has more than one question, but not all."""
     scored = suite.scored()
-    kinds: dict[str, dict[str, list[Question]]] = {"category": {}, "tag": {}}
+    kinds: dict[str, dict[str, list[str]]] = {"category": {}, "tag": {}}
     for question in scored:
         if question.category:
-            kinds["category"].setdefault(question.category, []).append(question)
+            kinds["category"].setdefault(question.category, []).append(question.id)
         for tag in question.tags:
-            kinds["tag"].setdefault(tag, []).append(question)
-    return [
-        PartBoard(kind, name, replace(board, selected=f"{kind} {name}"))
-        for kind, each in kinds.items()
-        for name, own in each.items()
-        if 1 < len(own) < len(scored)
-        for board in [standings.board_of(ledger, [replace(suite, questions=tuple(own))], people, (), wish)]
-    ]
+            kinds["tag"].setdefault(tag, []).append(question.id)
+    found = []
+    for kind, each in kinds.items():
+        for name, own in each.items():
+            if 1 < len(own) < len(scored):
+                board = standings.part_board(ledger, suite, collected, people, wish, own)
+                found.append(PartBoard(kind, name, replace(board, selected=f"{kind} {name}")))
+    return found
 
 
 def _editions(folder: Folder, suite: Suite) -> list[HistoryRow]:

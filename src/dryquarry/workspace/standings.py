@@ -106,6 +106,24 @@ def board_of(
     )
 
 
+def part_board(
+    ledger: Ledger,
+    suite: Suite,
+    collected: Collected,
+    entrants: Sequence[Entrant],
+    wish: BoardWish,
+    names: Sequence[str],
+) -> Board:
+    """Return the board of some of a suite's questions, from what has been collected of all of them."""
+    part = replace(suite, questions=tuple(one for one in suite.scored() if one.id in set(names)))
+    ids = [question.id for question in part.questions]
+    shown = [replace(one, replies=one.replies.on(ids), second=one.second.on(ids)) for one in collected.entrants]
+    void = [name for name in collected.void if name in set(ids)]
+    audits = audits_of(ledger, part, entrants) if wish.corrects else {}
+    board = _built(suite.name, suite.edition, items_of(part), shown, void, wish, audits=audits)
+    return replace(board, form_asked=suite.form_required)
+
+
 def each_own_board(ledger: Ledger, editions: Sequence[Suite], entrants: Sequence[Entrant]) -> Board:
     """Return each entrant on the newest of the editions (given newest first) that it sat whole.
 

@@ -60,7 +60,9 @@ class RunCard:
 
 @dataclass(frozen=True, slots=True)
 class ReplyCard:
-    """One reply; `kind` is its mark's class, `page` where its entrant is, `whole` the file with all of its text."""
+    """One reply; `kind` is its mark's class, `page` where its entrant is, `whole` the file with all of it.
+
+    `code` tells that its text is mostly a program."""
 
     anchor: str
     entrant: str
@@ -75,6 +77,7 @@ class ReplyCard:
     markdown: bool = False
     reasoning: str = ""
     whole: str = ""
+    code: bool = False
     judged: tuple[JudgeCard, ...] = ()
     runs: tuple[RunCard, ...] = ()
 
@@ -132,6 +135,7 @@ def card_of(view: ReplyView, page: str, beside: Beside, *, texts: bool, most: in
         pieces is not None and not pieces.cut and has_markdown(text),
         (view.reply.reasoning or "")[:MOST_SHOWN] if texts else "",
         whole,
+        bool(view.runs),
         _judged(view),
         tuple(_run(run, anchor, beside) for run in view.runs),
     )

@@ -13,7 +13,7 @@ from dryquarry.showing.contact_sheet import verdict_sign
 from dryquarry.showing.grids import grid_view
 from dryquarry.showing.replies import replies_view
 from dryquarry.showing.report.cards import anchor_of
-from dryquarry.showing.report.sections import question_id
+from dryquarry.showing.report.sections import question_id, way_to
 from dryquarry.showing.report.site import Site
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
 
@@ -50,6 +50,7 @@ def add_search(site: Site, content: ReportContent) -> None:
         "Search",
         "search.html",
         {"data": SEARCHED, "questions": content.redaction.questions, "replies": content.redaction.replies},
+        way=way_to(content),
     )
 
 

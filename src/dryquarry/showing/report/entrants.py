@@ -51,6 +51,7 @@ class EntrantSuite:
     facts: tuple[tuple[str, str], ...]
     parts: tuple[tuple[str, str, str], ...]
     rows: tuple[MarkRow, ...]
+    answers: bool
     categories: tuple[str, ...]
     tags: tuple[str, ...]
     pairs: tuple[tuple[str, str], ...]
@@ -107,6 +108,7 @@ def _suite(content: ReportContent, report: SuiteReport, name: str) -> EntrantSui
         () if row is None else tuple(_figures(row)),
         () if row is None else tuple(_parts(row)),
         rows,
+        any(one.answer for one in rows),
         tuple(dict.fromkeys(one.category for one in rows if one.category)),
         tuple(dict.fromkeys(tag for view in report.by_entrant[name] for tag in view.question.tags)),
         tuple(

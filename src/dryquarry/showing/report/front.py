@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry import __version__
 from dryquarry.showing import figures
 from dryquarry.showing.editions import diff_view, history_view
+from dryquarry.showing.gallery import safe_name
 from dryquarry.showing.items import items_view
 from dryquarry.showing.report.cards import FileLink
 from dryquarry.showing.report.entrants import pairs_of
@@ -19,6 +20,7 @@ from dryquarry.showing.report.sections import (
     add_picture,
     board_section,
     entrant_id,
+    for_readers,
     pair_id,
     part_id,
     question_id,
@@ -84,7 +86,6 @@ def add_front(site: Site, content: ReportContent) -> None:
         if content.combined is not None
         else (),
         "entrants": tuple((one.name, one.title, entrant_id(one.name)) for one in content.entrants),
-        "notices": tuple(notice for one in content.suites for notice in one.notices),
     }
     site.add(START, "index.html", site.title, "front.html", made_of)
 
@@ -97,14 +98,14 @@ def add_suite(site: Site, content: ReportContent, report: SuiteReport) -> None:
         site, report.board, suite_id(suite), day, suite.title, report, pictures=content.combined is not None
     )
     links = _links(site, content, report)
-    made_of: dict[str, Any] = {"board": board, "links": links, "notices": report.notices}
+    made_of: dict[str, Any] = {"board": board, "links": links}
     site.add(suite_id(suite), f"{folder}/index.html", suite.title, "suite.html", made_of, way=way)
     way = way_to(content, suite)
     for part in report.parts:
         id = part_id(suite, part.kind, part.name)
         section = board_section(site, part.board, id, day, suite.title, report, pictures=False)
         title = f"{suite.title}: {part.kind} {part.name}"
-        path = f"{folder}/boards/{site.name(f'part {suite.name}', f'{part.kind}-{len(site.pages)}')}.html"
+        path = f"{folder}/boards/{site.name(f'part {suite.name}', safe_name(f'{part.kind}-{part.name}'))}.html"
         site.add(id, path, title, "part.html", {"board": section, "links": links, "here": id}, way=way)
     _add_items(site, report, day, way)
     _add_editions(site, report, way)
@@ -124,7 +125,7 @@ def _add_items(site: Site, report: SuiteReport, day: str, way: Sequence[Crumb]) 
     picture = f"pictures/{site.name('picture', f'items-{suite.name}')}.svg"
     add_picture(site, picture, report.items, items_picture(report.items), suite.title, day)
     made_of: dict[str, Any] = {
-        "table": table,
+        "table": replace(table, below=tuple(map(for_readers, table.below))),
         "picture": FileLink(picture, "Questions by share passed and discrimination"),
     }
     site.add(

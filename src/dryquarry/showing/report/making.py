@@ -16,7 +16,7 @@ from dryquarry.workspace.reporting import ReportContent
 def site_of(content: ReportContent, title: str | None = None) -> Site:
     """Return all pages of a report, and what stands beside them."""
     titles = [report.suite.title for report in content.suites]
-    said = title or (titles[0] if len(titles) == 1 else f"{len(titles)} suites: {', '.join(titles)}")
+    said = title or (titles[0] if len(titles) == 1 else f"Report on {len(titles)} suites")
     site = Site(said, f"Replies up to {day_of(content)}.")
     add_front(site, content)
     for report in content.suites:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from dryquarry.marking.registry import needs_run
 from dryquarry.showing import figures
+from dryquarry.showing.contact_sheet import verdict_sign
 from dryquarry.showing.replies import said_key
-from dryquarry.showing.report.cards import Beside, FileLink, ReplyCard, card_of
+from dryquarry.showing.report.cards import Beside, FileLink, ReplyCard, card_of, mark_kind
 from dryquarry.showing.report.sections import question_id, way_to
 from dryquarry.showing.report.site import Site
 from dryquarry.suites.question import Question, State
@@ -45,11 +47,13 @@ class QuestionPage:
     options: tuple[OptionRow, ...]
     answer_line: str
     key: str
+    rubric: tuple[tuple[str, str, str], ...]
     way: str
     facts: tuple[tuple[str, str], ...]
     images: tuple[FileLink, ...]
     attached: tuple[FileLink, ...]
     answers: tuple[Answered, ...]
+    made: tuple[tuple[ReplyCard, FileLink], ...]
     replies: tuple[ReplyCard, ...]
     before: str = ""
     after: str = ""
@@ -79,10 +83,12 @@ def add_questions(site: Site, content: ReportContent, report: SuiteReport, besid
 
 
 def _page(content: ReportContent, report: SuiteReport, question: Question, beside: Beside) -> QuestionPage:
-    views = report.by_question[question.id]
+    order = {row.entrant: place for place, row in enumerate(report.board.rows)}
+    views = sorted(report.by_question[question.id], key=lambda view: order.get(view.entrant.name, len(order)))
     id, texts = question_id(report.suite, question.id), content.redaction.replies
     shown = content.redaction.questions
     images, attached = _files(report, question, beside)
+    replies = tuple(card_of(view, id, beside, texts=texts) for view in views)
     return QuestionPage(
         id=question.id,
         state="pilot, not scored" if question.state is State.PILOT else "",
@@ -90,14 +96,36 @@ def _page(content: ReportContent, report: SuiteReport, question: Question, besid
         system=question.ask.system or "" if shown else "",
         options=tuple(OptionRow(letter, text, _right(question, letter)) for letter, text in question.marking.choices),
         answer_line=question.marking.answer_line or "",
-        key=said_key(question) if shown else "",
+        key=_key(question) if shown else "",
+        rubric=_rubric(question),
         way=question.way if shown else question.marking.scheme,
         facts=tuple(_facts(question)),
         images=images,
         attached=attached,
-        answers=_answers(views) if texts else (),
-        replies=tuple(card_of(view, id, beside, texts=texts) for view in views),
+        answers=_answers(views) if texts and not needs_run(question.marking) else (),
+        made=_made(replies),
+        replies=replies,
     )
+
+
+def _key(question: Question) -> str:
+    """Return a question's key; where there is none, how replies are marked says all."""
+    return said_key(question) if question.marking.key is not None else ""
+
+
+def _rubric(question: Question) -> tuple[tuple[str, str, str], ...]:
+    """Return the criteria of a question's rubric: what each is called, asks for, and is worth."""
+    rubric = question.marking.rubric
+    return tuple(
+        (one.id, one.asks, f"{one.points:g}" + (", without which the reply fails" if one.veto else ""))
+        for one in (rubric.criteria if rubric is not None else ())
+    )
+
+
+def _made(replies: Sequence[ReplyCard]) -> tuple[tuple[ReplyCard, FileLink], ...]:
+    """Return the last picture of what each reply made, to stand side by side."""
+    last = ((card, [picture for run in card.runs for picture in run.pictures]) for card in replies)
+    return tuple((card, pictures[-1]) for card, pictures in last if pictures)
 
 
 def _right(question: Question, letter: str) -> bool:
@@ -143,19 +171,17 @@ def _files(
 
 
 def _answers(views: Sequence[ReplyView]) -> tuple[Answered, ...]:
-    """Return the answers that were read, the most frequent first, each with who gave it."""
-    from dryquarry.showing.contact_sheet import verdict_sign
-    from dryquarry.showing.report.cards import mark_kind
-
+    """Return the answers that were read, the most frequent first, each with who gave it; and who gave none."""
     found: dict[tuple[str, str, str], list[str]] = {}
     for view in views:
-        if view.mark is None or not view.mark.answer or view.second_try:
+        if view.mark is None or view.second_try:
             continue
-        sign = verdict_sign(view.mark)
-        found.setdefault((" ".join(view.mark.answer.split())[:120], sign, mark_kind(view.mark)), []).append(
-            view.entrant.name
-        )
+        outcome = str(view.reply.held.outcome)
+        answer = " ".join((view.mark.answer or "").split())[:120] or (outcome if outcome != "answered" else "none read")
+        found.setdefault((answer, verdict_sign(view.mark), mark_kind(view.mark)), []).append(view.entrant.name)
     rows = sorted(found.items(), key=lambda item: (-len(item[1]), item[0]))
+    if not any(view.mark is not None and view.mark.answer for view in views):
+        return ()
     return tuple(Answered(answer, sign, kind, tuple(_counted(who))) for (answer, sign, kind), who in rows)
 
 

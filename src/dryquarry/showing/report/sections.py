@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -16,6 +17,8 @@ from dryquarry.suites.question import Suite
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
 
 START = "start"
+_COMMAND = re.compile(r"[:;,]? 'dryquarry [^']*'(?: (?:lists|asks|shows|takes|makes)[^.;:]*)?")
+NOTHING = "–"
 # Columns of a board that lead to an entrant's replies.
 _ABOUT_REPLIES = ("score", "replies passed", "not answered", "second try")
 
@@ -78,6 +81,8 @@ def board_section(
     headings = {} if report is None else _headings(report)
 
     def leads(row: int, column: str, text: str) -> str:
+        if text == NOTHING:
+            return ""
         if column == "entrant":
             return entrant_id(names[row])
         if column in _ABOUT_REPLIES:
@@ -89,11 +94,20 @@ def board_section(
         )
 
     concluded = tuple(conclusion(board))
-    below = tuple(line for line in lines_below(board) if line not in concluded)
+    below = tuple(for_readers(line) for line in lines_below(board) if line not in concluded)
     links = tuple(_pictures(site, board, id, day, title)) if pictures else ()
     return BoardSection(
-        concluded, page_table(view.table, id, "entrant", leads, headings), below, tuple(board_notes(board)), links
+        concluded,
+        page_table(view.table, id, "entrant", leads, headings),
+        below,
+        tuple(map(for_readers, board_notes(board))),
+        links,
     )
+
+
+def for_readers(line: str) -> str:
+    """Return a line without the command that it names, which readers of a report have no use for."""
+    return _COMMAND.sub("", line)
 
 
 def _headings(report: SuiteReport) -> Mapping[str, str]:

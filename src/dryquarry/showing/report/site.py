@@ -262,6 +262,6 @@ def _environment() -> Environment:
 
 def _seen(value: Any) -> Any:
     """Return what is put into a page, with control and hidden characters of texts made visible."""
-    if isinstance(value, Markup) or not isinstance(value, str):
+    if not isinstance(value, str) or value.isprintable() or isinstance(value, Markup):
         return value
     return visible(value.replace("\r\n", "\n"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import multiprocessing
 import os
 from collections.abc import Callable, Sequence
@@ -17,9 +18,12 @@ def all_made(makers: Sequence[Callable[[], bytes]]) -> list[bytes]:
         return [make() for make in makers]
     _makers[:] = makers
     try:
-        with multiprocessing.get_context("fork").Pool(cores) as pool:
+        # what is there already would be looked through, and so copied, again and again
+        gc.freeze()
+        with multiprocessing.get_context("fork").Pool(cores, gc.disable) as pool:
             return pool.map(_made, range(len(makers)), chunksize=4)
     finally:
+        gc.unfreeze()
         _makers.clear()
 
 
