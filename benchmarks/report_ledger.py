@@ -77,10 +77,23 @@ def fill(opened: Workspace, trials: int) -> int:
                 )
                 answer = str(key if right else key + chance.choice((-1, 1, 10)))
                 text = f"{steps * 2}\n\nAnswer: {answer}"
-                replies.append((number, slot.ask_id, sitter, trial, sitting, text, 2 + 9 * chance.random(), len(text) // 4))
+                replies.append(
+                    (number, slot.ask_id, sitter, trial, sitting, text, 2 + 9 * chance.random(), len(text) // 4)
+                )
                 reason = f"{answer} is the key" if right else f"{answer} is not {key}"
                 start = len(text) - len(answer)
-                marks.append((number, slot.marking_id, float(right), "pass" if right else "fail", reason, answer, start, len(text)))
+                marks.append(
+                    (
+                        number,
+                        slot.marking_id,
+                        float(right),
+                        "pass" if right else "fail",
+                        reason,
+                        answer,
+                        start,
+                        len(text),
+                    )
+                )
     raw = sqlite3.connect(ledger.path)
     raw.execute("PRAGMA synchronous = OFF")
     raw.executemany(

@@ -146,7 +146,7 @@ def test_an_image_that_is_not_there_is_never_fetched(box: Container, no_bubblewr
     said = Sandbox(elsewhere).box
     assert isinstance(said, str)
     assert said.startswith("podman cannot make a container of localhost/not-there:1 here: ")
-    with pytest.raises(OSError, match="no sandbox could be made: .*not-there"):
+    with pytest.raises(OSError, match=r"no sandbox could be made: .*not-there"):
         run(Container(box.program, "localhost/not-there:1"), Start(("true",)))
     assert run(box, Start(("bash", "-c", "echo Error >&2; exit 125"))).exit_code == 125
 

@@ -10,6 +10,9 @@ from dryquarry.cli import completion
 from dryquarry.cli.options import examples, hint, hints, open_workspace, workspace_option
 from dryquarry.errors import UsageFault
 
+# Larger pages take a browser long to open, and a mail does not take them.
+LARGEST_SINGLE_MB = 15.0
+
 
 @examples(
     "dryquarry report tide-sums --out report",
@@ -56,6 +59,11 @@ def report(
     hints(opened.notices(references))
     if single is not None:
         page = site.single()
+        if len(page) > LARGEST_SINGLE_MB * 1e6:
+            raise UsageFault(
+                f"one page would be {len(page) / 1e6:.1f} MB, more than {LARGEST_SINGLE_MB:g}; use --out DIR, which a "
+                "browser opens page by page, or leave something out"
+            )
         write_file(single, page)
         hint(f"wrote {single}: {len(page) / 1e6:.1f} MB")
         return

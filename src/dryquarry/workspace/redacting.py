@@ -6,7 +6,7 @@ So nothing that is written from it (pages, data, the index of a search) can hold
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from typing import Any, TypeVar
 
@@ -23,9 +23,12 @@ LEAST_HIDDEN = 3
 Anything = TypeVar("Anything")
 
 
-def letters(known: Entrants) -> dict[str, str]:
-    """Return a letter for each entrant's name: in the order of their digests, from which nobody learns anything."""
-    order = sorted(known.entrants.values(), key=lambda one: one.digest)
+def letters(known: Entrants, sat: Collection[str] = ()) -> dict[str, str]:
+    """Return a letter for each entrant's name, first for those that `sat` (by their digests), so that none is skipped.
+
+    They stand in the order of their digests, from which nobody learns anything.
+    """
+    order = sorted(known.entrants.values(), key=lambda one: (one.digest not in sat, one.digest))
     return {one.name: _letter(place) for place, one in enumerate(order)}
 
 
@@ -38,23 +41,26 @@ class Redaction:
     """What is shown: texts of `questions`, texts of `replies`, and whether entrants are `anonymous`.
 
     Replies tell what was asked, so without questions there are none. `names` are what entrants are known by, each with
-    the letter in its place.
+    the letter in its place, `letters` those of their own names.
     """
 
     questions: bool = True
     replies: bool = True
     anonymous: bool = False
     names: Mapping[str, str] = field(default_factory=dict)
+    letters: Mapping[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         """Leave replies out where questions are."""
         object.__setattr__(self, "replies", self.replies and self.questions)
 
-    def knowing(self, known: Entrants) -> Redaction:
-        """Return the same, which knows by what names the entrants go."""
-        given = letters(known)
+    def knowing(self, known: Entrants, sat: Collection[str]) -> Redaction:
+        """Return the same, which knows by what names the entrants go, of whom those with these digests sat."""
+        if not self.anonymous:
+            return self
+        given = letters(known, sat)
         names = {word: given[one.name] for one in known.entrants.values() for word in _known_by(one)}
-        return replace(self, names=names if self.anonymous else {})
+        return replace(self, names=names, letters=given)
 
     def suite(self, suite: Suite) -> Suite:
         """Return a suite as it is shown."""

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from pathlib import Path
 
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.errors import UsageFault, closest
 from dryquarry.ledger.history import PastSitting, past_sittings
+from dryquarry.ledger.queries import digests_that_sat
 from dryquarry.ledger.results import picture_of
 from dryquarry.ledger.store import Ledger
 from dryquarry.standing.board_model import Board
@@ -26,7 +28,7 @@ from dryquarry.workspace.editing import HistoryRow
 from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.opening import ledger_for_reading
 from dryquarry.workspace.panels import own_family_notes
-from dryquarry.workspace.redacting import Redaction, letters
+from dryquarry.workspace.redacting import Redaction
 from dryquarry.workspace.standings import BoardWish, ReplyView
 
 
@@ -107,12 +109,15 @@ class ReportContent:
 class _UnderLetters(Folder):
     """A workspace's folder whose entrants go by letters; their digests, and so their replies, stay what they are."""
 
+    def __init__(self, root: Path, names: Mapping[str, str]):
+        super().__init__(root)
+        self.names = names
+
     def entrants(self) -> Entrants:
         known = super().entrants()
-        names = letters(known)
         return Entrants(
             {
-                names[name]: replace(one, name=names[name], title=f"Entrant {names[name]}", traits={})
+                self.names[name]: replace(one, name=self.names[name], title=f"Entrant {self.names[name]}", traits={})
                 for name, one in known.entrants.items()
             },
             known.judges,
@@ -126,12 +131,15 @@ def report_content(
     known = folder.entrants()
     if baseline is not None and baseline not in known.entrants:
         raise UsageFault(f"there is no entrant '{baseline}' in entrants.toml{closest(baseline, known.entrants)}")
-    redaction = redaction.knowing(known)
-    if redaction.anonymous:
-        baseline = letters(known)[baseline] if baseline is not None else None
-        folder = _under_letters(folder)
-    people = list(folder.entrants().entrants.values())
     suites = [folder.suite(reference) for reference in references]
+    if redaction.anonymous:
+        with ledger_for_reading(folder) as ledger:
+            redaction = redaction.knowing(
+                known, {one for suite in suites for one in digests_that_sat(ledger, suite.name)}
+            )
+        baseline = redaction.letters[baseline] if baseline is not None else None
+        folder = _under_letters(folder, redaction.letters)
+    people = list(folder.entrants().entrants.values())
     wish = BoardWish(baseline=baseline)
     with ledger_for_reading(folder) as ledger, no_garbage_collection():
         parts = tuple(_suite_report(folder, ledger, suite, people, wish, redaction) for suite in suites)
@@ -144,8 +152,8 @@ def report_content(
     return ReportContent(redaction, parts, combined, there, sat, baseline)
 
 
-def _under_letters(folder: Folder) -> Folder:
-    own = _UnderLetters(folder.root)
+def _under_letters(folder: Folder, names: Mapping[str, str]) -> Folder:
+    own = _UnderLetters(folder.root, names)
     own.sandbox_settings = folder.sandbox_settings
     return own
 
