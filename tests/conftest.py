@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -143,6 +144,20 @@ class Service:
 @pytest.fixture
 def service() -> Iterator[Callable[..., Service]]:
     """Start services with `service(answer)`; all end with the test."""
+    with services() as make:
+        yield make
+
+
+@pytest.fixture(scope="module")
+def service_of_module() -> Iterator[Callable[..., Service]]:
+    """The same for fixtures of a whole module."""
+    with services() as make:
+        yield make
+
+
+@contextmanager
+def services() -> Iterator[Callable[..., Service]]:
+    """Give what starts services; all end with it."""
     loop = asyncio.new_event_loop()
     thread = threading.Thread(target=loop.run_forever, daemon=True)
     thread.start()

@@ -48,26 +48,35 @@ class Watched:
 
 
 @contextmanager
-def watching(folder: Path, **how: Any) -> Iterator[Watched]:
-    """Give a page of a browser that may see everything, and note all that it does outside a folder."""
+def a_browser() -> Iterator[Any]:
+    """Give a browser, for all tests of a module: the driver allows one at a time."""
     from playwright.sync_api import sync_playwright
 
     from dryquarry.sandbox.browser import binary
 
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path=binary(), args=["--no-sandbox", "--disable-gpu"])
-        context = browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **how})
-        context.set_default_timeout(15_000)
-        watched = Watched(context.new_page())
-        own = folder.as_uri()
-        watched.page.on("console", lambda one: watched.said.append(f"{one.type}: {one.text}"))
-        watched.page.on("pageerror", lambda error: watched.said.append(str(error)))
-        watched.page.on("dialog", lambda one: (watched.said.append(f"dialog {one.message}"), one.dismiss()))
-
-        def note(request: Any) -> None:
-            if not request.url.startswith((own, "data:")):
-                watched.asked.append(request.url)
-
-        context.on("request", note)
-        yield watched
+        yield browser
         browser.close()
+
+
+@contextmanager
+def watching(browser: Any, folder: Path, **how: Any) -> Iterator[Watched]:
+    """Give a page of a browser, and note what it says and what it asks of anybody outside a folder."""
+    context = browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **how})
+    context.set_default_timeout(15_000)
+    watched = Watched(context.new_page())
+    own = folder.as_uri()
+    watched.page.on("console", lambda one: watched.said.append(f"{one.type}: {one.text}"))
+    watched.page.on("pageerror", lambda error: watched.said.append(str(error)))
+    watched.page.on("dialog", lambda one: (watched.said.append(f"dialog {one.message}"), one.dismiss()))
+
+    def note(request: Any) -> None:
+        if not request.url.startswith((own, "data:")):
+            watched.asked.append(request.url)
+
+    context.on("request", note)
+    try:
+        yield watched
+    finally:
+        context.close()

@@ -273,12 +273,12 @@ def test_what_cannot_be_made_is_told(demo: Place, typed: tuple[str, ...], said: 
     assert said in done.stderr
 
 
-def test_a_suite_without_replies_has_no_report(place: Place) -> None:
-    place.suite("sums", "title: S\nmark: {scheme: number}\nquestions:\n  - {id: a, ask: Seven?, key: 7}\n")
-    place.entrants('[entrant.knot]\nmodel = "m"\n')
-    done = place.run("report", "sums", "--out", "x")
-    assert "nothing has been asked in" in done.stderr
-    assert not (place.root / "x").exists()
+def test_a_suite_without_replies_has_no_report(demo: Place, tmp_path: Path) -> None:
+    demo.suite("unasked", "title: S\nmark: {scheme: number}\nquestions:\n  - {id: a, ask: Seven?, key: 7}\n")
+    done = demo.run("report", "unasked", "--out", str(tmp_path / "x"))
+    shutil.rmtree(demo.root / "suites" / "unasked")
+    assert "has no reply yet: 'dryquarry run unasked' asks for them" in done.stderr
+    assert not (tmp_path / "x").exists()
 
 
 def test_a_page_too_large_for_one_is_refused(demo: Place, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
