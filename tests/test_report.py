@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import shutil
+from dataclasses import replace
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -16,6 +17,8 @@ from dryquarry.errors import FileFault
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.showing import figures
 from dryquarry.showing.folders import SIGN, write_folder
+from dryquarry.showing.report import site
+from dryquarry.showing.report.making import site_of
 from dryquarry.showing.report.texts import pieces_of, rendered_markdown
 from dryquarry.workspace import Workspace
 from dryquarry.workspace.redacting import Redaction
@@ -241,6 +244,22 @@ def test_a_reply_that_names_its_maker_is_masked_and_its_answer_still_marked(plac
     assert first.reply.text[first.mark.start : first.mark.end] == "7"
     assert "The knot is a bird" in second.reply.text
     assert first.reply.served_model is None
+
+
+def test_reasons_that_quote_answers_go_with_the_replies(demo: Place) -> None:
+    table = Workspace.open(demo.root).items("shore-facts")
+    row = replace(table.rows[0], reason="3 of 5 answer 'swift'")
+    shown = Redaction(replies=False).items(replace(table, rows=(row,)))
+    assert (shown.rows[0].reason, shown.rows[0].rival, shown.rows[0].worth) == ("", None, row.worth)
+    assert Redaction().items(table) is table
+
+
+def test_with_other_templates_every_page_is_made_anew(demo: Place, monkeypatch: pytest.MonkeyPatch) -> None:
+    content = Workspace.open(demo.root).report(["shore-facts"])
+    keys = {page.path: page.key for page in site_of(content).pages}
+    assert keys == {page.path: page.key for page in site_of(content).pages}
+    monkeypatch.setitem(site._read, "", "other templates")
+    assert not set(keys.values()) & {page.key for page in site_of(content).pages}
 
 
 def test_one_page_holds_all_and_leads_within_itself(demo: Place, tmp_path: Path) -> None:
