@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,8 @@ LARGE_BOARD, FLIPS_OF_LARGE = 300_000, 1_999
 # What is left of a difference of sums that were made of the same numbers in another order.
 SAME = 1e-9
 _SEED = 20_261_126
+# Sign patterns of so many families at most are kept, of as many lengths: 40 MB.
+MOST_KEPT = 64
 # So many numbers at once: they stay near a core.
 _AT_ONCE = 1_000_000
 
@@ -128,8 +131,16 @@ def sign_test(wins: int, losses: int) -> float:
 
 def _flips(count: int, length: int) -> Floats:
     """Return the drawn sign patterns, one a row."""
-    random = np.random.default_rng(_SEED)
-    return random.integers(0, 2, (count, length), dtype=np.int8).astype(np.float64) * 2 - 1
+    bits = _kept_bits(count, length) if length <= MOST_KEPT else _bits(count, length)
+    return bits.astype(np.float64) * 2 - 1
+
+
+def _bits(count: int, length: int) -> NDArray[np.int8]:
+    return np.random.default_rng(_SEED).integers(0, 2, (count, length), dtype=np.int8)
+
+
+# Parts of suites are compared again and again, and have few families.
+_kept_bits = lru_cache(maxsize=MOST_KEPT)(_bits)
 
 
 def adjusted_p_values(scores: Floats, weights: Floats, families: Codes) -> Floats:

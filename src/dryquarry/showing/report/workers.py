@@ -21,7 +21,7 @@ def all_made(makers: Sequence[Callable[[], bytes]]) -> list[bytes]:
         # what is there already would be looked through, and so copied, again and again
         gc.freeze()
         with multiprocessing.get_context("fork").Pool(cores, gc.disable) as pool:
-            return pool.map(_made, range(len(makers)), chunksize=4)
+            return pool.map(_made, range(len(makers)), chunksize=2)
     finally:
         gc.unfreeze()
         _makers.clear()

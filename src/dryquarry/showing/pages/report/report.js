@@ -29,15 +29,20 @@ function order(cell) {
   return found ? Number(found[0].replaceAll("\u202f", "").replace("−", "-")) : null;
 }
 
+const collator = new Intl.Collator(undefined, { numeric: true });
+
 function sort(table, place, falling) {
   const body = table.tBodies[0];
   const keyed = [...body.rows].map((row) => [order(row.cells[place]), row]);
   keyed.sort(([one], [other]) => {
     if (one === null || other === null) return (one === null) - (other === null);
-    const way = typeof one === "number" ? one - other : one.localeCompare(other, undefined, { numeric: true });
+    const way = typeof one === "number" ? one - other : collator.compare(one, other);
     return falling ? -way : way;
   });
-  body.append(...keyed.map(([, row]) => row));
+  // into a new body: moving rows within one would cost a large table dearly
+  const sorted = body.cloneNode(false);
+  sorted.append(...keyed.map(([, row]) => row));
+  body.replaceWith(sorted);
   [...table.tHead.rows[0].cells].forEach((head, number) => {
     if (number === place) head.setAttribute("aria-sort", falling ? "descending" : "ascending");
     else head.removeAttribute("aria-sort");
