@@ -89,7 +89,7 @@ def test_each_shell_has_its_script(place: Place, shell: str) -> None:
         ("dryquarry board sums --where reas", {"reasoning=true"}),
         ("dryquarry suite seal s", {"sums"}),
         ("dryquarry entrant show ", {"wick", "fair"}),
-        ("dryquarry rep", {"replies"}),
+        ("dryquarry rep", {"replies", "report"}),
     ],
 )
 def test_a_shell_is_offered_the_names_of_the_workspace(place: Place, line: str, offered: set[str]) -> None:

@@ -78,7 +78,7 @@ def test_pages_are_accessible(browser, report: Path, scheme: str, tmp_path: Path
 
 def test_from_board_to_grid_to_question_to_reply_by_clicks(report: Path, reader: Watched) -> None:
     page = reader.open(report / "index.html")
-    page.click("text=Tide and till sums")
+    page.click("main h2 a >> text=Tide and till sums")
     page.wait_for_url("**/tide-sums/index.html")
     page.click("main >> text=Grid")
     page.wait_for_url("**/tide-sums/grid.html")

@@ -110,7 +110,10 @@ def _page(content: ReportContent, report: SuiteReport, question: Question, besid
 
 def _key(question: Question) -> str:
     """Return a question's key; where there is none, how replies are marked says all."""
-    return said_key(question) if question.marking.key is not None else ""
+    key = question.marking.key
+    if question.marking.scheme == "exact" and isinstance(key, list):
+        return " or ".join(map(str, key))
+    return said_key(question) if key is not None else ""
 
 
 def _rubric(question: Question) -> tuple[tuple[str, str, str], ...]:

@@ -7,6 +7,8 @@ import multiprocessing
 import os
 from collections.abc import Callable, Sequence
 
+from threadpoolctl import threadpool_limits  # type: ignore[import-untyped]
+
 FEW = 100
 _makers: list[Callable[[], bytes]] = []
 
@@ -20,11 +22,17 @@ def all_made(makers: Sequence[Callable[[], bytes]]) -> list[bytes]:
     try:
         # what is there already would be looked through, and so copied, again and again
         gc.freeze()
-        with multiprocessing.get_context("fork").Pool(cores, gc.disable) as pool:
+        with multiprocessing.get_context("fork").Pool(cores, _begin) as pool:
             return pool.map(_made, range(len(makers)), chunksize=2)
     finally:
         gc.unfreeze()
         _makers.clear()
+
+
+def _begin() -> None:
+    """Leave garbage alone, and let each process compute on its own core: they would wait for each other's threads."""
+    gc.disable()
+    threadpool_limits(1)
 
 
 def _made(number: int) -> bytes:
