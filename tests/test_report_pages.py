@@ -57,6 +57,9 @@ def test_no_page_scrolls_sideways(browser, report: Path, width: int) -> None:
         for kind, path in KINDS.items():
             page = watched.open(report / path)
             assert page.evaluate("document.documentElement.scrollWidth") <= width, kind
+            if kind == "grid":
+                marks = page.locator("tbody tr").first.locator("td a")
+                assert marks.nth(2).bounding_box()["x"] < width, "no mark is to be seen"
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])

@@ -138,11 +138,16 @@ def _add_editions(site: Site, report: SuiteReport, way: Sequence[Crumb]) -> None
     id = f"editions.{suite.name}"
     history = history_view(suite.name, report.editions).table
     assert history is not None
+    known = set(report.by_question)
+
+    def leads(row: int, column: str, text: str) -> str:
+        return question_id(suite, text) if column == "question" and text in known else ""
+
     changes = []
     for row in report.editions:
         table = diff_view(row.diff).table if row.diff is not None else None
         if table is not None:
-            changes.append(page_table(table, f"{id}.{row.suite.edition}", "question"))
+            changes.append(page_table(table, f"{id}.{row.suite.edition}", "question", leads))
     made_of: dict[str, Any] = {"table": page_table(history, id, "edition"), "changes": tuple(changes)}
     site.add(id, f"{folder}/editions.html", f"Editions of {suite.title}", "editions.html", made_of, way=way)
 

@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 
 from dryquarry.showing.view import Cell, Table
 
+# Longer texts are broken into lines.
+LONG = 40
 # What a cell leads to: of which row and column, with which text; "" for nothing.
 Leads = Callable[[int, str, str], str]
 
@@ -56,11 +58,10 @@ def page_table(
     heads: str,
     leads: Leads = lambda row, column, text: "",
     headings: Mapping[str, str] | None = None,
-    kinds: Mapping[str, str] | None = None,
 ) -> PageTable:
     """Return a table for a page; the column `heads` names the rows, `headings` are links of columns' names.
 
-    `kinds` are the classes of cells by their texts. Columns shown only where asked for are left out.
+    Columns shown only where asked for are left out.
     """
     places = [place for place, column in enumerate(table.columns) if not column.extra]
     columns = tuple(
@@ -74,7 +75,7 @@ def page_table(
             column, given = table.columns[place], row[place]
             text = given.text if isinstance(given, Cell) else given
             strong = "strong" if isinstance(given, Cell) and given.style == "bold" else ""
-            kind = (kinds or {}).get(text, strong)
+            kind = "wide" if len(text) > LONG and not column.right else strong
             cells.append(PageCell(text, leads(number, column.name, text), kind))
         rows.append(PageRow(tuple(cells), number in table.gaps))
     return PageTable(id, table.title, columns, tuple(rows), tuple(table.below))
