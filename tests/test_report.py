@@ -262,6 +262,32 @@ def test_with_other_templates_every_page_is_made_anew(demo: Place, monkeypatch: 
     assert not set(keys.values()) & {page.key for page in site_of(content).pages}
 
 
+def test_pictures_and_documents_of_questions_stand_beside_the_pages(place: Place, service) -> None:
+    from PIL import Image
+
+    one = service(lambda content: (200, completion("Answer: 7")))
+    place.suite(
+        "sums",
+        "title: S\nmark: {scheme: number}\nquestions:\n  - {id: a, ask: How many?, key: 7, files: [files/boats.png, files/log.txt]}\n",
+    )
+    files = place.root / "suites" / "sums" / "files"
+    files.mkdir()
+    Image.new("RGB", (8, 4)).save(files / "boats.png")
+    (files / "log.txt").write_text("<script>seven boats</script>")
+    place.entrant("knot", one.url, "traits = {images = true}")
+    done = place.run("run", "sums")
+    assert done.exit_code == 0, done.stderr
+    assert place.run("report", "sums", "--out", "report").exit_code == 0
+    page = place.root / "report" / "sums" / "questions" / "a.html"
+    (picture,) = soup(page).select(".asked figure img")
+    assert (page.parent / picture["src"]).resolve().read_bytes() == (files / "boats.png").read_bytes()
+    (link,) = soup(page).select(".asked p a")
+    assert (page.parent / link["href"]).resolve().read_bytes() == (files / "log.txt").read_bytes()
+    assert link["href"].endswith(".txt")
+    assert place.run("report", "sums", "--without", "questions", "--out", "report").exit_code == 0
+    assert not (place.root / "report" / "asked").exists()
+
+
 def test_one_page_holds_all_and_leads_within_itself(demo: Place, tmp_path: Path) -> None:
     out = tmp_path / "one.html"
     assert demo.run("report", "tide-sums", "--single", str(out)).exit_code == 0
