@@ -162,6 +162,17 @@ def test_a_folder_of_somebody_else_is_not_touched(demo: Place, tmp_path: Path) -
     assert (out / "tide-sums" / "mine.html").read_text() == "mine"
 
 
+def test_a_link_to_a_folder_stays_one(tmp_path: Path) -> None:
+    (tmp_path / "real").mkdir()
+    link = tmp_path / "link"
+    link.symlink_to(tmp_path / "real")
+    for content in (b"first", b"second"):
+        write_folder(link, "report", {"a.html": content})
+        assert link.is_symlink()
+        assert (tmp_path / "real" / "a.html").read_bytes() == content
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["link", "real"]
+
+
 def test_a_half_written_report_replaces_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     out = tmp_path / "report"
     write_folder(out, "report", {"a.html": b"old", "b/c.html": b"old"})

@@ -31,6 +31,7 @@ def write_folder(
     A file without content is one that is there already. `keys` say of what files were made; `kept_in` gives them back.
     Raises UsageFault where the folder holds anything else, FileFault where it cannot be written.
     """
+    target = Path(os.path.realpath(target))  # a link stays one, and what it leads to is written
     check_folder(target, kind)
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
@@ -49,7 +50,7 @@ def write_folder(
             shutil.rmtree(made, ignore_errors=True)
             raise
     except OSError as error:
-        raise FileFault(f"{error.filename or target} cannot be written: {error.strerror}") from None
+        raise FileFault(f"{target} cannot be written: {error.strerror or error}") from None
 
 
 def check_folder(target: Path, kind: str) -> None:
@@ -79,7 +80,7 @@ def write_file(target: Path, content: bytes) -> None:
         os.chmod(made.name, 0o644)
         os.replace(made.name, target)
     except OSError as error:
-        raise FileFault(f"{error.filename or target} cannot be written: {error.strerror}") from None
+        raise FileFault(f"{target} cannot be written: {error.strerror or error}") from None
 
 
 def _write_all(
