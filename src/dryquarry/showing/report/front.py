@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry import __version__
+from dryquarry.asking.entrants import Entrant
 from dryquarry.showing import figures
 from dryquarry.showing.editions import diff_view, history_view
 from dryquarry.showing.gallery import safe_name
@@ -16,6 +17,7 @@ from dryquarry.showing.report.entrants import pairs_of
 from dryquarry.showing.report.grids import grid_id
 from dryquarry.showing.report.pictures import items_picture
 from dryquarry.showing.report.sections import (
+    NOTHING,
     START,
     add_picture,
     board_section,
@@ -28,7 +30,7 @@ from dryquarry.showing.report.sections import (
     way_to,
 )
 from dryquarry.showing.report.site import Crumb, Site
-from dryquarry.showing.report.tables import page_table
+from dryquarry.showing.report.tables import PageCell, PageColumn, PageRow, PageTable, page_table
 from dryquarry.showing.versus import versus_view
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
 
@@ -85,7 +87,7 @@ def add_front(site: Site, content: ReportContent) -> None:
         )
         if content.combined is not None
         else (),
-        "entrants": tuple((one.name, one.title, entrant_id(one.name)) for one in content.entrants),
+        "entrants": _entrants(content),
     }
     site.add(START, "index.html", site.title, "front.html", made_of)
 
@@ -188,6 +190,34 @@ def _facts(content: ReportContent) -> list[tuple[str, str]]:
 
 def _moments(report: SuiteReport) -> list[str]:
     return [view.reply.held.received_at for view in report.replies if view.reply.held.received_at]
+
+
+def _entrants(content: ReportContent) -> PageTable:
+    """Return who was asked, with which settings, when, and what the services said that they are."""
+    names = ["entrant", "title", "model", "settings", "asked", "answered as", "replies"]
+    shown = names if not content.redaction.anonymous else ["entrant", "asked", "replies"]
+    rows = []
+    for one in content.entrants:
+        views = [view for report in content.suites for view in report.by_entrant.get(one.name, ())]
+        days = sorted({view.reply.held.received_at[:10] for view in views if view.reply.held.received_at})
+        served = dict.fromkeys(str(told) for past in content.sittings.get(one.name, ()) for told in past.served)
+        told = {
+            "entrant": PageCell(one.name, entrant_id(one.name)),
+            "title": PageCell(one.title, kind="wide"),
+            "model": PageCell(one.model if one.build is None else f"{one.model}, {one.build}", kind="wide"),
+            "settings": PageCell(_settings(one), kind="wide"),
+            "asked": PageCell(days[0] if len(days) == 1 else f"{days[0]} to {days[-1]}" if days else NOTHING),
+            "answered as": PageCell(", ".join(served) or NOTHING, kind="wide"),
+            "replies": PageCell(figures.count(sum(not view.second_try for view in views))),
+        }
+        rows.append(PageRow(tuple(told[name] for name in shown)))
+    columns = tuple(PageColumn(name, name == "replies", name == "entrant") for name in shown)
+    return PageTable("start.entrants", "", columns, tuple(rows))
+
+
+def _settings(entrant: Entrant) -> str:
+    said = [f"{name} {value}" for name, value in entrant.settings.items()]
+    return ", ".join([*said, *(["a system text"] if entrant.system else [])]) or NOTHING
 
 
 def _left_out(content: ReportContent) -> list[str]:
