@@ -101,7 +101,9 @@ def test_from_board_to_the_reply_behind_the_number(whole: Path) -> None:
     front = soup(whole / "index.html")
     assert "is told apart above all others" in front.select_one(".conclusion").get_text()
     score = next(
-        one for one in front.select("tbody tr")[-1].select("a") if "plover" in one["href"] and "#" in one["href"]
+        one
+        for one in front.select_one("tbody").select("tr")[-1].select("a")
+        if "plover" in one["href"] and "#" in one["href"]
     )
     entrant = soup(whole / score["href"].partition("#")[0])
     link = entrant.select_one("tr.fail a")["href"]
@@ -228,12 +230,14 @@ def test_without_replies_questions_are_there_and_no_reply(demo: Place, tmp_path:
     assert "Spring tides come every 14.77 days." in said
 
 
-def test_an_anonymous_report_names_nobody(demo: Place, tmp_path: Path) -> None:
+def test_an_anonymous_report_names_nobody(demo: Place, whole: Path, tmp_path: Path) -> None:
     known = Workspace.open(demo.root).entrants()
     out = tmp_path / "report"
+    assert "temperature 0.6" in (whole / "index.html").read_text("utf-8")
     done = demo.run("report", "tide-sums", "station-board", "--anonymous", "--baseline", "godwit", "--out", str(out))
     assert done.exit_code == 0
     said = everything_in(out).casefold()
+    assert "temperature" not in said
     for one in known.entrants.values():
         for name in (one.name, one.title, one.model):
             assert re.search(rf"\b{re.escape(name.casefold())}\b", said) is None, name
