@@ -277,6 +277,15 @@ def test_with_other_templates_every_page_is_made_anew(demo: Place, monkeypatch: 
     assert not set(keys.values()) & {page.key for page in site_of(content).pages}
 
 
+def test_names_are_found_however_they_are_written(place: Place, service) -> None:
+    one = service(lambda content: (200, completion("I am GRÖßE (große+), not grösser or große.")))
+    place.suite("sums", "title: S\nmark: {scheme: exact}\nquestions:\n  - {id: a, ask: Who?, key: x}\n")
+    place.entrants(f'[entrant.knot]\ntitle = "Größe"\nendpoint = "{one.url}"\nmodel = "große+"\n')
+    assert place.run("run", "sums").exit_code == 0
+    (view,) = Workspace.open(place.root).report(["sums"], Redaction(anonymous=True)).suites[0].replies
+    assert view.reply.text == "I am [A] ([A]), not grösser or große."
+
+
 def test_pictures_and_documents_of_questions_stand_beside_the_pages(place: Place, service) -> None:
     from PIL import Image
 

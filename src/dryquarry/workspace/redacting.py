@@ -36,6 +36,18 @@ def _letter(place: int) -> str:
     return (_letter(place // len(ALPHABET) - 1) if place >= len(ALPHABET) else "") + ALPHABET[place % len(ALPHABET)]
 
 
+@dataclass(frozen=True, slots=True)
+class Hidden:
+    """What finds names in texts, each in a group of its own, with the letter that stands in the place of each."""
+
+    found: re.Pattern[str]
+    letters: tuple[str, ...]
+
+    def out_of(self, text: str) -> str:
+        """Return a text with every name replaced by its letter, in brackets."""
+        return self.found.sub(lambda match: f"[{self.letters[(match.lastindex or 1) - 1]}]", text)
+
+
 @dataclass(frozen=True)
 class Redaction:
     """What is shown: texts of `questions`, texts of `replies`, and whether entrants are `anonymous`.
@@ -113,14 +125,14 @@ class Redaction:
         if hidden is None:
             return view
         held = view.reply.held
-        mark = None if held.mark is None else _mark_under(held.mark, view.reply.text, hidden, self.names)
-        reply = _masked(replace(view.reply, held=replace(held, mark=None), served_model=None), hidden, self.names)
+        mark = None if held.mark is None else _mark_under(held.mark, view.reply.text, hidden)
+        reply = _masked(replace(view.reply, held=replace(held, mark=None), served_model=None), hidden)
         return replace(
             view,
             reply=replace(reply, held=replace(reply.held, mark=mark)),
-            verdicts=_masked(view.verdicts, hidden, self.names),
-            decisions=_masked(view.decisions, hidden, self.names),
-            runs=_masked(view.runs, hidden, self.names),
+            verdicts=_masked(view.verdicts, hidden),
+            decisions=_masked(view.decisions, hidden),
+            runs=_masked(view.runs, hidden),
         )
 
     def _without_text(self, view: ReplyView) -> ReplyView:
@@ -134,51 +146,51 @@ class Redaction:
         question = self.question(view.question)
         return replace(view, question=question, reply=reply, verdicts=(), decisions=(), runs=())
 
-    def _hidden_in(self, question: Question) -> re.Pattern[str] | None:
+    def _hidden_in(self, question: Question) -> Hidden | None:
         """Return what finds names in replies to a question; a word that the question itself has is none there."""
         own = " ".join((question.text, *(text for _, text in question.marking.choices), str(question.marking.key)))
         words = [name for name in self.names if not _word(name).search(own)]
         if not words:
             return None
         longest_first = sorted(words, key=len, reverse=True)
-        return re.compile("|".join(_word(name).pattern for name in longest_first), re.IGNORECASE)
+        found = re.compile("|".join(f"({_word(name).pattern})" for name in longest_first), re.IGNORECASE)
+        return Hidden(found, tuple(self.names[name] for name in longest_first))
 
 
 def _known_by(entrant: Entrant) -> list[str]:
     """Return the words by which an entrant is known."""
     words = [entrant.name, entrant.title, entrant.model, entrant.build or ""]
-    return [word.casefold() for word in words if len(word) >= LEAST_HIDDEN]
+    return [word for word in words if len(word) >= LEAST_HIDDEN]
 
 
 def _word(name: str) -> re.Pattern[str]:
     return re.compile(rf"(?<!\w){re.escape(name)}(?!\w)", re.IGNORECASE)
 
 
-def _mark_under(mark: Mark, text: str, hidden: re.Pattern[str], names: Mapping[str, str]) -> Mark:
+def _mark_under(mark: Mark, text: str, hidden: Hidden) -> Mark:
     """Return a mark with names out of its texts, its place still that of the answer."""
 
     def moved(place: int | None) -> int | None:
-        return None if place is None else len(_masked(text[:place], hidden, names))
+        return None if place is None else len(hidden.out_of(text[:place]))
 
-    return replace(_masked(mark, hidden, names), start=moved(mark.start), end=moved(mark.end))
+    return replace(_masked(mark, hidden), start=moved(mark.start), end=moved(mark.end))
 
 
-def _masked(value: Anything, hidden: re.Pattern[str], names: Mapping[str, str]) -> Anything:
+def _masked(value: Anything, hidden: Hidden) -> Anything:
     """Return a value with every name in its texts, however deep, replaced by the letter in its place."""
     found: Any = value
     if isinstance(value, str):
-        found = hidden.sub(lambda match: f"[{names[match[0].casefold()]}]", value)
-        return found if type(value) is str else value
+        return hidden.out_of(value) if type(value) is str else value  # type: ignore[return-value]
     if is_dataclass(value) and not isinstance(value, type):
         own = {one.name: getattr(value, one.name) for one in fields(value) if one.init}
-        new = {name: _masked(part, hidden, names) for name, part in own.items()}
+        new = {name: _masked(part, hidden) for name, part in own.items()}
         changed: Any = value
         return value if all(new[name] is own[name] for name in own) else replace(changed, **new)
     if isinstance(value, tuple):
-        parts = tuple(_masked(one, hidden, names) for one in value)
+        parts = tuple(_masked(one, hidden) for one in value)
         found = value if all(one is two for one, two in zip(parts, value, strict=True)) else parts
     elif isinstance(value, list):
-        found = [_masked(one, hidden, names) for one in value]
+        found = [_masked(one, hidden) for one in value]
     elif isinstance(value, Mapping):
-        found = {_masked(name, hidden, names): _masked(one, hidden, names) for name, one in value.items()}
+        found = {_masked(name, hidden): _masked(one, hidden) for name, one in value.items()}
     return found  # type: ignore[no-any-return]
