@@ -286,6 +286,44 @@ def test_names_are_found_however_they_are_written(place: Place, service) -> None
     assert view.reply.text == "I am [A] ([A]), not grösser or große."
 
 
+def test_names_with_dots_are_not_taken_for_others(place: Place, service) -> None:
+    one = service(lambda content: (200, completion("```python\nprint(7)\n```\n7")))
+    for name in ("a", "a.b"):
+        place.suite(
+            name,
+            "title: S\nmark: {scheme: number}\nquestions:\n  - {id: b.c, ask: Seven?, key: 7}\n  - {id: c, ask: Eight?, key: 8}\n  - {id: b, ask: Nine?, key: 9}\n",
+        )
+    place.entrants("".join(f'[entrant."{name}"]\nendpoint = "{one.url}"\nmodel = "m{name}"\n' for name in ("k", "c.k")))
+    assert place.run("run", "a", "a.b").exit_code == 0
+    site = site_of(Workspace.open(place.root).report(["a", "a.b"]))
+    assert len(site.paths) == len(site.pages) == len(set(site.paths.values()))
+    assert place.run("report", "a", "a.b", "--single", "one.html").exit_code == 0
+    ids = [one["id"] for one in soup(place.root / "one.html").select("[id]")]
+    assert len(ids) == len(set(ids))
+
+
+def test_a_pair_is_compared_anew_where_a_weight_or_a_price_changed(place: Place, service) -> None:
+    one = service(lambda content: (200, completion("7")))
+    suite = "title: S\nmark: {scheme: number}\nquestions:\n  - {id: a, ask: Seven?, key: 7, weight: 1}\n  - {id: b, ask: Eight?, key: 8}\n"
+    place.suite("sums", suite)
+    people = "".join(f'[entrant.{name}]\nendpoint = "{one.url}"\nmodel = "{name}"\n' for name in ("knot", "tern"))
+    place.entrants(people)
+    assert place.run("run", "sums").exit_code == 0
+
+    def key() -> str:
+        (page,) = [
+            page for page in site_of(Workspace.open(place.root).report(["sums"])).pages if page.template == "pair.html"
+        ]
+        return page.key
+
+    first = key()
+    assert key() == first
+    place.suite("sums", suite.replace("weight: 1", "weight: 3"))
+    weighted = key()
+    place.entrants(people + "price = {input = 1.0, output = 2.0}\n")
+    assert len({first, weighted, key()}) == 3
+
+
 def test_pictures_and_documents_of_questions_stand_beside_the_pages(place: Place, service) -> None:
     from PIL import Image
 

@@ -147,7 +147,7 @@ def test_a_board_is_sorted_by_its_columns(report: Path, reader: Watched) -> None
     assert page.locator("th", has_text="cost").get_attribute("aria-sort") == "descending"
     page.click("th >> text=cost")
     assert column(page, 2)[0] == "turnstone"
-    assert "#?sort.suite.tide-sums=" in page.url
+    assert "#?sort.suite%3Atide-sums=" in page.url
     page.reload()
     assert column(page, 2)[0] == "turnstone"
     page.click("th >> text=entrant")
@@ -184,9 +184,9 @@ def test_a_grid_is_filtered_and_the_address_keeps_it(report: Path, reader: Watch
 
 def test_an_entrants_failures_and_a_pairs_sides_are_filtered(report: Path, reader: Watched) -> None:
     page = reader.open(report / "entrants" / "plover.html")
-    form = page.locator("form[data-filter='entrant.plover.tide-sums.rows']")
+    form = page.locator("form[data-filter='entrant:plover:tide-sums:rows']")
     form.locator("[name=kind]").select_option("fail")
-    table = page.locator("table[data-rows='entrant.plover.tide-sums.rows'] tbody tr")
+    table = page.locator("table[data-rows='entrant:plover:tide-sums:rows'] tbody tr")
     assert {row.get_attribute("data-kind") for row in table.all() if row.is_visible()} == {"fail"}
     page = reader.open(report / "tide-sums" / "pairs" / "curlew--dunlin.html")
     page.locator("select").nth(1).select_option("dunlin better")
@@ -248,11 +248,11 @@ def test_the_one_page_works_like_the_folder(browser, report: Path, tmp_path: Pat
     assert Place(report.parent).run("report", "tide-sums", "--single", str(out)).exit_code == 0
     with watching(browser, out) as watched:
         page = watched.open(out)
-        page.locator("[id='grid.tide-sums'] tr", has_text="tower-steps").locator("td a").nth(2).click()
+        page.locator("[id='grid:tide-sums'] tr", has_text="tower-steps").locator("td a").nth(2).click()
         assert page.locator(":target").get_attribute("data-entrant") == "dunlin"
         assert page.evaluate("document.documentElement.scrollWidth") <= 1280
-        page.locator("[id='grid.tide-sums'] [name=category]").select_option("time")
-        assert page.locator("[id='grid.tide-sums'] tbody tr:visible").count() == 6
+        page.locator("[id='grid:tide-sums'] [name=category]").select_option("time")
+        assert page.locator("[id='grid:tide-sums'] tbody tr:visible").count() == 6
         watched.quiet()
 
 

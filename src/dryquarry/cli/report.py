@@ -46,12 +46,14 @@ def report(
 
     It opens from a disk or any web server, and asks no network. The folder must be new, empty, or an earlier report.
     """
-    from dryquarry.showing.folders import kept_in, write_file, write_folder
+    from dryquarry.showing.folders import check_folder, kept_in, write_file, write_folder
     from dryquarry.showing.report.making import site_of
     from dryquarry.workspace.redacting import Redaction
 
     if (out is None) == (single is None):
         raise UsageFault("name --out DIR for a folder of pages, or --single FILE for one page")
+    if out is not None:
+        check_folder(out, "report")
     redaction = Redaction("questions" not in without, "replies" not in without, anonymous)
     opened = open_workspace(workspace)
     content = opened.report(references, redaction, baseline)

@@ -62,7 +62,8 @@ class RunCard:
 class ReplyCard:
     """One reply; `kind` is its mark's class, `page` where its entrant is, `whole` the file with all of it.
 
-    `code` tells that its text is mostly a program."""
+    `code` tells that its text is mostly a program.
+    """
 
     anchor: str
     entrant: str
@@ -109,7 +110,7 @@ def trial_said(view: ReplyView) -> str:
 def anchor_of(view: ReplyView, page: str) -> str:
     """Return the anchor of a reply on the page of its question."""
     held = view.reply.held
-    return f"{page}.{view.entrant.name}.{held.trial}{'.second' if view.second_try else ''}"
+    return f"{page}:{view.entrant.name}:{held.trial}{':second' if view.second_try else ''}"
 
 
 def card_of(view: ReplyView, page: str, beside: Beside, *, texts: bool, most: int = MOST_SHOWN) -> ReplyCard:
@@ -119,13 +120,13 @@ def card_of(view: ReplyView, page: str, beside: Beside, *, texts: bool, most: in
     anchor = anchor_of(view, page)
     whole = ""
     if pieces is not None and pieces.cut and len(text) > MOST_SHOWN:
-        whole = f"texts/{safe_name(anchor)}.txt"
+        whole = f"texts/{_own_path(anchor)}.txt"
         beside.files[whole] = text.encode("utf-8", "replace")
     return ReplyCard(
         anchor,
         view.entrant.name,
         view.entrant.title,
-        f"entrant.{view.entrant.name}",
+        f"entrant:{view.entrant.name}",
         trial_said(view),
         verdict_sign(mark),
         mark_kind(mark),
@@ -139,6 +140,11 @@ def card_of(view: ReplyView, page: str, beside: Beside, *, texts: bool, most: in
         _judged(view),
         tuple(_run(run, anchor, beside) for run in view.runs),
     )
+
+
+def _own_path(anchor: str) -> str:
+    """Return the path that no other reply has, of the parts of its anchor."""
+    return "/".join(safe_name(part) for part in anchor.split(":")[1:])
 
 
 def _told(fact: tuple[str, str], texts: bool) -> bool:
@@ -167,7 +173,7 @@ def _judged(view: ReplyView) -> tuple[JudgeCard, ...]:
 
 
 def _run(run: WorkRun, anchor: str, beside: Beside) -> RunCard:
-    folder = f"works/{safe_name(anchor)}"
+    folder = f"works/{_own_path(anchor)}"
     links = []
     for one in run.work.files:
         path = "/".join(safe_name(part) for part in one.path.split("/"))

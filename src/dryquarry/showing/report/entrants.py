@@ -62,7 +62,7 @@ def add_entrants(site: Site, content: ReportContent) -> None:
     for one in content.entrants:
         suites = tuple(_suite(content, report, one.name) for report in content.suites if one.name in report.by_entrant)
         past = content.sittings.get(one.name, ())
-        sat = page_table(past_table(past, one), f"{entrant_id(one.name)}.sat", "began (UTC)") if past else None
+        sat = page_table(past_table(past, one), f"{entrant_id(one.name)}:sat", "began (UTC)") if past else None
         made_of: dict[str, Any] = {
             "entrant": one.name,
             "title": one.title,
@@ -102,7 +102,7 @@ def _suite(content: ReportContent, report: SuiteReport, name: str) -> EntrantSui
     rows = tuple(_mark_row(report, view, content.redaction.replies) for view in report.by_entrant[name])
     pairs = [(first, second) for first, second in pairs_of(report) if name in (first, second)]
     return EntrantSuite(
-        f"{entrant_id(name)}.{report.suite.name}",
+        f"{entrant_id(name)}:{report.suite.name}",
         report.suite.title,
         report.suite.reference,
         () if row is None else tuple(_figures(row)),

@@ -49,7 +49,6 @@ class SuiteLinks:
     editions: str
     parts: tuple[tuple[str, str, str], ...]
     questions: tuple[tuple[str, str], ...]
-    entrants: tuple[str, ...]
     pairs: tuple[tuple[str, str, str], ...]
     data: tuple[FileLink, ...]
 
@@ -120,7 +119,7 @@ def _add_items(site: Site, report: SuiteReport, day: str, way: Sequence[Crumb]) 
     known = set(report.by_question)
     table = page_table(
         view.table,
-        f"items.{suite.name}",
+        f"items:{suite.name}",
         "question",
         lambda row, column, text: question_id(suite, text) if column == "question" and text in known else "",
     )
@@ -131,13 +130,13 @@ def _add_items(site: Site, report: SuiteReport, day: str, way: Sequence[Crumb]) 
         "picture": FileLink(picture, "Questions by share passed and discrimination"),
     }
     site.add(
-        f"items.{suite.name}", f"{folder}/items.html", f"Questions of {suite.title}", "items.html", made_of, way=way
+        f"items:{suite.name}", f"{folder}/items.html", f"Questions of {suite.title}", "items.html", made_of, way=way
     )
 
 
 def _add_editions(site: Site, report: SuiteReport, way: Sequence[Crumb]) -> None:
     suite, folder = report.suite, site.name("suite", report.suite.name)
-    id = f"editions.{suite.name}"
+    id = f"editions:{suite.name}"
     history = history_view(suite.name, report.editions).table
     assert history is not None
     known = set(report.by_question)
@@ -149,7 +148,7 @@ def _add_editions(site: Site, report: SuiteReport, way: Sequence[Crumb]) -> None
     for row in report.editions:
         table = diff_view(row.diff).table if row.diff is not None else None
         if table is not None:
-            changes.append(page_table(table, f"{id}.{row.suite.edition}", "question", leads))
+            changes.append(page_table(table, f"{id}:{row.suite.edition}", "question", leads))
     made_of: dict[str, Any] = {"table": page_table(history, id, "edition"), "changes": tuple(changes)}
     site.add(id, f"{folder}/editions.html", f"Editions of {suite.title}", "editions.html", made_of, way=way)
 
@@ -212,7 +211,7 @@ def _entrants(content: ReportContent) -> PageTable:
         }
         rows.append(PageRow(tuple(told[name] for name in shown)))
     columns = tuple(PageColumn(name, name == "replies", name == "entrant") for name in shown)
-    return PageTable("start.entrants", "", columns, tuple(rows))
+    return PageTable("start:entrants", "", columns, tuple(rows))
 
 
 def _settings(entrant: Entrant) -> str:
@@ -277,11 +276,10 @@ def _links(site: Site, content: ReportContent, report: SuiteReport) -> SuiteLink
         suite.about,
         tuple(facts),
         grid_id(report),
-        f"items.{suite.name}",
-        f"editions.{suite.name}",
+        f"items:{suite.name}",
+        f"editions:{suite.name}",
         tuple((part.kind, part.name, part_id(suite, part.kind, part.name)) for part in report.parts),
         tuple((name, question_id(suite, name)) for name in report.by_question),
-        tuple(row.entrant for row in report.board.rows if row.entrant in report.results),
         tuple((first, second, pair_id(suite, first, second)) for first, second in pairs_of(report)),
         tuple(files),
     )

@@ -65,7 +65,7 @@ class GridPage:
 
 def grid_id(report: SuiteReport) -> str:
     """Return the id of the page of a suite's grid."""
-    return f"grid.{report.suite.name}"
+    return f"grid:{report.suite.name}"
 
 
 def add_grid(site: Site, content: ReportContent, report: SuiteReport) -> None:
@@ -92,7 +92,7 @@ def _page(report: SuiteReport) -> GridPage:
         for name in grid.entrants:
             cell, trial = row.cells[name], first.get((row.item.question, name))
             shown = sign(cell) + ("*" if cell.corrected else "") + ("°" if cell.unsure else "")
-            anchor = "" if trial is None else f"{page}#{page}.{name}.{trial}"
+            anchor = "" if trial is None else f"{page}#{page}:{name}:{trial}"
             said = (
                 str(cell.kind) + (", set by a person" if cell.corrected else "") + (", unsure" if cell.unsure else "")
             )

@@ -9,10 +9,11 @@ from typing import Any
 from dryquarry.showing import figures
 from dryquarry.showing.report.cards import Beside, ReplyCard, card_of
 from dryquarry.showing.report.entrants import pairs_of
-from dryquarry.showing.report.sections import entrant_id, pair_id, question_id, way_to
+from dryquarry.showing.report.sections import pair_id, question_id, way_to
 from dryquarry.showing.report.site import Site, digest_of
 from dryquarry.showing.report.tables import page_table
 from dryquarry.showing.versus import versus_view
+from dryquarry.standing.paired import SAME
 from dryquarry.standing.versus import Duel, Side
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
 from dryquarry.workspace.standings import ReplyView
@@ -21,7 +22,6 @@ from dryquarry.workspace.standings import ReplyView
 # side by side, those that came out most differently, and of long replies the part around the answer.
 MOST_BESIDE_IN_ALL, LEAST_BESIDE, MOST_BESIDE = 5_000, 10, 200
 MOST_CHARACTERS_IN_ALL, LEAST_CHARACTERS, MOST_CHARACTERS = 3_000_000, 240, 4_000
-DIFFERS = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +68,7 @@ def add_pairs(site: Site, content: ReportContent, report: SuiteReport) -> None:
             path,
             f"{first} against {second}",
             "pair.html",
-            (made[first], made[second], report.suite.seal, content.redaction, room, len(report.by_question)),
+            (made[first], made[second], report.scored, report.suite.reference, content.redaction, room),
             lambda first=first, second=second, id=id: _context(content, report, first, second, id, room),  # type: ignore[misc]
             way=way_to(content, report.suite),
         )
@@ -79,6 +79,9 @@ def _made_of(view: ReplyView) -> tuple[Any, ...]:
     return (
         held.reply_id,
         held.mark,
+        held.seconds,
+        view.cost,
+        view.decisions,
         view.question.ask_digest,
         view.question.mark_digest,
         view.entrant.name,
@@ -91,21 +94,17 @@ def _context(
 ) -> Mapping[str, Any]:
     found = report.versus(first, second)
     table = versus_view(found).table if found is not None else None
-    titles = {one.name: one.title for one in content.entrants}
-    duels = [duel for duel in found.duels if abs(duel.first - duel.second) > DIFFERS] if found is not None else []
+    duels = [duel for duel in found.duels if abs(duel.first - duel.second) > SAME] if found is not None else []
     shown = sorted(duels, key=lambda duel: -abs(duel.first - duel.second))[: room.beside]
     return {
         "first": first,
         "second": second,
-        "titles": (titles[first], titles[second]),
-        "pages": (entrant_id(first), entrant_id(second)),
         "suite": report.suite.title,
         "reference": report.suite.reference,
         "table": None if table is None else page_table(table, id, "on"),
         "lines": () if table is None else tuple(line for line in table.below if "--" not in line),
         "apart": tuple(_apart(report, duel, first, second) for duel in duels),
         "duels": [_row(content, report, duel, first, second, id, room.characters) for duel in shown],
-        "texts": content.redaction.replies,
     }
 
 

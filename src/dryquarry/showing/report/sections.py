@@ -34,35 +34,36 @@ class BoardSection:
     pictures: tuple[FileLink, ...]
 
 
+# The parts of ids are set apart by a sign that names of suites, questions and entrants cannot have.
 def suite_id(suite: Suite) -> str:
     """Return the id of a suite's page."""
-    return f"suite.{suite.name}"
+    return f"suite:{suite.name}"
 
 
 def part_id(suite: Suite, kind: str, name: str) -> str:
     """Return the id of the page of a part's board."""
-    return f"part.{suite.name}.{kind}.{name}"
+    return f"part:{suite.name}:{kind}:{name}"
 
 
 def question_id(suite: Suite, question: str) -> str:
     """Return the id of a question's page."""
-    return f"question.{suite.name}.{question}"
+    return f"question:{suite.name}:{question}"
 
 
 def entrant_id(name: str) -> str:
     """Return the id of an entrant's page."""
-    return f"entrant.{name}"
+    return f"entrant:{name}"
 
 
 def at_entrant(name: str, suite: Suite | str) -> str:
     """Return the link to an entrant's replies to a suite."""
     own = suite if isinstance(suite, str) else suite.name
-    return f"{entrant_id(name)}#{entrant_id(name)}.{own}"
+    return f"{entrant_id(name)}#{entrant_id(name)}:{own}"
 
 
 def pair_id(suite: Suite, first: str, second: str) -> str:
     """Return the id of a pair's page, whose better one on the suite comes first."""
-    return f"pair.{suite.name}.{first}.{second}"
+    return f"pair:{suite.name}:{first}:{second}"
 
 
 def way_to(content: ReportContent, suite: Suite | None = None) -> tuple[Crumb, ...]:

@@ -25,6 +25,8 @@ FOLDER_POLICY = (
     "default-src 'none'; img-src 'self' data:; style-src 'self'; script-src 'self'; "
     "base-uri 'none'; form-action 'none'; frame-src 'none'"
 )
+# The sign between the parts of ids, which an address may have as it is.
+SAFE = ":"
 _TEMPLATES = "dryquarry.showing.pages.report"
 
 
@@ -171,7 +173,7 @@ class _InFolder:
     def href(self, link: str) -> str:
         """Return the address of a page, from this one."""
         id, sign, anchor = link.partition("#")
-        return self._to(self.site.paths[id]) + (f"#{quote(anchor)}" if sign else "")
+        return self._to(self.site.paths[id]) + (f"#{quote(anchor, safe=SAFE)}" if sign else "")
 
     def file(self, path: str) -> str:
         """Return the address of a file beside the pages."""
@@ -195,7 +197,7 @@ class _InOne:
     def href(self, link: str) -> str:
         """Return where a page, or an anchor in it, stands in this one."""
         id, _, anchor = link.partition("#")
-        return "#" + quote(anchor or id)
+        return "#" + quote(anchor or id, safe=SAFE)
 
     def file(self, path: str) -> str:
         """Return nothing: a single page has no files beside it."""
