@@ -80,3 +80,12 @@ def watching(browser: Any, folder: Path, **how: Any) -> Iterator[Watched]:
         yield watched
     finally:
         context.close()
+
+
+def until(page: Any, expression: str) -> None:
+    """Wait until something is so on a page; asked from outside, for the page's policy lets nothing be evaluated in it."""
+    for _ in range(150):
+        if page.evaluate(expression):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(f"never so: {expression}")

@@ -12,7 +12,7 @@ import pytest
 import yaml_files
 
 from conftest import Place, completion
-from reports import ALL_SUITES, KINDS, Watched, a_browser, watching
+from reports import ALL_SUITES, KINDS, Watched, a_browser, until, watching
 from sandboxed import needs_browser
 
 pytestmark = needs_browser
@@ -176,7 +176,7 @@ def test_a_grid_is_filtered_and_the_address_keeps_it(report: Path, reader: Watch
     assert column(page, 0) == kept
     assert page.locator("[name=mark]").input_value() == "f"
     page.click("text=Show all")
-    page.wait_for_function("document.querySelector('output').textContent === ''")
+    until(page, "document.querySelector('output').textContent === ''")
     assert len(column(page, 0)) == rows
     assert "#" not in page.url or "?" not in page.url
     reader.quiet()
@@ -199,17 +199,17 @@ def test_questions_and_replies_are_searched(report: Path, reader: Watched) -> No
     page = reader.open(report / "search.html")
     page.fill("input", "spring tides day")
     page.keyboard.press("Enter")
-    page.wait_for_function("document.querySelector('output').textContent !== ''")
+    until(page, "document.querySelector('output').textContent !== ''")
     found = page.locator(".found li a")
     assert any("fifth-spring-tide" in one for one in found.all_inner_texts())
     page.select_option("[name=where]", "questions")
     page.click("button")
-    page.wait_for_function("document.querySelectorAll('.found li').length === 1")
+    until(page, "document.querySelectorAll('.found li').length === 1")
     assert "words=spring+tides+day" in page.url
     found.first.click()
     page.wait_for_url("**/questions/fifth-spring-tide.html")
     page.go_back()
-    page.wait_for_function("document.querySelectorAll('.found li').length === 1")
+    until(page, "document.querySelectorAll('.found li').length === 1")
     reader.quiet()
 
 
@@ -312,7 +312,7 @@ def test_hostile_replies_stay_texts(browser, hostile: Path) -> None:
         page = watched.open(report / "search.html")
         page.fill("input", "script")
         page.keyboard.press("Enter")
-        page.wait_for_function("document.querySelectorAll('.found li').length > 20")
+        until(page, "document.querySelectorAll('.found li').length > 20")
         assert page.evaluate("window.hit") is None
         watched.quiet()
 
