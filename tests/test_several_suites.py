@@ -7,8 +7,8 @@ from collections.abc import Callable
 import pytest
 
 from conftest import Place, Service, arithmetic_suite, completion
+from dryquarry.ledger.kept_columns import standing_columns
 from dryquarry.ledger.queries import sitter_id_of, slots_of
-from dryquarry.ledger.standing_rows import standing_columns
 from dryquarry.workspace import Workspace
 from dryquarry.workspace.opening import ledger_for_reading
 

@@ -7,7 +7,7 @@ no row becomes an object.
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
@@ -20,6 +20,9 @@ from dryquarry.ledger.records import Slot
 from dryquarry.ledger.store import Ledger
 from dryquarry.standing.intervals import Codes, Flags, Floats
 from dryquarry.standing.replies import OUTCOMES, UNMARKED, VERDICTS, Small
+
+# The row of an entrant's settings, and since when it was asked anew.
+Sitter = tuple[int, str | None]
 
 # Below so many replies a second connection takes longer than it saves.
 WORTH_A_THREAD = 20_000
@@ -90,29 +93,22 @@ class StandingColumns:
     answer: np.ndarray[Any, np.dtype[np.object_]] | None = None
 
 
-def standing_columns(
-    ledger: Ledger,
-    slots: Sequence[Slot],
-    sitters: Sequence[tuple[int | None, str | None]],
-    *,
-    answers: bool = False,
-) -> Iterator[StandingColumns | None]:
-    """Yield for each sitter, given with since when it was asked anew, its replies; None where it has none.
+def read_columns(
+    ledger: Ledger, slots: Sequence[Slot], sitters: Sequence[Sitter], *, answers: bool = False
+) -> dict[int, StandingColumns | None]:
+    """Return for each sitter its replies; None where it has none.
 
     Raises ValueError for a row that was not stored so.
     """
-    known = [sitter for sitter in sitters if sitter[0] is not None]
-    threads = min(os.cpu_count() or 1, len(known)) if len(known) * len(slots) > WORTH_A_THREAD else 1
+    threads = min(os.cpu_count() or 1, len(sitters)) if len(sitters) * len(slots) > WORTH_A_THREAD else 1
     with ThreadPoolExecutor(max(1, threads)) as pool:
-        parts = [pool.submit(_read, ledger, slots, known[part::threads], answers) for part in range(threads)]
-        found = {sitter_id: columns for part in parts for sitter_id, columns in part.result()}
-    for sitter_id, _ in sitters:
-        yield None if sitter_id is None else found[sitter_id]
+        parts = [pool.submit(_read, ledger, slots, sitters[part::threads], answers) for part in range(threads)]
+        return {sitter_id: columns for part in parts for sitter_id, columns in part.result()}
 
 
 def _read(
-    ledger: Ledger, slots: Sequence[Slot], sitters: Sequence[tuple[int | None, str | None]], answers: bool
-) -> list[tuple[int | None, StandingColumns | None]]:
+    ledger: Ledger, slots: Sequence[Slot], sitters: Sequence[Sitter], answers: bool
+) -> list[tuple[int, StandingColumns | None]]:
     query = _ROWS + (", json_group_array(marks.answer)" if answers else "") + _JOIN
     found = []
     with ledger.connected() as connection:

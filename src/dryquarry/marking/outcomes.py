@@ -1,4 +1,7 @@
-"""How an asking ended, and the conservative rules by which a reply counts as a refusal."""
+"""How an asking ended, and the conservative rules by which a reply counts as a refusal.
+
+What reads replies is imported when one is read: most commands read none.
+"""
 
 from __future__ import annotations
 
@@ -6,9 +9,6 @@ from collections.abc import Mapping
 from enum import StrEnum
 
 from dryquarry.marking.model import Mark, Marker, Verdict, failed
-from dryquarry.marking.reading.declining import refusal_in
-from dryquarry.marking.reading.short_way import answer_line_at_end
-from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.values.texts import shortened
 
 
@@ -36,6 +36,10 @@ def outcome_of(outcome: Outcome, text: str, answer_line: str | None = None) -> O
 
     The one place where this is judged, whether a reply was received, collected by hand or only tried.
     """
+    from dryquarry.marking.reading.declining import refusal_in
+    from dryquarry.marking.reading.short_way import answer_line_at_end
+    from dryquarry.marking.reply.structure import take_apart
+
     if outcome not in (Outcome.ANSWERED, Outcome.REFUSED) or not text.strip():
         return outcome
     if answer_line_at_end(text, answer_line) is not None:

@@ -4,55 +4,58 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from importlib import import_module
 from typing import Any
 
 from dryquarry.errors import closest
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Runner, Scheme, Verdict, settled_by
 from dryquarry.marking.options import check_options
 from dryquarry.marking.reading.claims import PlaceKind
-from dryquarry.marking.schemes import (
-    abstain,
-    choice,
-    combined,
-    declines,
-    exact,
-    expression,
-    fields,
-    hand,
-    members,
-    number,
-    page,
-    pattern,
-    program,
-    query,
-    rubric,
-    rules,
-    self_count,
-)
 from dryquarry.marking.works.results import RunResult
 
-_ALL = (
-    exact.SCHEME,
-    number.SCHEME,
-    expression.SCHEME,
-    choice.SCHEME,
-    members.SET,
-    members.SEQUENCE,
-    fields.SCHEME,
-    pattern.SCHEME,
-    rules.SCHEME,
-    self_count.SCHEME,
-    abstain.SCHEME,
-    declines.SCHEME,
-    program.SCHEME,
-    query.SCHEME,
-    page.SCHEME,
-    rubric.SCHEME,
-    hand.SCHEME,
-    combined.ALL,
-    combined.ANY,
-)
-SCHEMES: Mapping[str, Scheme] = {scheme.name: scheme for scheme in _ALL}
+# By its name where a scheme stands: its module, and its name there.
+_WHERE = {
+    "exact": ("exact", "SCHEME"),
+    "number": ("number", "SCHEME"),
+    "expression": ("expression", "SCHEME"),
+    "choice": ("choice", "SCHEME"),
+    "set": ("members", "SET"),
+    "sequence": ("members", "SEQUENCE"),
+    "fields": ("fields", "SCHEME"),
+    "pattern": ("pattern", "SCHEME"),
+    "rules": ("rules", "SCHEME"),
+    "self_count": ("self_count", "SCHEME"),
+    "abstain": ("abstain", "SCHEME"),
+    "declines": ("declines", "SCHEME"),
+    "program": ("program", "SCHEME"),
+    "query": ("query", "SCHEME"),
+    "page": ("page", "SCHEME"),
+    "rubric": ("rubric", "SCHEME"),
+    "hand": ("hand", "SCHEME"),
+    "all": ("combined", "ALL"),
+    "any": ("combined", "ANY"),
+}
+
+
+class _Schemes(Mapping[str, Scheme]):
+    """The schemes by name, each imported when it is first asked for: a board needs none, and most suites few."""
+
+    def __getitem__(self, name: str) -> Scheme:
+        module, variable = _WHERE[name]
+        scheme: Scheme = getattr(import_module(f"dryquarry.marking.schemes.{module}"), variable)
+        return scheme
+
+    def __contains__(self, name: object) -> bool:
+        return name in _WHERE
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(_WHERE)
+
+    def __len__(self) -> int:
+        return len(_WHERE)
+
+
+SCHEMES: Mapping[str, Scheme] = _Schemes()
 _PLACES = frozenset(map(str, PlaceKind))
 
 

@@ -197,13 +197,15 @@ def _step_down(sums: Floats, first: Codes, second: Codes) -> Floats:
     reached = np.ones(len(first))
     block = max(1, min(flips, _AT_ONCE // max(len(first), centred.shape[1])))
     for start in range(0, flips, block):
-        signs = random.integers(0, 2, (min(block, flips - start), centred.shape[1]), dtype=np.int8) * 2.0 - 1.0
-        flipped = signs @ centred.T
-        each = flipped[:, first] - flipped[:, second]
+        kept = random.integers(0, 2, (min(block, flips - start), centred.shape[1]), dtype=np.int8)
+        # with the others turned round: the sum of those kept less the sum of the others
+        flipped = 2 * (centred @ kept.astype(np.float64).T) - totals[:, None]
+        each = flipped[first]
+        each -= flipped[second]
         np.abs(each, out=each)
-        each /= scale
-        np.maximum.accumulate(each, axis=1, out=each)
-        reached += (each >= observed - SAME).sum(axis=0)
+        each /= scale[:, None]
+        np.maximum.accumulate(each, axis=0, out=each)
+        reached += (each >= observed[:, None] - SAME).sum(axis=1)
     stepped = np.maximum.accumulate((reached / (flips + 1))[::-1])[::-1]
     result = np.empty(len(first))
     result[order] = stepped

@@ -12,7 +12,6 @@ from dryquarry.errors import Fault
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.registry import needs_run, whole_parts
-from dryquarry.marking.schemes.number import is_irrational
 from dryquarry.marking.schemes.query import KEY_BREAKS, NOT_POSSIBLE
 from dryquarry.marking.values.texts import fold, shortened
 from dryquarry.suites.question import DRAFT, Question, State, Suite
@@ -155,6 +154,8 @@ def _untold_tolerance(question: Question) -> Iterator[Fault]:
     options = question.marking.options
     if any(name in options for name in ("abs", "rel", "places", "range")):
         return
+    from dryquarry.marking.schemes.number import is_irrational  # with all that reads numbers
+
     for key in _keys(question):
         if is_irrational(key):
             said = f"the key '{shortened(str(key))}' has no end as a decimal, and no tolerance: a rounded answer fails"

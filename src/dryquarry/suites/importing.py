@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.errors import Fault
-from dryquarry.marking.values.written_keys import key_written
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.import_rows import TABLES, Row, rows_of
 from dryquarry.suites.yaml_text import UnreadableText, decoded
@@ -202,6 +201,8 @@ class _Reading:
 
     def _guess(self, fields: dict[str, Any], scheme: str, row: Row) -> None:
         """Give a question without `mark` the one that its key is of, where no scheme was named for it."""
+        from dryquarry.marking.values.written_keys import key_written  # with all that reads numbers
+
         key = fields.get("key")
         if "options" in fields and not scheme:
             scheme = "choice"

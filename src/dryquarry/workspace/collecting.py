@@ -9,6 +9,7 @@ import numpy as np
 
 from dryquarry.asking.entrants import Entrant
 from dryquarry.errors import FileFault
+from dryquarry.ledger.kept_columns import standing_columns
 from dryquarry.ledger.queries import (
     asked_anew_since,
     earlier_sitters,
@@ -18,7 +19,7 @@ from dryquarry.ledger.queries import (
     void_questions,
 )
 from dryquarry.ledger.records import HeldReply, Slot
-from dryquarry.ledger.standing_rows import StandingColumns, standing_columns
+from dryquarry.ledger.standing_rows import StandingColumns
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.model import Verdict
 from dryquarry.marking.outcomes import Outcome

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from dryquarry.errors import UsageFault, closest
 from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.registry import SCHEMES, needs_run
-from dryquarry.marking.schemes.reading_marker import Reading, readings_in
 from dryquarry.sandbox.performing import Sandbox
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.works import WorkRun, run_once
+
+if TYPE_CHECKING:
+    from dryquarry.marking.schemes.reading_marker import Reading
 
 MOST_READINGS = 12
 
@@ -35,6 +38,8 @@ class Tried:
 
 def try_text(suite: Suite, question_id: str, text: str, sandbox: Sandbox) -> Tried:
     """Return how a text is marked as a reply to a question; raises UsageFault when there is no such question."""
+    from dryquarry.marking.schemes.reading_marker import readings_in  # with all that reads replies
+
     known = {question.id: question for question in suite.questions}
     if question_id not in known:
         raise UsageFault(f"suite '{suite.name}' has no question '{question_id}'{closest(question_id, known)}")

@@ -20,7 +20,6 @@ from dryquarry.marking.model import (
     waits,
 )
 from dryquarry.marking.options import option_types, options_of
-from dryquarry.marking.schemes import abstain
 from dryquarry.marking.schemes.nested import Prepare
 from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.works.jobs import DataFile, Job, Limits, QueryJob
@@ -69,6 +68,8 @@ def runner(marking: Marking, prepare: Prepare) -> Runner:
         raise MarkingFault(f"option 'seconds' of scheme 'query' is above 0 and up to {MOST_SECONDS}")
     possible = marking.key != NOT_POSSIBLE
     key_query, key_rows = _key(marking.key, options.changes) if possible else (None, None)
+    from dryquarry.marking.schemes import abstain  # with all that reads replies
+
     says_not = abstain.prepare(replace(marking, scheme="abstain", key=None, options={}))
     limits = Limits(options.seconds)
 
