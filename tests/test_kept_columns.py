@@ -54,12 +54,12 @@ def anew(place: Place) -> str:
         return board(place)
 
 
-def columns(place: Place) -> list[StandingColumns | None]:
+def columns(place: Place, *, answers: bool = False) -> list[StandingColumns | None]:
     opened = Workspace.open(place.root)
     with ledger_for_reading(opened.folder) as ledger:
         slots = slots_of(ledger, opened.folder.suite("sums").asked())
         sitters = [sitter_id_of(ledger, one.digest) for one in opened.entrants().entrants.values()]
-        return list(standing_columns(ledger, slots, [(one, "2099") for one in sitters]))
+        return list(standing_columns(ledger, slots, [(one, "2099") for one in sitters], answers=answers))
 
 
 def test_what_is_kept_is_what_was_read(asked: Place, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -94,11 +94,23 @@ def by_hand(place: Place) -> None:
     raw.close()
 
 
+def by_hand_and_its_time_set_back(place: Place) -> None:
+    path = place.root / ".dryquarry" / "ledger.db"
+    before = path.stat()
+    by_hand(place)
+    os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
+    assert path.stat().st_size == before.st_size
+
+
 CHANGES: dict[str, Callable[[Place], object]] = {
     "another trial": lambda place: place.run("run", "sums", "-e", "lamp", "--trials", "2"),
-    "a mark set": lambda place: place.run("mark", "sums", "-e", "wick", "--question", "q5", "--set", "pass", "--because", "so"),
+    "a mark set": lambda place: place.run(
+        "mark", "sums", "-e", "wick", "--question", "q5", "--set", "pass", "--because", "so"
+    ),
     "a question void": lambda place: place.run("mark", "sums", "--question", "q1", "--set", "void", "--because", "so"),
     "an edit by hand": by_hand,
+    "an edit by hand and its time set back": by_hand_and_its_time_set_back,
+    "another key": lambda place: place.suite("sums", arithmetic_suite(6).replace("key: 2", "key: 7")),
 }
 
 
@@ -110,6 +122,21 @@ def test_after_a_change_the_board_is_another(asked: Place, change: str) -> None:
     assert after != before
     assert after == anew(asked)
     assert board(asked) == after
+
+
+def test_each_selection_has_its_own(asked: Place) -> None:
+    narrowed = (*BOARD, "-e", "wick"), (*BOARD, "-e", "lamp")
+    told = [asked.run(*arguments).stdout for arguments in narrowed]
+    assert [asked.run(*arguments).stdout for arguments in narrowed] == told
+    assert ['"lamp"' in one for one in told] == [False, True]
+    assert ['"wick"' in one for one in told] == [True, False]
+
+
+def test_answers_are_read_each_time(asked: Place) -> None:
+    board(asked)
+    first = asked.run("grid", "sums", "--format", "json").stdout
+    assert asked.run("grid", "sums", "--format", "json").stdout == first
+    assert [one.answer is not None for one in columns(asked, answers=True) if one is not None] == [True, True]
 
 
 def test_a_copy_of_the_folder_is_read_anew(asked: Place, tmp_path_factory: pytest.TempPathFactory) -> None:
