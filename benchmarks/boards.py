@@ -15,7 +15,12 @@ from holding import ENTRANTS, QUESTIONS, fill
 from dryquarry.workspace import Workspace
 
 # What is typed, and within how many seconds it should be done.
-COMMANDS = ((("board", "sums"), 5.0), (("items", "sums"), 10.0), (("versus", "knot1", "knot2", "--on", "sums"), 3.0))
+COMMANDS = (
+    ("board", ("board", "sums"), 5.0),
+    ("the same board again", ("board", "sums"), 2.0),
+    ("items", ("items", "sums"), 10.0),
+    ("versus", ("versus", "knot1", "knot2", "--on", "sums"), 3.0),
+)
 MOST_MB = 1000.0
 
 
@@ -38,10 +43,10 @@ def main() -> None:
         spread(root / ".dryquarry" / "ledger.db")
         scores = (np.random.default_rng(1).random((ENTRANTS, QUESTIONS)) < 0.7).astype(float)
         once = seconds(lambda: scores @ scores.T)
-        for typed, limit in COMMANDS:
+        for name, typed, limit in COMMANDS:
             command = [*PROGRAM, *typed, "--workspace", folder]
             took = seconds(lambda command=command: subprocess.run(command, check=True, capture_output=True))  # type: ignore[misc]
-            report(f"{typed[0]} over {ENTRANTS * QUESTIONS:,} marks", took, limit, "s")
+            report(f"{name} over {ENTRANTS * QUESTIONS:,} marks", took, limit, "s")
             print(f"  {took / once:,.0f} times one pass of NumPy over the same scores")
         most = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("most memory of these", most, MOST_MB, "MB")

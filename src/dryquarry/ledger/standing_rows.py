@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from typing import Any
 
 import numpy as np
@@ -125,24 +125,32 @@ def _columns(row: Sequence[Any], *, answers: bool) -> StandingColumns:
     outcome, verdict, form_kept, sure, by_person = (_codes(text, count) for text in texts[7:12])
     if (outcome == UNMARKED).any():
         raise ValueError("a reply without an outcome")
-    order = np.lexsort((trial, position))
-    answer = np.array(orjson.loads(texts[12]), dtype=object)[order] if answers else None
-    return StandingColumns(
-        position[order].astype(np.intp),
-        trial[order].astype(np.intp),
-        score[order],
-        seconds[order],
-        first[order],
-        tokens_in[order],
-        tokens_out[order],
-        outcome[order],
-        verdict[order],
-        form_kept[order],
-        sure[order] != 0,
-        by_person[order] == 1,
+    answer = np.array(orjson.loads(texts[12]), dtype=object) if answers else None
+    columns = StandingColumns(
+        position.astype(np.intp),
+        trial.astype(np.intp),
+        score,
+        seconds,
+        first,
+        tokens_in,
+        tokens_out,
+        outcome,
+        verdict,
+        form_kept,
+        sure != 0,
+        by_person == 1,
         int(older),
         answer,
     )
+    return columns if (np.diff(position) > 0).all() else _in_order(columns)
+
+
+def _in_order(columns: StandingColumns) -> StandingColumns:
+    """Return the rows by place, then trial; mostly they come so."""
+    order = np.lexsort((columns.trial, columns.position))
+    every = {one.name: getattr(columns, one.name) for one in fields(columns)}
+    ordered: dict[str, Any] = {name: one[order] for name, one in every.items() if isinstance(one, np.ndarray)}
+    return replace(columns, **ordered)
 
 
 def _numbers(text: str, count: int) -> Floats:
