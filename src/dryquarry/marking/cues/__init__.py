@@ -21,6 +21,7 @@ KINDS: Mapping[str, str] = {
     "remarks": "opens what is no result: note, let me know, tip, source",
     "sections": "the heading of a part that is no result: explanation, check, background",
     "asks": "says again what was asked",
+    "proposes": "offers an answer in the form of a question: how about",
     "supposes": "makes what follows a supposition: if, assuming",
     "hypothetical": "marks a statement as supposed where a supposition stands near it: would",
     "otherwise": "names another case: otherwise, without them",

@@ -22,6 +22,7 @@ CUES = {
         r"source",
     ),
     "sections": (r"(?:explication|vérification|raisonnement|remarque|source)s?",),
+    "proposes": (r"que (?:diriez-vous|dirais-tu) de",),
     "supposes": (r"si(?= (?:on|le|la|les|l'|nous|vous|elle|il))", r"en supposant"),
     "hypothetical": (r"serai(?:t|ent)", r"aurai(?:t|ent)", r"pourrai(?:t|ent)"),
     "otherwise": (r"sinon",),

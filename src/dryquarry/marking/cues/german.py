@@ -28,6 +28,7 @@ CUES = {
         r"viel (?:spaß|erfolg)",
     ),
     "sections": (r"(?:erklärung|begründung|rechnung|rechenweg|probe|hintergrund|hinweis|quelle)",),
+    "proposes": (r"wie wäre es mit", r"wie wär's mit"),
     "supposes": (r"wenn", r"falls", r"angenommen"),
     "hypothetical": (r"wäre(?:n)?", r"würde(?:n)?", r"hätte(?:n)?", r"könnte(?:n)?"),
     "otherwise": (r"sonst", r"andernfalls"),

@@ -15,6 +15,7 @@ CUES = {
     "checks": (r"comprobación", r"comprobemos", r"verificación"),
     "remarks": (r"nota", r"espero que", r"si (?:quieres|necesitas|deseas)", r"por cierto", r"fuente", r"buena suerte"),
     "sections": (r"(?:explicación|razonamiento|comprobación|nota|fuente)s?",),
+    "proposes": (r"qué tal",),
     "supposes": (r"si(?= (?:el|la|los|las|se|fuera|hubiera|no))", r"suponiendo"),
     "hypothetical": (r"sería(?:n)?", r"habría(?:n)?", r"podría(?:n)?"),
     "otherwise": (r"de lo contrario",),

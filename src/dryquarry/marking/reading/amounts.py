@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Container, Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
@@ -15,6 +15,7 @@ from dryquarry.marking.reading.asked_amounts import (
     numbers_asked,
     of_what_is_asked,
     of_whom_is_asked,
+    remainders,
     with_chances,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -57,6 +58,8 @@ _OR = re.compile(
     r"rather)\b)?",
     re.IGNORECASE,
 )
+# "x = 12"
+_ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 _AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
 _ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
 _TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
@@ -131,7 +134,8 @@ class Amounts:
         share = echo(reply.text[place.start : place.end], question.asked)
         # a number of the question that is drawn from something is no repetition of it
         restated = restated and _DRAWN.search(reply.text, place.start, found[-1].start) is None
-        bare = found[0].start <= place.start + 2 and found[-1].end >= place.end - 3
+        begins = found[0].start <= place.start + 2 or _ISOLATED.fullmatch(reply.text, place.start, found[0].start)
+        bare = begins and found[-1].end >= place.end - 3
         if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
@@ -147,7 +151,8 @@ class Amounts:
         claims = [claim for claim in claims if not self._only_restates(claim, question)]
         if not claims:
             return Choice(None)
-        claims = labelled(reply, place, with_chances(reply, claims, question), question)
+        claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
+        claims = labelled(reply, place, claims, question)
         claims = of_whom_is_asked(reply.text, place, claims, question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)
@@ -158,7 +163,7 @@ class Amounts:
             candidates = in_best_clause(reply.text, place, candidates, question)
         choosing = _in_line if taken else _in_sentence
         final = choosing(reply, place, candidates, question)
-        others = _alternatives(reply, final, outside)
+        others = _alternatives(reply, final, outside, numbers_asked(question.asked))
         return Choice(final, tuple(others), _rivals(reply, place, final, candidates, question))
 
 
@@ -262,10 +267,10 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
             chains[-1].append(claim)
         else:
             chains.append([claim])
-    results = [result_of(chain) for chain in chains]
+    given = numbers_asked(question.asked)
+    results = [result_of(chain, given) for chain in chains]
     if len(chains[-1]) > 1:
         return results[-1]
-    given = numbers_asked(question.asked)
     free = [one for one in results if not _BESIDE.search(text, max(place.start, one.start - 40), one.start)]
     for pool in (
         [one for one in free if one.value.value not in given],
@@ -293,12 +298,25 @@ def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[
     return last
 
 
-def _alternatives(reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]]) -> list[Claim[Quantity]]:
+# "it falls from 4 °C to −5 °C"
+_CHANGES = re.compile(
+    r"\b(?:fall|fell|drop|rise|rose|sink|sank|climb|go|goes|went|mov|chang|shrink|shrank|grow|grew|increas|decreas)[a-z]*"
+    r"(?:\s\w+){0,2}\s+from\s+(?:about\s+)?[€$£+−-]?\s*\Z",
+    re.IGNORECASE,
+)
+
+
+def _alternatives(
+    reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]], given: Container[object]
+) -> list[Claim[Quantity]]:
     """Return the numbers that stand beside the final one as further answers: "7 or 8", "40 to 50"."""
+    text = reply.text
     others = []
     for claim in claims:
         overlaps = claim.end > final.start and claim.start < final.end
         if claim is final or overlaps or close(claim.value, final.value):
+            continue
+        if claim.value.value in given and _CHANGES.search(text, max(0, claim.start - 60), claim.start):
             continue
         if claim.stance is Stance.HEDGED or _beside(reply.text, claim, final):
             others.append(claim)

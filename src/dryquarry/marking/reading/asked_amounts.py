@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
+from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Place
@@ -152,6 +153,30 @@ def with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Ques
         else:
             found.append(claim)
     return found
+
+
+_ASKS_REMAINDER = re.compile(r"\bremainder\b|\bRest\b|\bmodulo\b|\breste\b|\bresto\b")
+# "142 R 6", "142 remainder 6", "with a remainder of 6"
+_REMAINDER_BEFORE = re.compile(
+    r"(?:\bR\.?|\br|\bremainder|\brest|\breste|\bresto)\s*(?:is|of|=|:)?\s*\Z", re.IGNORECASE
+)
+# "1000 = 142 · 7 + 6"
+_DIVIDED = re.compile(r"=\s*\(?\d[\d,. ]*\s*[·×*x⋅]\s*\d[\d,. ]*\)?\s*\+\s*(?P<rest>\d+)(?![\d.,]*\d)")
+
+
+def remainders(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep the remainder where one is asked for: 6 of "142 R 6" and of "1000 = 142 · 7 + 6"."""
+    if not claims or not _ASKS_REMAINDER.search(question.asked):
+        return claims
+    told = [
+        claim for claim in claims if _REMAINDER_BEFORE.search(text, max(place.start, claim.start - 20), claim.start)
+    ]
+    divided = _DIVIDED.search(text, place.start, place.end)
+    if told or divided is None:
+        return told or claims
+    start, end = divided.span("rest")
+    rest = Quantity(Fraction(int(divided["rest"])), start, end, divided["rest"])
+    return [Claim(rest, start, end, place, claims[-1].stance, claims[-1].cue)]
 
 
 def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from fractions import Fraction
 
 from dryquarry.marking.reading.claims import Claim
@@ -61,10 +61,10 @@ def end_of_equation(text: str, claims: Sequence[Claim[Quantity]]) -> Claim[Quant
     return result_of(chain)
 
 
-def result_of(chain: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
+def result_of(chain: Sequence[Claim[Quantity]], given: Container[object] = frozenset()) -> Claim[Quantity]:
     """Return the result of an equation: its last side, or the first where the others are how it comes about.
 
-    An exact side stands before one that is only about the same.
+    An exact side stands before one that is only about the same, unless it is a number that was `given`.
     """
     if (
         len(chain) > 1
@@ -77,6 +77,7 @@ def result_of(chain: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
         len(chain) > 1
         and chain[-1].value.relation in ("≈", "~")
         and chain[-2].value.shape is not Shape.SUM
+        and chain[-2].value.value not in given
         and close(chain[-2].value, chain[-1].value)
     ):
         chain = chain[:-1]

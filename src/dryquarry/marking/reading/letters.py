@@ -270,6 +270,7 @@ class Options:
             claims = bold
         if not place.telling:
             claims = _of_what_is_asked(text, place, _after_reason(text, place, claims), question)
+            claims = _last_step(text, place, _complement(text, place, claims))
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
         taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
@@ -307,6 +308,31 @@ def _after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[
     """Leave out what only stands in the reason that a sentence begins with: "Since A and B are out, only C fits"."""
     reason = _REASON.match(text, place.start, claims[-1].start)
     return [claim for claim in claims if claim.start >= reason.end()] if reason else claims
+
+
+_COPULA = re.compile(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE)
+_STEP = re.compile(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
+
+
+def _complement(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep what is said of something that an option's text is only a part of: "left of north is west"."""
+    verbs = list(_COPULA.finditer(text, place.start, place.end))
+    after = [claim for claim in claims if verbs and claim.start >= verbs[-1].end()]
+    before = [claim for claim in claims if claim not in after]
+    if len(before) != 1 or not after or not all(claim.value.by_text for claim in claims):
+        return claims
+    between = re.compile(r".*(?:[,;.]\s|\band\s)", re.DOTALL).match(text, place.start, before[0].start)
+    subject = text[between.end() if between else place.start : before[0].start]
+    return after if re.search(r"\w\s+(?:of|from|after|before|to|beside|opposite)\W*(?:the\s+)?\Z", subject) else claims
+
+
+def _last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep the last of several steps: "after the first turn east, after the second south, after the third west"."""
+    if len(claims) < 2 or not all(claim.value.by_text for claim in claims):
+        return claims
+    steps = [match.group().lower() for match in _STEP.finditer(text, place.start, claims[-1].start)]
+    parted = all("," in text[one.end : other.start] for one, other in itertools.pairwise(claims))
+    return claims[-1:] if steps[:1] == ["first"] and len(steps) >= len(claims) and parted else claims
 
 
 _CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s", re.IGNORECASE)

@@ -130,6 +130,7 @@ class Lists:
             return []  # one item of a list is no list
         items = _items(reply, place)
         if len(items) > 1:
+            items = _right_ones(text, items)
             members = tuple(_member(text, start, end) for start, end in items)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
             return [Found(Members(members), items[0][0], items[-1][1])]
@@ -266,6 +267,19 @@ def _ticked(text: str, place: Place) -> tuple[tuple[str, int, int], ...]:
     if not right or len(judged) < 2:
         return ()
     return tuple(_member(text, *match.span("one")) for match in right)
+
+
+_JUDGED = re.compile(
+    r"(?:[:–—-]\s*|\s\(?)(?:(?P<right>[✓✔✅]|(?:yes|ja|oui|sí)\b)|[✗✘❌]|(?:no|not|nein|non)\b)", re.IGNORECASE
+)
+
+
+def _right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
+    judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
+    if None in judged or not any(one["right"] for one in judged if one):
+        return items
+    return [(start, one.start()) for (start, _), one in zip(items, judged, strict=True) if one and one["right"]]
 
 
 def _dashed(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]:

@@ -10,10 +10,10 @@ _PLACE = r"first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+mi
 _PLACED = re.compile(
     rf"""(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
-        (?:(?:is|was|came|comes|went|goes|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
+        (?:(?:is|was|has|had|came|comes|went|goes|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
         |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
-    )(?=[,;.]|\s+and\b|\s*\Z)""",
+    )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;.]|\s+and\b|\s*\Z)""",
     re.IGNORECASE | re.VERBOSE,
 )
 _ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}

@@ -43,6 +43,33 @@ _ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.
 # "Ada's coat is blue."
 _OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')")
 # "older than that of Osten", but "no other than Ada"
+# "Mercury is.", "then Runa did."
+_IS_IT = re.compile(
+    r"\W*(?:then\s+)?(?P<one>[^,;:.]{1,50}?)\s+(?:is|was|are|were|did|does|do|has|had|have|can|could|will)\W*",
+    re.IGNORECASE,
+)
+# "the heron is Velm's, whose capital is Harrow"
+_WHOSE = re.compile(
+    r"\bwhose\s+(?P<what>[^\W\d_]+)\s+(?:is|was)\s+(?:called\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)", re.IGNORECASE
+)
+# "all are trees except the rose", where the odd one out is asked for
+_ODD_ONE = re.compile(
+    r"\b(?:all|every\w*|the\s+(?:others?|rest))\b.*?\b(?:except(?:\s+for)?|but(?:\s+for)?|save|apart\s+from|besides)\s+"
+    r"(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE | re.DOTALL,
+)
+_ASKS_ODD = re.compile(
+    r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b",
+    re.IGNORECASE,
+)
+# "on Thursdays", "Thursday morning"
+_ASKS_DAY = re.compile(r"\b(?:day|weekday)\b", re.IGNORECASE)
+_DAY = re.compile(
+    r"\W*(?:(?:it\s+(?:is|takes\s+place)\s+)?(?:on|every|each)\s+)?"
+    r"(?P<one>(?:mon|tues|wednes|thurs|fri|satur|sun)day)s?"
+    r"(?:\s+(?:morning|afternoon|evening|night|noon)s?)?\W*",
+    re.IGNORECASE,
+)
 _COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
 # "They're wrong; Osten's is."
 _ONLY_JUDGES = re.compile(
@@ -174,6 +201,10 @@ class Phrases:
             return list(_unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
         told = [*_of_what_is_asked(text, start, end, asked), *self._told(text, *body)]
         told += _who_it_was(text, place.start, start, end, asked)
+        if (whose := _WHOSE.search(text, start, end)) is not None and is_echo(whose["what"], asked):
+            told = [whose.span("one"), *told]
+        if (alone := _IS_IT.fullmatch(text, main, end)) is not None:
+            told = [alone.span("one"), *told]
         if not place.telling and body[1] < end and not set(told) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
             told = list(self._told(text, *next(without_asides(text, *without_brackets(text, body[0], end)))))
@@ -196,6 +227,8 @@ class Phrases:
             return
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end))
         asked = question_in(self.question.asked)
+        if (out := _ODD_ONE.search(stretch)) is not None and _ASKS_ODD.search(asked):
+            yield start + out.start("one"), start + out.end("one")
         only = _ONLY.search(stretch)
         if only and asked and _echoes(stretch[only.end("one") :], asked):
             yield from narrowed(text, start + only.start("one"), start + only.end("one"))
@@ -229,6 +262,8 @@ class Phrases:
             yield start, start + tail.start()
         if not copulas:
             yield from itertools.islice(narrowed(text, start, end), 1, None)
+        if _ASKS_DAY.search(asked) and (day := _DAY.fullmatch(stretch)) is not None:
+            yield start + day.start("one"), start + day.end("one")
 
     def _agents(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
@@ -341,7 +376,9 @@ def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int
         for number, (before, word) in enumerate(taken, start=first):
             rest = text[word.start() : end]
             if _is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
-                takes_up = _share_echoed(rest, asked) >= LEAST_ECHO and not _OF_ANOTHER.search(rest)
+                other = _OF_ANOTHER.search(rest)
+                own = other is None or other.group().lower() in asked.lower()
+                takes_up = _share_echoed(rest, asked) >= LEAST_ECHO and own
                 if not asked or takes_up or _DID_IT.fullmatch(rest):
                     last = number if before.group().lower() not in _ADVERBS else number - 1
                     yield words[first].start() if first else start, words[max(first, last)].end()
@@ -403,7 +440,7 @@ def _after_denial(text: str, start: int, end: int) -> tuple[int, int] | None:
 
 def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:
     seen: set[str] = set()
-    for start, end in spans:
+    for start, end in _with_shorter(text, spans):
         start, end = trimmed(text, start, end)
         said = " ".join(text[start:end].split())
         if not said or said.casefold() in seen or len(said) > LONGEST_READING:
@@ -412,6 +449,15 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
         yield said, start, end
         if len(seen) == MOST_READINGS:
             return
+
+
+def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple[int, int]]:
+    """Yield stretches, each followed by what it is without what stands in brackets at its end: "mercury (Hg)"."""
+    for start, end in spans:
+        yield start, end
+        without = without_brackets(text, start, end)
+        if without != (start, end):
+            yield without
 
 
 @lru_cache(maxsize=4096)

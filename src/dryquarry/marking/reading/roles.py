@@ -106,7 +106,8 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
     if kind is BlockKind.HEADER:
         return Told(Role.HEADS)
     if text.endswith("?") or text.endswith('?"'):
-        return Told(Role.ASKS, "?")
+        proposes = cue("proposes", rf"^{_LEAD}").match(text)
+        return Told(Role.STATES, proposes.group().strip()) if proposes else Told(Role.ASKS, "?")
     if (label := cue("sections", r"^\W{0,20}", r"\s*[:.–—](?=\s|\Z)").match(text)) is not None:
         checks = cue("checks", r"^\W{0,20}").match(text)
         return Told(Role.CHECKS if checks else Role.REMARKS, label.group().strip())

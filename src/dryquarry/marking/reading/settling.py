@@ -42,6 +42,10 @@ _RESTATES = re.compile(
     r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE
 )
 _WORD = re.compile(r"[^\W_]+")
+# "Mercury is."
+_SAYS_IT_IS = re.compile(
+    r"\W*(?!that|this|it|he|she|they|there|so\b)(?:\w+\s+){1,3}(?:is|was|are|were|did|does|do)\W*", re.IGNORECASE
+)
 _OPENER = re.compile(
     r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|"
     r"bien sûr|claro|here you go|thank)\b",
@@ -390,8 +394,10 @@ def _is_bare(reply: Reply, number: int) -> bool:
     if sentence.text.rstrip().endswith((":", "?")):
         return False
     block = reply.blocks[sentence.block]
-    if block.kind is BlockKind.ITEM or re.search(r"[=→]|\w: ", sentence.text):
+    if block.kind is BlockKind.ITEM or re.search(r"[=≈→]|\w: ", sentence.text):
         return False
+    if _SAYS_IT_IS.fullmatch(sentence.text):
+        return True
     words = _WORD.findall(sentence.text)
     if len(words) > LONGEST_BARE_WORDS or not words:
         return False

@@ -77,14 +77,16 @@ def stance_of(around: Around) -> tuple[Stance, str]:
 
 def _asked(around: Around) -> str | None:
     match = _QUESTION.match(around.after)
-    answered = match and _YES.match(around.text, around.end + match.end() - 1)
+    answered = match and (
+        _YES.match(around.text, around.end + match.end() - 1) or cue("proposes", r"^\W*").match(around.before)
+    )
     return "?" if match and not answered else None
 
 
 def _bound(around: Around) -> str | None:
     near = around.before[-40:]
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
-    if match:
+    if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
         return match.group()
     sign = re.search(r"[<>≤≥]\s*[€$£]?$", near)
     return sign.group() if sign else None
@@ -143,6 +145,20 @@ def _supposed(around: Around) -> str | None:
     if case is None and not _is_hypothetical(around.asked):
         case = cue("supposes", r"(?<![\w])").search(part)
     return f"{case.group()} … {modal.group()}" if case else None
+
+
+_MOST = re.compile(r"up to|at most|as (?:many|much|far|long) as|maximum|no more than", re.IGNORECASE)
+_ASKS_FOR_MOST = re.compile(
+    r"\bhow (?:many|much|far|long|high|deep|fast)\b[^.?]*\b(?:can|could|may)\b|\b(?:at most|maximum|most|largest|greatest|"
+    r"highest|limit|capacity|up to|hold|holds)\b",
+    re.IGNORECASE,
+)
+
+
+@lru_cache(maxsize=256)
+def _asks_for_most(asked: str) -> bool:
+    """Tell whether a bound is what a question asks for: "how many cars can it carry"."""
+    return _ASKS_FOR_MOST.search(asked) is not None
 
 
 @lru_cache(maxsize=256)
