@@ -78,7 +78,7 @@ def stance_of(around: Around) -> tuple[Stance, str]:
 def _asked(around: Around) -> str | None:
     match = _QUESTION.match(around.after)
     answered = match and (
-        _YES.match(around.text, around.end + match.end() - 1) or cue("proposes", r"^\W*").match(around.before)
+        _YES.match(around.text, around.end + match.end() - 1) or cue("proposes", r"^\W*").match(around.sentence)
     )
     return "?" if match and not answered else None
 
@@ -149,8 +149,8 @@ def _supposed(around: Around) -> str | None:
 
 _MOST = re.compile(r"up to|at most|as (?:many|much|far|long) as|maximum|no more than", re.IGNORECASE)
 _ASKS_FOR_MOST = re.compile(
-    r"\bhow (?:many|much|far|long|high|deep|fast)\b[^.?]*\b(?:can|could|may)\b|\b(?:at most|maximum|most|largest|greatest|"
-    r"highest|limit|capacity|up to|hold|holds)\b",
+    r"\bhow (?:many|much|far|long|high|deep|fast)\b[^.?]*\b(?:can|could|may)\b|"
+    r"\b(?:at most|maximum|most|largest|greatest|highest|limit|capacity|up to|hold|holds)\b",
     re.IGNORECASE,
 )
 
