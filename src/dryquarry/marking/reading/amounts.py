@@ -20,7 +20,7 @@ from dryquarry.marking.reading.asked_amounts import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
-from dryquarry.marking.reading.equations import agree, chained, close, end_of_equation, result_of
+from dryquarry.marking.reading.equations import chained, close, end_of_equation, result_of
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
@@ -220,7 +220,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         if after and not (aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","):
             before = [claim for claim in claims if claim.start < drawn[-1].end()]
-            return end_of_equation(text, after) if not agree(after[0], before) else end_of_equation(text, before)
+            said, again = end_of_equation(text, before), end_of_equation(text, after)
+            return said if close(said.value, again.value) else again
     bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
     if len(bold) == 1 and not reply.is_bold(place.start, place.end - 1):
         return bold[0]
@@ -269,9 +270,12 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
             chains.append([claim])
     given = numbers_asked(question.asked)
     results = [result_of(chain, given) for chain in chains]
-    if len(chains[-1]) > 1:
+    checks = results[-1].value.value in given and any(one.value.value not in given for one in results[:-1])
+    if len(chains[-1]) > 1 and not checks:
         return results[-1]
     free = [one for one in results if not _BESIDE.search(text, max(place.start, one.start - 40), one.start)]
+    if checks and (new := [one for one in free if one.value.value not in given]):
+        return new[0]  # "It cost 60: a quarter of that is 15, and 60 - 15 = 45."
     for pool in (
         [one for one in free if one.value.value not in given],
         [one for one in results if one.value.value not in given],

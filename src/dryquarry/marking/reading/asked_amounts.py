@@ -37,6 +37,8 @@ _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
 )
+_OF_WHOLE = re.compile(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
+_DRAWN_LATER = re.compile(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
 _IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
 
 
@@ -102,6 +104,11 @@ def of_what_is_asked(
     wanted = _how_many(question.asked)
     if None not in counted and wanted in counted and (counted[-1] == wanted or place.telling):
         return [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
+    new = [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
+    if None not in counted and len(new) == 1 and new[0].value.value not in given:
+        of_whole = _OF_WHOLE.search(reply.text[max(place.start, new[0].start - 12) : new[0].start])
+        if of_whole is None and not _DRAWN_LATER.search(reply.text, new[0].end, place.end):
+            return new  # "he has 16 bulbs left, 2 short of another row"
     nouns = [None if claim.value.value in given else _noun(reply.text, claim) for claim in claims]
     own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
     others = [noun for noun in nouns if noun is not None and noun not in asked]

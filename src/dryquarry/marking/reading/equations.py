@@ -37,11 +37,6 @@ def _far(first: Fraction, second: Fraction) -> bool:
         return False
 
 
-def agree(one: Claim[Quantity], others: Sequence[Claim[Quantity]]) -> bool:
-    """Tell whether a number has the value of one of the others."""
-    return any(close(one.value, other.value) for other in others)
-
-
 def chained(text: str, first: Claim[Quantity], second: Claim[Quantity]) -> bool:
     """Tell whether the second number stands after a sign of equality behind the first."""
     return second.value.relation is not None and not re.search(r"[;\n]|,\s|\.\s", text[first.end : second.start])

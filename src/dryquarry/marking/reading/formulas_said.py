@@ -46,6 +46,10 @@ _COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 _WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
 
 
+# "y = 6 - 3x/2"
+_SOLVED = re.compile(r"[\W_]*[^\W\d_](?:_?\d|\([^\W\d_]\))?\s*=")
+
+
 @dataclass(frozen=True, slots=True)
 class Said:
     """A formula with the text it was read from."""
@@ -142,15 +146,19 @@ class FormulasSaid:
         return first.formula == second.formula
 
     def most(self, reply: Reply, place: Place, question: Question) -> float:
-        """Return how far a sentence takes up what was asked."""
-        return echo(reply.text[place.start : place.end], question.asked)
+        """Return the most that `weigh` may say."""
+        text = reply.text[place.start : place.end]
+        return max(echo(text, question.asked), float("=" in text))
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         if not self.find(reply, place):
             return None
+        text = reply.text[place.start : place.end]
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
-        return Weight(echo(reply.text[place.start : place.end], question.asked), bold)
+        given = "".join(text.split()).strip(".") in "".join(question.asked.split())
+        solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
+        return Weight(0.0 if given else 1.0 if solved else echo(text, question.asked), bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""

@@ -165,6 +165,13 @@ class Options:
         lines = reply.text[-LONGEST_LISTING:].split("\n")
         return sum(self._is_listed(line) for line in lines) > 1
 
+    def _alone_in_bold(self, reply: Reply, place: Place) -> bool:
+        """Tell whether of options listed as in the question this one is set in bold, and no other."""
+        starts = [match.start(1) for match in re.finditer(r"(?m)^\W*([A-Z])[).:]\s", reply.text)]
+        bold = [start for start in starts if reply.is_bold(start, start + 1)]
+        line = reply.text.rfind("\n", 0, place.start) + 1
+        return len(bold) == 1 and line <= bold[0] < place.end
+
     def _is_article(self, text: str, match: re.Match[str]) -> bool:
         """Tell whether an A is the first word of a sentence and no option: "A heron stands there"."""
         if _VERB_OF_A.match(text, match.end()) or match.group().endswith(")"):
@@ -243,7 +250,9 @@ class Options:
         """Return how far a sentence decides: whether it names options and says that they are right."""
         found = self.find(reply, place)
         line = reply.text[reply.text.rfind("\n", 0, place.start) + 1 : place.end]
-        if not found or (self._is_listed(line) and self._restates(reply)):
+        if not found:
+            return None
+        if self._is_listed(line) and self._restates(reply) and not self._alone_in_bold(reply, place):
             return None
         text = reply.text[place.start : place.end]
         right = cue("right", r"").search(text) is not None
@@ -271,6 +280,7 @@ class Options:
         if not place.telling:
             claims = _of_what_is_asked(text, place, _after_reason(text, place, claims), question)
             claims = _last_step(text, place, _complement(text, place, claims))
+            claims = _counted(text, place, _result(text, claims), question)
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
         taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
@@ -324,6 +334,24 @@ def _complement(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Cl
     between = re.compile(r".*(?:[,;.]\s|\band\s)", re.DOTALL).match(text, place.start, before[0].start)
     subject = text[between.end() if between else place.start : before[0].start]
     return after if re.search(r"\w\s+(?:of|from|after|before|to|beside|opposite)\W*(?:the\s+)?\Z", subject) else claims
+
+
+def _result(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep the end of an equation whose terms are the texts of options, too: "3 + 3 + 3 = 9"."""
+    equals = text.rfind("=", claims[0].end, claims[-1].start)
+    return [claim for claim in claims if claim.start > equals] if claims[0].value.by_text and equals >= 0 else claims
+
+
+_NOUN = re.compile(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
+
+
+def _counted(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
+    """Keep the number of what was asked to be counted: "6 corners and 9 edges"."""
+    if len(claims) < 2 or not all(claim.value.by_text and text[claim.end - 1].isdecimal() for claim in claims):
+        return claims
+    nouns = [_NOUN.match(text, claim.end, place.end) for claim in claims]
+    own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun and echo(noun["noun"], question.asked) > 0]
+    return own if len(own) == 1 else claims
 
 
 def _last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
@@ -407,8 +435,8 @@ def _text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
     With `one` its last word may be "one": "the gold one" of several boxes.
     """
     words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
-    if len(words) > 1 and words[0].lower() in ("the", "a", "an"):
-        words = words[1:]
+    if len(words) > 1 and words[0].lower() in ("the", "a", "an", "it", "they", "he", "she"):
+        words = words[1:]  # "a cork floats" is "It floats."
     if not words:
         return re.compile(re.escape(option.strip())) if option.strip() else None
     last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else re.escape(words[-1])

@@ -51,7 +51,8 @@ _LEAD = re.compile(
 )
 _MEMBER_LEAD = re.compile(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
-    r"next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th)(?:\s+comes|\s+is|"
+    r"next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
+    r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes|\s+is|"
     r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.):]\s+|[a-z]_?\d?\s*=\s*)",
     re.IGNORECASE,
 )
@@ -274,6 +275,11 @@ _JUDGED = re.compile(
 )
 
 
+# Cells of a table that say of their row that it is none, or one.
+_CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
+_TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
+
+
 def _right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
     judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
@@ -345,8 +351,9 @@ def _is_short_line(reply: Reply, number: int) -> bool:
 
 
 def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:
-    """Return the list items or table rows of a stretch."""
-    found = []
+    """Return the list items or table rows of a stretch; of a table that says yes or no of each row the right ones."""
+    found: list[tuple[int, int]] = []
+    crossed: list[tuple[int, int]] = []
     for number, sentence in enumerate(reply.sentences):
         if sentence.start < place.start or sentence.end > place.end:
             continue
@@ -359,7 +366,9 @@ def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:
             named = next((cell for cell in cells if re.search(r"[^\W\d]", cell.group())), cells[0] if cells else None)
             if named:
                 found.append((sentence.start + named.start(), sentence.start + named.end()))
-    return found
+                crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []
+    ticked = crossed and any(_TICKED.search(sentence.text) for sentence in reply.sentences)
+    return [item for item in found if item not in crossed] if ticked else found
 
 
 def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[tuple[str, int, int], ...]:
@@ -428,7 +437,10 @@ def _plain(member: str) -> str:
 
 
 _THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
-_LISTED = re.compile(rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}", re.IGNORECASE)
+_LISTED = re.compile(
+    rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}|(?<=:)\s+(?:{_THING},\s*){{2,}}{_THING}(?=[?.]|\Z)",
+    re.IGNORECASE,
+)
 
 
 @lru_cache(maxsize=256)

@@ -21,6 +21,7 @@ MOST_READINGS = 20
 MOST_CLAUSES = 24
 LONGEST_SUBJECT_WORDS = 6
 LEAST_ECHO = 0.3
+MOST_WORDS_IN_BOLD = 5
 _COPULAS = frozenset(("is", "are", "was", "were"))
 _OF_ANOTHER = re.compile(
     r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE
@@ -95,9 +96,11 @@ _MOST = re.compile(
     r"(?:is\s+|was\s+)?(?P<one>(?:the\s+)?[^\s,;.]+(?:\s[^\s,;.]+)?)(?=[,;.!]|\s+and\b|\s*\Z)",
     re.IGNORECASE,
 )
+# "Its opposite: plentiful."
+_LABEL = re.compile(r"\W*(?:(?:the|its|his|her|their)\s+)?(?P<what>[^:.]{3,40}):\s+\S")
 # "…, so she's the tallest": who that is, the sentence said before
 _OF_HER = re.compile(
-    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s|'re|\s+(?:is|was|are|must\s+be))\s+(?P<rest>\S.*)",
+    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s|'re|\s+(?:is|was|are|has|had|must\s+be))\s+(?P<rest>\S.*)",
     re.IGNORECASE | re.DOTALL,
 )
 # "It turns from red to blue."
@@ -128,7 +131,8 @@ _CONFIDENCE = re.compile(
 )
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
-    r"\W*(?:not|no|never|neither|nor|anything but|any\w* (?:except|but|other than)|"
+    r"\W*(?:(?:it|that|this)(?:\s+(?:is|was)|'s)(?:n't|\s+not)|not|no|never|neither|nor|anything but|"
+    r"any\w* (?:except|but|other than)|"
     r"everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
     re.IGNORECASE,
 )
@@ -173,10 +177,29 @@ class Phrases:
                     continue
                 start, end = named
             readings = self._readings(reply.text, start, end, place)
+            if bold := self._in_bold(reply, start, end):
+                readings = [bold, *(one for one in readings if one != bold)]
             if readings:
                 first = readings[0]
                 found.append(Found(Named(tuple(readings)), first[1], first[2]))
         return found
+
+    def _in_bold(self, reply: Reply, start: int, end: int) -> tuple[str, int, int] | None:
+        """Return what is set in bold in a clause, where it is one short thing and not the question's own words."""
+        spans = [span for span in reply.view.bold if start <= span[0] and span[1] <= end]
+        if len(spans) != 1:
+            return None
+        first, last = trimmed(reply.text, *spans[0])
+        said = reply.text[first:last]
+        words = _WORD.findall(said)
+        if (
+            not 0 < len(words) <= MOST_WORDS_IN_BOLD
+            or said != " ".join(said.split())
+            or reply.text[last : last + 1] == ":"
+        ):
+            return None
+        echoes = all(is_echo(word, question_in(self.question.asked)) for word in words)
+        return None if echoes or not reply.text[start:first].strip() else (said, first, last)
 
     def _readings(self, text: str, start: int, end: int, place: Place) -> list[tuple[str, int, int]]:
         """Return the readings of a clause, the likeliest first."""
@@ -203,6 +226,8 @@ class Phrases:
         told += _who_it_was(text, place.start, start, end, asked)
         if (whose := _WHOSE.search(text, start, end)) is not None and is_echo(whose["what"], asked):
             told = [whose.span("one"), *told]
+        if not place.telling:
+            told = [*self._of_best_part(text, main, end), *told]
         if (alone := _IS_IT.fullmatch(text, main, end)) is not None:
             told = [alone.span("one"), *told]
         if not place.telling and body[1] < end and not set(told) - set(spans):
@@ -265,6 +290,22 @@ class Phrases:
         if _ASKS_DAY.search(asked) and (day := _DAY.fullmatch(stretch)) is not None:
             yield start + day.start("one"), start + day.end("one")
 
+    def _of_best_part(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        """Yield who does what is asked, where other parts tell of others: "Wim broke it, Jonas repaired it"."""
+        asked = question_in(self.question.asked)
+        ends = [match.span() for match in _PARTS.finditer(text, start, end)]
+        if not ends or not asked:
+            return
+        bounds = [start, *(place for span in ends for place in span), end]
+        parts = list(zip(bounds[::2], bounds[1::2], strict=True))
+        shares = [_taken_up(text[slice(*part)], asked) for part in parts]
+        best = max(shares)
+        if best < 1 or shares.count(best) > 1:
+            return
+        best_part = parts[shares.index(best)]
+        yield from _subjects(text, *best_part, asked)
+        yield from self._beside_echo(text, *best_part)
+
     def _agents(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
         for match in itertools.islice(_BY.finditer(text, start, end), 1):
@@ -289,6 +330,8 @@ class Phrases:
             before = words[:number]
             if before and any(not echoes[place] for place in range(number)) and number <= 6:
                 yield start, words[number - 1].end()
+                if number > 1 and words[number - 1].group().lower() in ("the", "its"):
+                    yield start, words[number - 2].end()  # "'abundant' the opposite"
                 break
         # the object: what stands after the last of them
         last = said[-1]
@@ -331,8 +374,9 @@ class Phrases:
         return bool(set(map(str.casefold, first.texts)) & set(map(str.casefold, second.texts)))
 
     def most(self, reply: Reply, place: Place, question: Question) -> float:
-        """Return how far a sentence takes up what was asked."""
-        return echo(reply.text[place.start : place.end], question.asked)
+        """Return the most that `weigh` may say: a label takes up more than its words."""
+        text = reply.text[place.start : place.end]
+        return echo(text, question.asked) + 0.5 * (":" in text)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -341,7 +385,29 @@ class Phrases:
             r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
         )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
-        return Weight(echo(text, question.asked) - 0.5 * (contrast is not None), bold and not _bold_label(reply, place))
+        label = _LABEL.match(text)
+        named = label is not None and _names_what_is_asked(label["what"], question_in(question.asked))
+        return Weight(
+            echo(text, question.asked) - 0.5 * (contrast is not None) + 0.5 * named,
+            bold and not _bold_label(reply, place),
+        )
+
+
+def _names_what_is_asked(label: str, asked: str) -> bool:
+    """Tell whether a label is made of the question's words, the first of which is mostly what it asks for."""
+    first = next((stem(word) for word in _WORD.findall(asked) if not _is_common(word)), None)
+    return first in {stem(word) for word in _WORD.findall(label)} and _echoes(label, asked)
+
+
+# "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
+_PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=[A-Z'])")
+_PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
+
+
+def _taken_up(part: str, asked: str) -> int:
+    """Return how many words of a part are the question's; a pronoun stands for one of them."""
+    words = {stem(word) for word in _WORD.findall(part)} & content_of(asked)
+    return len(words) + bool(words and _PRONOUN.search(part))
 
 
 def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -350,8 +416,9 @@ def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iter
     if said is None or start <= first or not _echoes(said["rest"], asked):
         return
     verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
-    if verb:
-        yield first, verb.start()
+    verbs = [word.start() for word in _WORD.finditer(text, first, start) if _is_main_verb(word.group())]
+    if verb or verbs:
+        yield first, verb.start() if verb else verbs[0]
 
 
 def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -158,7 +158,16 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
         return Member(str(key), lambda text: marker(text).verdict is Verdict.PASS)
     spellings = accepted_texts(key)
     folded = {fold(spelling) for spelling in spellings}
-    return Member(spellings[0], lambda text: any(fold(said) in folded for said in (text, without_one(text))))
+    return Member(spellings[0], lambda text: any(_of_one(fold(said), folded) for said in (text, without_one(text))))
+
+
+def _of_one(said: str, folded: Collection[str]) -> bool:
+    """Tell whether a text is one of the spellings, or the plural of one: "bats" of "bat"."""
+    if said in folded:
+        return True
+    return any(
+        key[-1:].isalpha() and said in (f"{key}s", f"{key}es", f"{key[:-1]}ies") for key in folded if len(key) > 2
+    )
 
 
 _OPTIONS = option_types(MemberOptions)
