@@ -295,6 +295,12 @@ def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[
     last = pool[-1]
     if len(pool) > 1 and _OF_WHOLE.fullmatch(text, pool[-2].end, last.start):
         return pool[-2]
+    if (
+        len(pool) > 1
+        and _per_cent(text, last) > _per_cent(text, pool[-2])
+        and re.search(r"\bor\s+\W*\Z", text[pool[-2].end : last.start])
+    ):
+        return pool[-2]
     if len(pool) > 1 and re.search(
         r"\bor\s+(?:about|roughly|around|approximately|nearly)\s+[€$£]?$", text[max(0, last.start - 24) : last.start]
     ):
@@ -322,9 +328,16 @@ def _alternatives(
             continue
         if claim.value.value in given and _CHANGES.search(text, max(0, claim.start - 60), claim.start):
             continue
+        if _per_cent(text, claim) != _per_cent(text, final):
+            continue  # "450 l, or 50 % of the capacity"
         if claim.stance is Stance.HEDGED or _beside(reply.text, claim, final):
             others.append(claim)
     return others
+
+
+def _per_cent(text: str, claim: Claim[Quantity]) -> bool:
+    """Tell whether a number is one of per cent."""
+    return text[claim.end - 1 : claim.end + 3].strip().endswith("%") or "%" in text[claim.start : claim.end + 2]
 
 
 def _beside(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:

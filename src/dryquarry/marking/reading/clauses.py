@@ -30,7 +30,8 @@ LEAD = re.compile(
     r"in truth|in fact|in reality|really|"
     r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
-    r"how about\b|(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to|if|as|given that)"
+    r"how about\b|according to (?:the |this |that )?\w+,?(?=\s)|"
+    r"(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to|if|as|given that)"
     r"\b[^,.;:]{2,90},(?=\s))+\s*",
     re.IGNORECASE,
 )

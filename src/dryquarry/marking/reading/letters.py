@@ -278,8 +278,8 @@ class Options:
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
         if not place.telling:
-            claims = _of_what_is_asked(text, place, _after_reason(text, place, claims), question)
-            claims = _last_step(text, place, _complement(text, place, claims))
+            claims = _last_step(text, place, _after_reason(text, place, claims))
+            claims = _complement(text, place, _of_what_is_asked(text, place, claims, question))
             claims = _counted(text, place, _result(text, claims), question)
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
@@ -375,6 +375,13 @@ def _of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], ques
     ]
     clauses = [clause for clause in clauses if clause[2]]
     said = [text[own[-1].end : end] for _, end, own in clauses]
+    if len(clauses) > 1 and not any(re.search(r"\w{2}", rest) for rest in said):
+        # "…; second is Mara": what is asked may stand before them
+        heads = [re.search(r"\w{2}", text[start : own[0].start]) for start, _, own in clauses]
+        shares = [echo(text[start : own[0].start], question.asked) if own else 0.0 for start, _, own in clauses]
+        best = max(shares)
+        if heads[shares.index(best)] and best > 0 and shares.count(best) == 1:
+            return clauses[shares.index(best)][2]
     taken_up = [bool(re.search(r"\w", rest)) and echo(rest, question.asked) > 0 for rest in said]
     if len(clauses) < 2 or not any(taken_up) or not all(re.search(r"\w{2}", rest) for rest in said):
         return claims

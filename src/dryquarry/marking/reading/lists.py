@@ -82,7 +82,7 @@ _ASIDE_START = re.compile(
     r"with\s+(?:the|a))\b)",
     re.IGNORECASE,
 )
-_ADDED = re.compile(r"\s(?:with|at|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
+_ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
 _DRAWN = re.compile(
     r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE
 )
@@ -208,6 +208,8 @@ class Lists:
         yield start, end
         if (verb := _verb_of(text, start, end, asked)) is not None and verb > start:
             yield start, verb
+        if (told := _listed_after(text, start, end, asked)) is not None:
+            yield told, end
         comes = re.compile(
             r"\b(?:come|comes|goes|go|follow|follows)\s+(?:first|next|last)\b,?|\s+(?:attract|react|live|"
             r"nest|have|has|belong|need)s?\b.*$",
@@ -297,16 +299,30 @@ def _dashed(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]
     return members if short and len(members) >= LEAST_DASHED else ()
 
 
+# A word that follows another of the same member: no member begins with it.
+_INNER_WORD = re.compile(r"(?<=[^\W_])(?<!\band)(?<!\bor)(?<!\bund)(?<!\boder)(?<!\bet)\s+([^\W\d_]{3,})")
+
+
 def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
     """Return where the question's own words go on behind a list: "rye and oats grow there"."""
     parted = _BETWEEN.search(text, start, end)
     if parted is None:
         return None
     listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
-    for word in re.compile(r"\s+([^\W\d_]{3,})").finditer(text, parted.end(), end):
+    for word in _INNER_WORD.finditer(text, parted.end(), end):
         if is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed:
             return word.start()
     return None
+
+
+def _listed_after(text: str, start: int, end: int, asked: str) -> int | None:
+    """Return where a list begins behind a verb of the question: "Velm borders Tarn and Quist"."""
+    parted = _BETWEEN.search(text, start, end)
+    listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
+    said = _INNER_WORD.finditer(text, start, parted.start() if parted else start)
+    words = [word for word in said if word[1].islower() and stem(word[1]) not in listed]
+    verbs = [word for word in words if is_echo(word[1], asked) and not is_echo(word[1], "")]
+    return verbs[-1].end() if verbs else None
 
 
 def _new_share(phrase: str, asked: str) -> float:

@@ -11,6 +11,7 @@ _PLACED = re.compile(
     rf"""(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
         (?:(?:is|was|has|had|came|comes|went|goes|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
+    | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
         |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
     )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;.]|\s+and\b|\s*\Z)""",
@@ -32,7 +33,8 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
             at = _LAST // 2
         else:
             at = _ORDINALS.get(said, at + 1)
-        first, last = match.span("name" if match["name"] else "next")
+        explicit += bool(match["most"])
+        first, last = match.span("name" if match["name"] else "extreme" if match["extreme"] else "next")
         placed.append((at, (start + first, start + last)))
     names = {text[first:last].casefold() for _, (first, last) in placed}
     if len(placed) < LEAST_MEMBERS or not explicit or len(names) < len(placed):

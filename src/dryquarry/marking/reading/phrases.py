@@ -63,6 +63,15 @@ _ASKS_ODD = re.compile(
     r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b",
     re.IGNORECASE,
 )
+_ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
+# "early October", "8 October"
+_ASKS_MONTH = re.compile(r"\bmonth\b", re.IGNORECASE)
+_MONTH = re.compile(
+    r"\W*(?:(?:in|on)\s+)?(?:the\s+)?(?:(?:early|late|mid|about|around|the\s+\w+\s+of|\d{1,2}(?:st|nd|rd|th)?(?:\s+of)?)[\s-]+)?"
+    r"(?P<one>january|february|march|april|may|june|july|august|september|october|november|december)"
+    r"(?:\s+\d{1,2}(?:st|nd|rd|th)?)?\W*",
+    re.IGNORECASE,
+)
 # "on Thursdays", "Thursday morning"
 _ASKS_DAY = re.compile(r"\b(?:day|weekday)\b", re.IGNORECASE)
 _DAY = re.compile(
@@ -79,7 +88,21 @@ _ONLY_JUDGES = re.compile(
     re.IGNORECASE,
 )
 # "It curves upwards."
-_OF_IT = re.compile(r"(?:it|they|he|she|this|that|these|we|you)\s+\w+\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+_OF_IT = re.compile(
+    r"(?:it|they|he|she|this|that|these|we|you|one|i)(?:'d|'ll|\s+(?:can|could|should|may|might|must|will|would))?\s+"
+    r"\w+\s+(?P<one>\S.*)$",
+    re.IGNORECASE | re.DOTALL,
+)
+# "they turn it into honey"
+_INTO = re.compile(
+    r"\b(?:turn|make|made|change|convert|transform|process)\w*\s+(?:\S+\s+){1,4}?into\s+(?P<one>[^,;:.]{1,60}?)"
+    r"(?=[,;:.]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Nils's brother Aksel"
+_ROLE_AND_NAME = re.compile(
+    r"(?:\w+'s?|the|his|her|their|an?)\s+(?:[a-z]+\s+){1,3}(?P<one>[A-Z]\w+(?:\s[A-Z]\w+){0,2})"
+)
 # "In bases it turns blue."
 _PLACED_FIRST = re.compile(
     r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
@@ -268,6 +291,11 @@ class Phrases:
             yield arrows[-1].end(), end
         if (purpose := _WHAT_FOR.search(stretch)) is not None:
             yield start + purpose.start("one"), start + purpose.end("one")
+        if into := _INTO.search(stretch):
+            yield start + into.start("one"), start + into.end("one")
+        if (named := _ROLE_AND_NAME.fullmatch(stretch.strip(" .!*"))) and _ASKS_WHO.search(asked):
+            place = start + stretch.find(named.group()) + named.start("one")
+            yield place, place + len(named["one"])
         if made := _MAKES.search(stretch):
             yield from narrowed(text, start + made.end(), end)
         if (turned := _FROM_TO.search(stretch)) and not re.search(r"\bfrom\b", asked):
@@ -287,8 +315,9 @@ class Phrases:
             yield start, start + tail.start()
         if not copulas:
             yield from itertools.islice(narrowed(text, start, end), 1, None)
-        if _ASKS_DAY.search(asked) and (day := _DAY.fullmatch(stretch)) is not None:
-            yield start + day.start("one"), start + day.end("one")
+        for asks, when in ((_ASKS_DAY, _DAY), (_ASKS_MONTH, _MONTH)):
+            if asks.search(asked) and (said := when.fullmatch(stretch)) is not None:
+                yield start + said.start("one"), start + said.end("one")
 
     def _of_best_part(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield who does what is asked, where other parts tell of others: "Wim broke it, Jonas repaired it"."""
@@ -518,6 +547,10 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
             return
 
 
+# "Aksel a" of "Nils was a sailor, Aksel a baker"
+_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her)\s*\Z", re.IGNORECASE)
+
+
 def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple[int, int]]:
     """Yield stretches, each followed by what it is without what stands in brackets at its end: "mercury (Hg)"."""
     for start, end in spans:
@@ -525,6 +558,8 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
         without = without_brackets(text, start, end)
         if without != (start, end):
             yield without
+        elif (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
+            yield start, left.start()
 
 
 @lru_cache(maxsize=4096)
