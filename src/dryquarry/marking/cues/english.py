@@ -147,7 +147,7 @@ CUES = {
         r"remark",
         r"word count",
         r"see also",
-        r"related",
+        r"related(?! to)",
         r"that (?:said|way)",
         r"similarly",
         r"anything else",
@@ -302,6 +302,7 @@ CUES = {
     "wrong": (
         r",? which (?:is|would be) (?:far |much |clearly )?(?:too \w+|wrong|impossible|incorrect)",
         r"(?:(?:is|was|are|were|'s|seems?|would be|turns? out|must be|looks?)(?: (?:clearly|simply|obviously|therefore|thus|hence|also|just|then|not only|too|all|both|definitely))?|[:=→–-]|->) ?(?:to be )?(?:wrong|false|incorrect|mistaken|untrue|out(?: of the question| because| since| as)?|impossible|ruled out|eliminated|excluded|invalid|a mistake|an error|no(?:t|pe)?(?=\s*(?:[.,;:!?)]|\Z|because|since|as\b))|not (?:so|true|right|correct|possible|it|an? (?:square|option|solution|match)|the (?:answer|one|shortest|case|right)|valid|divisible|allowed)|off|too (?:high|low|large|small|many|few)|the (?:trap|distractor))",
+        r"(?:would|might|could) (?:only |also )?(?:be|have been) (?:right|correct|true|fine|the answer)(?: only)?,? (?:if|were|had|provided)",
         r"(?:is|looks?|seems?|sounds?|was) (?:\w+ )?(?:tempting|plausible|close|likely|popular|natural|right|good|fine)(?: at first)?,? but (?:it(?:'s| is) )?(?:wrong|not|incorrect|false|too|a trap)",
         r"(?:can(?:'t|not| not)|could(?:n't| not)|can never) (?:be(?: (?:right|correct|it|true|the answer))?|hold|work|fit)(?=\s*(?:[.,;:!?)]|because|since|as|so|\Z))",
         r"(?:can|could|may|must) be (?:ruled out|excluded|eliminated|dismissed|crossed out|dropped|struck|discarded)",

@@ -29,6 +29,8 @@ from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 MOST_BETWEEN = 40
 EQUATION = 0.8
+# How much more a sentence weighs that has the key's unit.
+IN_UNIT = 0.3
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
 _BESIDE = re.compile(
     r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )"
@@ -122,7 +124,7 @@ class Amounts:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that a sentence may take up; an equation takes it up in its own way."""
         stretch = reply.text[place.start : place.end]
-        return max(echo(stretch, question.asked), EQUATION if "=" in stretch or "equal" in stretch else 0.0)
+        return max(echo(stretch, question.asked), EQUATION if "=" in stretch or "equal" in stretch else 0.0) + IN_UNIT
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
@@ -138,6 +140,7 @@ class Amounts:
         bare = begins and found[-1].end >= place.end - 3
         if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
+        share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:

@@ -145,9 +145,9 @@ class Lists:
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and _BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
-            denied = _DENIED_AFTER.search(text, start + 1, end)
-            if denied and _BETWEEN.search(text, start, denied.start()):
-                end = denied.start()
+            denied = _DENIED_AFTER.search(_hidden(text[start:end]), 1)
+            if denied and _BETWEEN.search(text, start, start + denied.start()):
+                end = start + denied.start()
             told = tuple(_member(text, *span) for span in told_in_order(text, start, end))
             if told:
                 found.append(Found(Members(told), told[0][1], told[-1][2]))
@@ -162,11 +162,11 @@ class Lists:
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
         if dashed := _dashed(text, start, end):
             yield dashed
-        aside = _ASIDE_START.search(text, start + 1, end)
-        cut = aside.start() if aside and text[start : aside.start()].strip() else end
+        aside = _ASIDE_START.search(_hidden(text[start:end]), 1)
+        cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
-            without = _BUT_NOT.search(text, first + 1, last)
-            last = without.start() if without else last
+            without = _BUT_NOT.search(_hidden(text[first:last]), 1)
+            last = first + without.start() if without else last
             brackets = _BRACKETS.match(text[first:last])
             if brackets:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
@@ -387,13 +387,21 @@ def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:
     return [item for item in found if item not in crossed] if ticked else found
 
 
+def _hidden(stretch: str) -> str:
+    """Return a stretch with dots for what stands in brackets, of the same length."""
+    return _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch) if "(" in stretch else stretch
+
+
+_IN_BRACKETS = re.compile(r"\([^()]*\)")
+
+
 def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[tuple[str, int, int], ...]:
     """Return the members of a stretch, parted by what a pattern finds outside of brackets."""
     lead = _LEAD.match(text, start, end)
     while lead and start < lead.end() < end:
         start = lead.end()
         lead = _LEAD.match(text, start, end)
-    hidden = re.sub(r"\([^()]*\)", lambda match: "·" * len(match.group()), text[start:end])
+    hidden = _hidden(text[start:end])
     members = []
     place = 0
     for match in [*pattern.finditer(hidden), None]:

@@ -367,7 +367,8 @@ class Phrases:
         while last + 1 < len(words) and echoes[last + 1]:
             last += 1
         if last + 1 < len(words):
-            yield words[last + 1].start(), end
+            beside = words[last + 1].start(), end
+            yield from (beside,) if _ASKS_WHO.search(asked) else narrowed(text, *beside)
         for number in reversed(said):
             if number + 1 < len(words) and not all(echoes[number + 1 :]):
                 yield words[number + 1].start(), end

@@ -46,6 +46,7 @@ _WORD = re.compile(r"[^\W_]+")
 _SAYS_IT_IS = re.compile(
     r"\W*(?!that|this|it|he|she|they|there|so\b)(?:\w+\s+){1,3}(?:is|was|are|were|did|does|do)\W*", re.IGNORECASE
 )
+_PRONOUNS = frozenset(("they", "he", "she", "we", "you", "these", "those"))
 _OPENER = re.compile(
     r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|"
     r"bien sûr|claro|here you go|thank)\b",
@@ -401,6 +402,8 @@ def _is_bare(reply: Reply, number: int) -> bool:
     words = _WORD.findall(sentence.text)
     if len(words) > LONGEST_BARE_WORDS or not words:
         return False
+    if len(words) > 2 and words[0].lower() in _PRONOUNS:
+        return False  # "They release oxygen."
     if reply.is_bold(sentence.start, sentence.end - 1):
         return True
     if any(is_verb(word.lower()) for word in words[1:]):

@@ -13,6 +13,7 @@ _UNIFORM = str.maketrans(
         **dict.fromkeys("‐‑‒–—―−﹣-", "-"),
         **dict.fromkeys("\u00a0\u2007\u202f\u2009\u200a\u2002\u2003\u3000", " "),
         **dict.fromkeys("\u200b\u200c\u200d\u2060\ufeff\u00ad", None),
+        **dict(zip("₀₁₂₃₄₅₆₇₈₉", "0123456789", strict=True)),
     }
 )
 _ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
