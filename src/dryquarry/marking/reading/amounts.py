@@ -50,7 +50,7 @@ _DRAWN = re.compile(
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(
-    r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|"
+    r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|give or take|"
     r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
     re.IGNORECASE,
 )
@@ -156,7 +156,7 @@ class Amounts:
             return Choice(None)
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = labelled(reply, place, claims, question)
-        claims = of_whom_is_asked(reply.text, place, claims, question)
+        claims = of_whom_is_asked(reply.text, place, _without_per_cent(reply.text, claims, question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
@@ -221,7 +221,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         if claims[0].value.value not in given and all(claim.value.value in given for claim in after):
             after = []  # "1344 kg a day, i.e. 56 kg an hour"
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
-        if after and not (aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","):
+        parts = aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","
+        if after and not (parts and not _MINUS.match(text, aside.start() if aside else 0)):
             before = [claim for claim in claims if claim.start < drawn[-1].end()]
             said, again = end_of_equation(text, before), end_of_equation(text, after)
             return said if close(said.value, again.value) else again
@@ -336,6 +337,18 @@ def _alternatives(
         if claim.stance is Stance.HEDGED or _beside(reply.text, claim, final):
             others.append(claim)
     return others
+
+
+_ASKS_SHARE = re.compile(
+    r"%|\bper\s?cent|\bpercentage|\bshare\b|\bfraction\b|\bproportion\b|\bprobab|\bchance\b|\brate\b", re.IGNORECASE
+)
+
+
+def _without_per_cent(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out what is in per cent where no share is asked for: "673, roughly 88 % of the hall"."""
+    if _ASKS_SHARE.search(question.asked):
+        return claims
+    return [claim for claim in claims if not _per_cent(text, claim)] or claims
 
 
 def _per_cent(text: str, claim: Claim[Quantity]) -> bool:

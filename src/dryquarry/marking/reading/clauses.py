@@ -31,7 +31,8 @@ LEAD = re.compile(
     r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
     r"how about\b|according to (?:the |this |that )?\w+,?(?=\s)|"
-    r"(?:while|whilst|(?:even )?though|although|since|because|unlike|among|of|contrary to|if|as|given that)"
+    r"(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given that|"
+    r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))"
     r"\b[^,.;:]{2,90},(?=\s))+\s*",
     re.IGNORECASE,
 )

@@ -63,7 +63,7 @@ _PRONOUN_I = re.compile(
 _VERB_OF_A = re.compile(
     r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|"
     r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|"
-    r"says|states|leaves|comes|are)\b)"
+    r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 LONGEST_LISTING = 4000
 
@@ -198,8 +198,9 @@ class Options:
         """Return the options whose text stands in a stretch, the longest texts first, none inside another."""
         found: list[Found[Chosen]] = []
         shared = _last_words_shared(tuple(self.texts.values()))
+        opens = _first_word_shared(tuple(self.texts.values()))
         for letter, option in sorted(self.texts.items(), key=lambda item: -len(item[1])):
-            pattern = _text_pattern(option, option.split()[-1:] == [shared])
+            pattern = _text_pattern(_without_first(option, opens), option.split()[-1:] == [shared])
             for match in pattern.finditer(stretch) if pattern else ():
                 one = Found(Chosen(frozenset({letter}), by_text=True), offset + match.start(), offset + match.end())
                 if not _inside(one, found):
@@ -425,6 +426,22 @@ def _drawn(text: str, place: Place, claims: Sequence[Claim[Chosen]], *, turns: b
 @lru_cache(maxsize=64)
 def _letter_pattern(letters: str) -> re.Pattern[str]:
     return re.compile(rf"(?<![\w'’-])[(\[]?([{letters}])(?:[)\]](?!\w))?(?![\w'’])(?!-\w)")
+
+
+@lru_cache(maxsize=256)
+def _first_word_shared(options: tuple[str, ...]) -> str | None:
+    """Return the preposition that two options or more begin with: "on Monday", "on Friday"."""
+    first = [option.split()[0].lower() for option in options if len(option.split()) > 1]
+    shared = {
+        word for word in first if first.count(word) > 1 and word in ("on", "in", "at", "to", "from", "by", "with")
+    }
+    return shared.pop() if len(shared) == 1 else None
+
+
+def _without_first(option: str, word: str | None) -> str:
+    """Return an option without the preposition that it begins with, where others do, too."""
+    words = option.split()
+    return " ".join(words[1:]) if word and words[0].lower() == word and len(words) > 1 else option
 
 
 @lru_cache(maxsize=256)

@@ -162,6 +162,10 @@ class Lists:
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
         if dashed := _dashed(text, start, end):
             yield dashed
+        if len(_RELATIVE.findall(text, start, end)) > 1:
+            colon = text.rfind(": ", start, end)
+            every = _parted(text, colon + 2 if colon >= 0 else start, end, _BETWEEN)
+            yield tuple(one for one in every if not _RELATIVE.match(f", {one[0]}"))
         aside = _ASIDE_START.search(_hidden(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
@@ -208,6 +212,11 @@ class Lists:
         yield start, end
         if (verb := _verb_of(text, start, end, asked)) is not None and verb > start:
             yield start, verb
+        if _BETWEEN.search(text, start, end) is None and not copulas:
+            does = (one for one in _INNER_WORD.finditer(text, start, end) if one[1].islower())
+            verb_alone = next((one for one in does if is_echo(one[1], asked) and not is_echo(one[1], "")), None)
+            if verb_alone is not None:
+                yield start, verb_alone.start()  # "Only R occurs twice"
         if (told := _listed_after(text, start, end, asked)) is not None:
             yield told, end
         comes = re.compile(
@@ -280,6 +289,10 @@ _JUDGED = re.compile(
 # Cells of a table that say of their row that it is none, or one.
 _CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
 _TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
+
+
+# "the hen, which sleeps, the cat, which washes its paws"
+_RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 
 def _right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:

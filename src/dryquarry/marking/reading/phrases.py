@@ -64,6 +64,7 @@ _ASKS_ODD = re.compile(
     re.IGNORECASE,
 )
 _ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
+_ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
 # "early October", "8 October"
 _ASKS_MONTH = re.compile(r"\bmonth\b", re.IGNORECASE)
 _MONTH = re.compile(
@@ -291,6 +292,9 @@ class Phrases:
             yield arrows[-1].end(), end
         if (purpose := _WHAT_FOR.search(stretch)) is not None:
             yield start + purpose.start("one"), start + purpose.end("one")
+        if _ASKS_WHERE.search(asked):
+            for preposition in list(PREPOSITION.finditer(text, start, end))[-1:]:
+                yield preposition.end(), end
         if into := _INTO.search(stretch):
             yield start + into.start("one"), start + into.end("one")
         if (named := _ROLE_AND_NAME.fullmatch(stretch.strip(" .!*"))) and _ASKS_WHO.search(asked):
@@ -389,7 +393,12 @@ class Phrases:
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
         firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
         final = firm[0]
-        turned = [claim for claim in firm[1:] if _turns(reply.text, place.start, claim.start)]
+        turned = [
+            claim
+            for claim in firm[1:]
+            if _turns(reply.text, place.start, claim.start)
+            or _BUT.search(reply.text[place.start : min(start for _, start, _ in claim.value.readings)])
+        ]
         if turned:
             final = turned[-1]
         elif not place.telling and place.kind is not PlaceKind.STATEMENT:
@@ -447,8 +456,11 @@ def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iter
         return
     verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
     verbs = [word.start() for word in _WORD.finditer(text, first, start) if _is_main_verb(word.group())]
-    if verb or verbs:
-        yield first, verb.start() if verb else verbs[0]
+    subject = (first, verb.start() if verb else verbs[0]) if verb or verbs else None
+    if subject and text[slice(*subject)].strip().lower() not in ("it", "this", "that", "it's", "that's"):
+        yield subject
+    elif (by := _BY.search(text, first, start)) is not None:
+        yield by.span("one")  # "It's signed by Astrid, so she is the one"
 
 
 def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -507,6 +519,9 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
     return text[min(starts) : max(ends)]
 
 
+_BUT = re.compile(r"\b(?:but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
+
+
 def _turns(text: str, start: int, place: int) -> bool:
     """Tell whether a clause turns away from those before it: "…, but it was Piet"."""
     near = text[max(start, place - 30) : place]
@@ -549,7 +564,7 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
 
 
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
-_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her)\s*\Z", re.IGNORECASE)
+_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)\s*\Z", re.IGNORECASE)
 
 
 def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple[int, int]]:

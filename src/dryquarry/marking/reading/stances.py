@@ -124,6 +124,8 @@ def _reported(around: Around) -> str | None:
     last = last_cue("reports", before) if may_hold("reports", around.sentence) else None
     if last is None or last.start() < len(before) - 2 * LONGEST_REACH:
         return None
+    if _DRAWS.search(before[: last.start()]):
+        return None  # "so one would expect 100"
     reach = before[last.end() :]
     turned = re.search(
         r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|"
@@ -132,6 +134,9 @@ def _reported(around: Around) -> str | None:
         re.IGNORECASE,
     )
     return None if turned else last.group()
+
+
+_DRAWS = re.compile(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
 
 
 def _supposed(around: Around) -> str | None:
