@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dryquarry.marking.cues import cue
 
 _CLAUSE_END = re.compile(
-    r"[;]|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
+    r"[;]|,\s+(?=(?:no|sorry|wait|oops|correction),\s)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
     r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
     r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)[.!?]\s+|\n",
@@ -26,12 +26,16 @@ _RATHER = re.compile(
 LEAD = re.compile(
     r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|"
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
-    r"aber|daher|it must be|it has to be|i'd say|i would say|i think|i believe|i guess|most likely|"
+    r"aber|daher|it must be|it has to be|(?:i'd say|i would say|i think|i believe|i guess)(?: that)?|most likely|"
     r"in truth|in fact|in reality|really|"
     r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
-    r"how about\b|according to (?:the |this |that )?\w+,?(?=\s)|"
-    r"(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given that|"
+    r"how about\b|none other than\b|sorry,|"
+    r"(?:from the \w+,? )?(?:i|we|you|this|it|that|they|one|the \w+|there(?:'s| is) no)(?:'\w+)?\s+(?:\w+\s+){0,3}?"
+    r"(?:means?|shows?|tells?|told|says?|said|knows?|conclude|finds?|found|sees?|saw|learns?|believe|think|sure|certain|doubt|"
+    r"follows|implies|states|suggests|reads?)(?:\s+(?:us|me))?\s+that\s+|"
+    r"according to (?:the |this |that )?\w+,?(?=\s)|"
+    r"(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given that|unless|"
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))"
     r"\b[^,.;:]{2,90},(?=\s))+\s*",
     re.IGNORECASE,

@@ -36,7 +36,7 @@ _CLEFT = re.compile(
 )
 _TAIL = re.compile(
     r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
-    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$",
+    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$",
     re.IGNORECASE | re.DOTALL,
 )
 # Whose it is, and who has it: the owner is named either way.
@@ -64,6 +64,9 @@ _ASKS_ODD = re.compile(
     re.IGNORECASE,
 )
 _ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
+_PLACE_WORD = re.compile(
+    r"\b(?:in|into|on|onto|at|to|inside|behind|under|near|beside|above|below)\s+(?=\S)", re.IGNORECASE
+)
 _ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
 # "early October", "8 October"
 _ASKS_MONTH = re.compile(r"\bmonth\b", re.IGNORECASE)
@@ -93,6 +96,16 @@ _OF_IT = re.compile(
     r"(?:it|they|he|she|this|that|these|we|you|one|i)(?:'d|'ll|\s+(?:can|could|should|may|might|must|will|would))?\s+"
     r"\w+\s+(?P<one>\S.*)$",
     re.IGNORECASE | re.DOTALL,
+)
+# "only the tern fits", "the swift doesn't fit, the tern does"
+_FITS = re.compile(
+    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense)\W*",
+    re.IGNORECASE,
+)
+_DOES_NOT = re.compile(
+    r"[^,;:]{1,60}?\s+(?:does|is|can|do|are|could|was|did)(?:n't|\s+not)\b[^,;:]{0,40}[,;]\s+(?:but\s+)?(?P<one>[^,;:]{1,60}?)"
+    r"\s+(?:does|is|can|do|are|could|was|did)\W*",
+    re.IGNORECASE,
 )
 # "they turn it into honey"
 _INTO = re.compile(
@@ -157,7 +170,7 @@ _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
     r"\W*(?:(?:it|that|this)(?:\s+(?:is|was)|'s)(?:n't|\s+not)|not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
-    r"everything (?:except|but)|all but|none|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
+    r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
     re.IGNORECASE,
 )
 
@@ -252,8 +265,9 @@ class Phrases:
             told = [whose.span("one"), *told]
         if not place.telling:
             told = [*self._of_best_part(text, main, end), *told]
-        if (alone := _IS_IT.fullmatch(text, main, end)) is not None:
-            told = [alone.span("one"), *told]
+        for pattern in (_IS_IT, _DOES_NOT):
+            if (alone := pattern.fullmatch(text, main, end)) is not None:
+                told = [alone.span("one"), *told]
         if not place.telling and body[1] < end and not set(told) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
             told = list(self._told(text, *next(without_asides(text, *without_brackets(text, body[0], end)))))
@@ -293,8 +307,10 @@ class Phrases:
         if (purpose := _WHAT_FOR.search(stretch)) is not None:
             yield start + purpose.start("one"), start + purpose.end("one")
         if _ASKS_WHERE.search(asked):
-            for preposition in list(PREPOSITION.finditer(text, start, end))[-1:]:
+            for preposition in list(_PLACE_WORD.finditer(text, start, end))[-1:]:
                 yield preposition.end(), end
+        if (fits := _FITS.fullmatch(stretch)) is not None:
+            yield start + fits.start("one"), start + fits.end("one")
         if into := _INTO.search(stretch):
             yield start + into.start("one"), start + into.end("one")
         if (named := _ROLE_AND_NAME.fullmatch(stretch.strip(" .!*"))) and _ASKS_WHO.search(asked):
@@ -528,7 +544,8 @@ def _turns(text: str, start: int, place: int) -> bool:
     return (
         re.search(
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
-            r"\bno,|\byes,)\W+(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
+            r"\bno,|\byes,)\W+(?:(?:really|actually|in fact|in truth|in reality),? )?"
+            r"(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
             near,
             re.IGNORECASE,
         )
@@ -547,6 +564,10 @@ def _is_word_no(text: str) -> bool:
 def _after_denial(text: str, start: int, end: int) -> tuple[int, int] | None:
     """Return what stands after "No," or after the "but" of a denial; None where nothing does."""
     said = re.compile(r"\W*(?:no|nein|non)\b[,.:]\s+", re.IGNORECASE).match(text, start, end)
+    if said is None:  # "it isn't the swift, it's the tern"
+        said = re.compile(r"[^,;]{1,80}[,;]\s+(?=(?:it|that|this)(?:'s|\s+(?:is|was))\s)", re.IGNORECASE).match(
+            text, start, end
+        )
     return (said.end(), end) if said else None
 
 

@@ -13,6 +13,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue, last_cue, may_hold
 from dryquarry.marking.reading.claims import Stance
+from dryquarry.marking.reading.echo import is_echo
 
 LONGEST_REACH = 160
 SHORTEST_CLAUSE = 4
@@ -100,7 +101,7 @@ def _denied(around: Around) -> str | None:
     reach = before[last.end() :]
     named = (
         re.fullmatch(r"[^:;.!?—]*:\s+(?:the |an? )?", reach)
-        and not re.match(r"\s*(?:the\s+)?[A-Z0-9]\w*\s*:", reach)  # "not C: D"
+        and not _is_another(reach, around.asked)
         and len(around.text[around.start : around.high].split()) <= SHORTEST_CLAUSE
     )
     if re.search(r"[;.!?:—]\s|\s[–-]\s|\)", reach) and not named:
@@ -110,6 +111,19 @@ def _denied(around: Around) -> str | None:
     if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
         return None
     return last.group()
+
+
+# "not C: D", "not the attic: the boathouse"
+_OTHER_NAMED = re.compile(
+    r"\s*(?:(?:the\s+)?[A-Z0-9]\w*|(?:the\s+|an?\s+)?(?!these\b|those\b|one\b|the\b|any\b)[\w'-]+(?:\s(?!of\b|following\b)[\w'-]+)?)\s*:"
+)
+
+
+def _is_another(reach: str, asked: str) -> bool:
+    """Tell whether what is denied before a colon is another answer, and not what follows: "not C: D"."""
+    match = _OTHER_NAMED.match(reach)
+    words = match.group().rstrip(": ").split() if match else []
+    return bool(words) and not (words[-1].islower() and is_echo(words[-1], asked))
 
 
 def _wrong(around: Around) -> str | None:
@@ -133,9 +147,13 @@ def _reported(around: Around) -> str | None:
         reach,
         re.IGNORECASE,
     )
-    return None if turned else last.group()
+    if turned or (_CONCEDES.match(before) and re.search(r",\s", reach)):
+        return None
+    return last.group()
 
 
+# "While the swift is tempting, it's the tern."
+_CONCEDES = re.compile(r"\W*(?:while|whilst|although|though|even though|even if|whereas)\b", re.IGNORECASE)
 _DRAWS = re.compile(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
 
 
