@@ -8,11 +8,12 @@ _SAY = r"(?:forget|overlook|say|think|believe|guess|answer|name|divide|get|claim
 
 CUES = {
     "answers": (
-        r"(?:the|my|our|his|her|a)? ?(?:final |correct |right |short |best |only |full |overall )*(?:answer|solution|choice|pick|guess|verdict)"
+        r"(?:the|my|our|his|her|a)? ?(?:final |correct |right |short |best |only |full |overall )*(?<!popular\s)(?<!common\s)(?<!obvious\s)(?<!usual\s)(?<!wrong\s)(?<!first\s)(?<!naive\s)(?<!tempting\s)(?<!expected\s)(?:answer|solution|choice|pick|guess|verdict)"
         r"(?: (?:here|then|to (?:this|that|the|your|it|part)\b[^.\n:]{0,40}|for (?:this|that|part)\b[^.\n:]{0,30}|must(?= be)|should(?= be)|would(?= be)|will(?= be)|has to(?= be)|comes(?= out)))?"
         r" ?(?:is|are|=|:|be|out (?:as|to be)|remains|comes to|turns out to be|would be|must be|should be)(?: (?:therefore|then|thus|hence|clearly|simply|indeed|still|just|again|obviously|definitely|that|:))*",
         r"(?:i|we)(?:'d| would|'ll| will| must| have to| can only| should|'m going to| am going to)? ?(?:therefore |thus |then |still |now |finally |definitely |clearly )?(?:go with|settle on|settle for|choose|pick|answer|opt for|decide on|decide for|conclude with|say|select|vote for)(?: that| with| for)?(?: it(?:'s| is))?",
         r"(?:i|we)(?:'m| am|'re| are) (?:going with|choosing|picking)",
+        r"(?:i|we)(?:'ve| have) (?:decided on|settled on|chosen|picked)",
     ),
     "labels": (
         r"(?:the |my |so,? |therefore,? |thus,? |hence,? )*(?:final |correct |short |right |overall |my |direct |quick )*(?:answer|result|solution|conclusion|verdict|choice|outcome|total)",
@@ -21,6 +22,7 @@ CUES = {
         r"bottom line",
         r"summary",
         r"final (?:result|count|verdict|value|choice)",
+        r"(?:correct|right|answer key)(?=\s*:)",
     ),
     "concludes": (
         r"so(?! (?:far|that|much|many|few|long|called|as)\b)",
@@ -177,6 +179,7 @@ CUES = {
         r"never mind",
     ),
     "sections": (
+        r"(?:wrong|incorrect|false)(?: answers?| options?)?",
         r"(?:the |my |some |a |an |short |brief |quick |further |more |full |detailed )*(?:explanations?|reasoning|working|workings|background|checks?|verification|proof|notes?|remarks?|why|context|details?|sources?|references?|confidence|fun facts?|tips?|hints?|example|examples|justification|method|approach|steps?|step-by-step(?: solution| explanation)?|sanity check|double-check|cross-check|common mistakes?|alternatives?|further (?:reading|information)|how (?:i|we) (?:got|found|know)[^.]*|what if[^.]*|trivia|extra|bonus|caveats?|disclaimer|given|known|analysis|thinking|rationale|comments?|see also)",
     ),
     "asks": (
@@ -253,6 +256,9 @@ CUES = {
         r"intuitively",
         r"i (?:was going to|was about to|first thought|initially thought|had thought|thought first|thought at first|almost said|nearly said|wanted to say|used to think|first said|first wrote|originally)",
         r"(?:is|was|are|were|has been) (?:\w+ )?(?:said|thought|believed|claimed|assumed|supposed|rumou?red|taken) to be",
+        r"(?:a|the) (?:quick|first|hasty|superficial) (?:look|glance|reading) (?:might |may |would |could )?(?:suggests?|shows?)",
+        r"you (?:may|might|could) have (?:heard|read|seen|learned|thought)(?: of)?",
+        r"i (?:also |had |have )?considered",
         r"legend has it",
         r"rumou?r has it",
         r"(?:the|a|some) (?:textbook|book|internet|web|website|article|guide|forum|brochure)s?(?: \w+)? (?:says?|said|claims?|gives?)",
@@ -304,6 +310,9 @@ CUES = {
     "wrong": (
         r",? which (?:is|would be) (?:far |much |clearly )?(?:too \w+|wrong|impossible|incorrect)",
         r"(?:(?:is|was|are|were|'s|seems?|would be|turns? out|must be|looks?)(?: (?:clearly|simply|obviously|therefore|thus|hence|also|just|then|not only|too|all|both|definitely))?|[:=→–-]|->) ?(?:to be )?(?:wrong|false|incorrect|mistaken|untrue|out(?: of the question| because| since| as)?|impossible|ruled out|eliminated|excluded|invalid|a mistake|an error|no(?:t|pe)?(?=\s*(?:[.,;:!?)]|\Z|because|since|as\b))|not (?:so|true|right|correct|possible|it|an? (?:square|option|solution|match)|the (?:answer|one|shortest|case|right)|valid|divisible|allowed)|off|too (?:high|low|large|small|many|few)|the (?:trap|distractor))",
+        r"(?:came|sprang|comes) to (?:my )?mind first",
+        r"as (?:a|my) (?:distant |close )?second(?: choice)?",
+        r"was my first (?:thought|guess|idea)",
         r"(?:would|might|could) (?:only |also )?(?:be|have been) (?:right|correct|true|fine|the answer)(?: only)?,? (?:if|were|had|provided)",
         r"(?:is|looks?|seems?|sounds?|was) (?:\w+ )?(?:tempting|plausible|close|likely|popular|natural|right|good|fine)(?: at first)?,? but (?:it(?:'s| is) )?(?:wrong|not|incorrect|false|too|a trap)",
         r"(?:can(?:'t|not| not)|could(?:n't| not)|can never) (?:be(?: (?:right|correct|it|true|the answer))?|hold|work|fit)(?=\s*(?:[.,;:!?)]|because|since|as|so|\Z))",
@@ -335,6 +344,8 @@ CUES = {
         r"no longer",
         r"rather than",
         r"beware of",
+        r"nowhere (?:does|do|did) (?:it|they|he|she|the \w+) (?:say|mention|state|name)",
+        r"(?:favou?rs?|prefers?|choose|chose|picks?|picked|takes?|took) [^,.;]{1,40}? over",
         r"avoid",
         r"instead of",
         r"unlike",
@@ -346,6 +357,7 @@ CUES = {
         r"ruling out",
         r"excludes?",
         r"excluding",
+        r"(?:excluded|ruled out)(?= \w)",
         r"eliminat(?:e|es|ing)",
         r"without",
         r"as opposed to",

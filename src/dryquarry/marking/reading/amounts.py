@@ -46,7 +46,7 @@ _DRAWN = re.compile(
     r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"
     r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\bamounts? to|"
-    r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
+    r"\bleft with|\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(

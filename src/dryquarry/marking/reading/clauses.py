@@ -7,10 +7,14 @@ from collections.abc import Iterator
 
 from dryquarry.marking.cues import cue
 
+# What ends a clause: a semicolon, a dash, a colon, a sign that ticks or crosses, and words that turn to something else.
 _CLAUSE_END = re.compile(
-    r"[;]|,\s+(?=(?:no|sorry|wait|oops|correction),\s)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|,\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b)|"
+    r"[;]|(?:(?<=\w [❌✗✘✖✅✔✓])|(?<=\w[❌✗✘✖✅✔✓]))\s*[,;]?\s+|(?<=\w)\s+(?=[❌✗✘✖✅✔✓]\s+\w)|"
+    r",\s+(?=(?:no|sorry|wait|oops|correction),\s)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|"
+    r",\s(?:and\s)?(?=the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\b)|"
+    r",\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b|(?:that|it|this)'s\b)|"
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
-    r"(?=(?:but|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
+    r"(?=(?:but|yet|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
     r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)[.!?]\s+|\n",
     re.IGNORECASE,
 )
@@ -23,23 +27,29 @@ _RATHER = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 
-LEAD = re.compile(
-    r"(?:\W|(?:so|therefore|thus|hence|and|but|yes|no|well|now|then|in total|indeed|clearly|"
+# Words that lead up to what a clause says: "so", "I think that", "in short,", "we're left with".
+_LEADS_ON = (
+    r"(?:so|therefore|thus|hence|and|but|yet|yes|no|well|now|then|in total|indeed|clearly|"
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
     r"aber|daher|it must be|it has to be|(?:i'd say|i would say|i think|i believe|i guess)(?: that)?|most likely|"
-    r"in truth|in fact|in reality|really|"
-    r"probably|definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
-    r"i'm fairly (?:sure|confident) (?:that )?)\b[,:]?|"
-    r"how about\b|none other than\b|sorry,|"
-    r"(?:from the \w+,? )?(?:i|we|you|this|it|that|they|one|the \w+|there(?:'s| is) no)(?:'\w+)?\s+(?:\w+\s+){0,3}?"
-    r"(?:means?|shows?|tells?|told|says?|said|knows?|conclude|finds?|found|sees?|saw|learns?|believe|think|sure|certain|doubt|"
-    r"follows|implies|states|suggests|reads?)(?:\s+(?:us|me))?\s+that\s+|"
-    r"according to (?:the |this |that )?\w+,?(?=\s)|"
-    r"(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given that|unless|"
-    r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))"
-    r"\b[^,.;:]{2,90},(?=\s))+\s*",
-    re.IGNORECASE,
+    r"in truth|in fact|in reality|really|probably|definitely|certainly|perhaps|simply|just|rather|instead|"
+    r"only|actually|namely|i'm fairly (?:sure|confident) (?:that )?|how about|none other than|oh|ah|always|hands down|step \d+:|"
+    r"take|choose|pick|select|(?:is|was|could|would) it(?: be)?|(?:we|i|you)(?:'re| are)(?: only)? left with)\b[,:]?"
 )
+_SORRY = r"sorry,|according to (?:the |this |that )?\w+,?(?=\s)"
+_TELLS_THAT = (
+    r"(?:from the \w+,? )?(?:i|we|you|this|it|that|they|one|the \w+|(?:a|the) \w+ look|there(?:'s| is) no)(?:'\w+)?\s+"
+    r"(?:\w+\s+){0,3}?(?:means?|shows?|tells?|told|says?|said|knows?|conclude|finds?|found|sees?|saw|learns?|believe|think|"
+    r"sure|certain|doubt|clear|obvious|evident|likely|possible|true|out|follows|implies|states|suggests|reads?)"
+    r"(?:\s+(?:us|me))?\s+that\s+"
+)
+_BEFORE_COMMA = (
+    r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given|unless|after|before|"
+    r"judging|considering|having|put|beyond|by|to sum up|all in all|"
+    r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
+    r"|\w+ly\b)[^,.;:]{0,90},(?=\s)"
+)
+LEAD = re.compile(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)
 
 PREPOSITION = re.compile(
     r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|"

@@ -36,7 +36,7 @@ _CLEFT = re.compile(
 )
 _TAIL = re.compile(
     r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
-    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$",
+    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$|\s+is\s+what\s+(?:you|we|i)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 # Whose it is, and who has it: the owner is named either way.
@@ -88,7 +88,8 @@ _COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
 # "They're wrong; Osten's is."
 _ONLY_JUDGES = re.compile(
     r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
-    r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*",
+    r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*|"
+    r"\W*(?:and\s+)?that's\s+(?:all|it|that|why|how)\b.*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
     re.IGNORECASE,
 )
 # "It curves upwards."
@@ -103,8 +104,21 @@ _FITS = re.compile(
     re.IGNORECASE,
 )
 _DOES_NOT = re.compile(
-    r"[^,;:]{1,60}?\s+(?:does|is|can|do|are|could|was|did)(?:n't|\s+not)\b[^,;:]{0,40}[,;]\s+(?:but\s+)?(?P<one>[^,;:]{1,60}?)"
-    r"\s+(?:does|is|can|do|are|could|was|did)\W*",
+    r"[^,;:]{1,60}?\s+(?:(?:does|is|can|do|are|could|was|did)(?:n't|\s+not)\b[^,;:]{0,40}|(?:is|was)\s+(?:wrong|false|incorrect|out))"
+    r"[,;]\s+(?:but\s+|and\s+)?(?:the\s+answer\s+)?(?P<one>[^,;:]{1,60}?)"
+    r"\s+(?:(?:is|was)\s+(?:right|correct|true)|does|is|can|do|are|could|was|did)\W*",
+    re.IGNORECASE,
+)
+# "the evidence favours the tern over the swift", "looks like the tern to me"
+_POINTS = re.compile(
+    r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
+    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead)\b|[,;:.!]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "the swift is the popular answer, the tern the right one"
+_RIGHT_ONE = re.compile(
+    r"(?:^|,\s+|;\s+)(?:and\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:is\s+|was\s+)?the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\W*\Z|"
+    r"\bthe\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\s+(?:is|was|being)\s+(?P<other>[^,;:]{1,60}?)(?=[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "they turn it into honey"
@@ -166,6 +180,9 @@ _CONFIDENCE = re.compile(
     r"i (?:could|might|may) be (?:wrong|mistaken)|please (?:check|verify)|don't quote me|that's (?:only|just) a guess)",
     re.IGNORECASE,
 )
+# "Wrong: the swift"
+_CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
+_CROSS = re.compile("[❌✗✘✖]")
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
     r"\W*(?:(?:it|that|this)(?:\s+(?:is|was)|'s)(?:n't|\s+not)|not|no|never|neither|nor|anything but|"
@@ -204,6 +221,10 @@ class Phrases:
             if len(parts) > 1 and _ONLY_JUDGES.fullmatch(reply.text, start, end):
                 continue
             if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
+                continue
+            crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
+            if crossed is not None:
+                found.append(Found(Named(()), start, min(end, start + 60), crossed.group()))
                 continue
             if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
                 named = _after_denial(reply.text, start, end)
@@ -265,6 +286,10 @@ class Phrases:
             told = [whose.span("one"), *told]
         if not place.telling:
             told = [*self._of_best_part(text, main, end), *told]
+        if (points := _POINTS.search(text, start, end)) is not None:
+            told = [points.span("one"), *told]
+        if (right := _RIGHT_ONE.search(text, start, end)) is not None:
+            told = [right.span("one" if right["one"] else "other"), *told]
         for pattern in (_IS_IT, _DOES_NOT):
             if (alone := pattern.fullmatch(text, main, end)) is not None:
                 told = [alone.span("one"), *told]
@@ -544,8 +569,8 @@ def _turns(text: str, start: int, place: int) -> bool:
     return (
         re.search(
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
-            r"\bno,|\byes,)\W+(?:(?:really|actually|in fact|in truth|in reality),? )?"
-            r"(?:it\W?s? |it is |it was |the |an? |i'd |that )*$",
+            r"\bno,|\byes,|\byet|\band(?=\sthat\W?s?\s))\W+(?:(?:really|actually|in fact|in truth|in reality),? )?"
+            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |i'd |that )*$",
             near,
             re.IGNORECASE,
         )

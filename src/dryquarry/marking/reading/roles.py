@@ -39,8 +39,17 @@ _LEAD = (
 )
 _LONGEST_HEADING_WORDS = 7
 _TURNS = re.compile(
-    r"\b(?:but|however|yet|in fact|actually|in reality|then (?:saw|noticed|realised|realized|found))\b", re.IGNORECASE
+    r"\b(?:but|however|yet|in fact|actually|in reality|then (?:saw|noticed|realised|realized|found)|"
+    r"(?:right|correct|real|true) (?:one|answer))\b|;\s|,\stoday\s",
+    re.IGNORECASE,
 )
+# "It's the tern, isn't it?"
+_TAG = re.compile(
+    r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?\W*\Z",
+    re.IGNORECASE,
+)
+# "We're asked for one thing, and that's the tern."
+_THEN_SAYS = re.compile(r",\s+(?:and|but)\s+(?:that|it|this)(?:'s|\s+(?:is|was))\s", re.IGNORECASE)
 _YES = re.compile(r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z", re.IGNORECASE)
 
 
@@ -105,7 +114,7 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
     text = sentence.text
     if kind is BlockKind.HEADER:
         return Told(Role.HEADS)
-    if text.endswith("?") or text.endswith('?"'):
+    if (text.endswith("?") or text.endswith('?"')) and not _TAG.search(text):
         proposes = cue("proposes", rf"^{_LEAD}").match(text)
         return Told(Role.STATES, proposes.group().strip()) if proposes else Told(Role.ASKS, "?")
     if (label := cue("sections", r"^\W{0,20}", r"\s*[:.–—](?=\s|\Z)").match(text)) is not None:
@@ -115,6 +124,8 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
         return part
     for role, name in _BY_OPENING if _opening().match(text) else ():
         found = cue(name, rf"^{_LEAD}").match(text)
+        if role is Role.ASKS and found and _THEN_SAYS.search(text):
+            continue
         if found and not (role is Role.REPORTS and _TURNS.search(text)):
             return Told(role, found.group().strip(" \"'(*"))
     if text.startswith("(") and text.rstrip(".").endswith(")"):

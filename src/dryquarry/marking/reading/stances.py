@@ -24,6 +24,10 @@ _PART_END = re.compile(
     re.IGNORECASE,
 )
 _QUESTION = re.compile(r"[^.!?\n]{0,200}\?")
+_TAG = re.compile(
+    r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?",
+    re.IGNORECASE,
+)
 _YES = re.compile(r"\?[\"')*]*\s*(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b", re.IGNORECASE)
 
 
@@ -78,6 +82,8 @@ def stance_of(around: Around) -> tuple[Stance, str]:
 
 def _asked(around: Around) -> str | None:
     match = _QUESTION.match(around.after)
+    if match and _TAG.search(around.text, around.start, around.end + match.end()):
+        return None  # "It's the tern, isn't it?"
     answered = match and (
         _YES.match(around.text, around.end + match.end() - 1) or cue("proposes", r"^\W*").match(around.sentence)
     )
@@ -89,7 +95,7 @@ def _bound(around: Around) -> str | None:
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
     if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
         return match.group()
-    sign = re.search(r"[<>≤≥]\s*[€$£]?$", near)
+    sign = re.search(r"(?<![=-])[<>≤≥]\s*[€$£]?$", near)
     return sign.group() if sign else None
 
 
@@ -108,6 +114,10 @@ def _denied(around: Around) -> str | None:
         return None
     if cue("but", r"(?:,\s*|\s)", r"(?!\w)").search(reach):
         return None
+    if re.search(r",\s+(?:we|i|you|it|that|this|only)\b(?!\s+(?:or|nor)\b)", reach, re.IGNORECASE):
+        return None
+    if "," in reach and _DOES.match(around.after):
+        return None  # "the swift doesn't fit, the tern does"
     if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
         return None
     return last.group()
@@ -117,6 +127,9 @@ def _denied(around: Around) -> str | None:
 _OTHER_NAMED = re.compile(
     r"\s*(?:(?:the\s+)?[A-Z0-9]\w*|(?:the\s+|an?\s+)?(?!these\b|those\b|one\b|the\b|any\b)[\w'-]+(?:\s(?!of\b|following\b)[\w'-]+)?)\s*:"
 )
+
+
+_DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
 
 
 def _is_another(reach: str, asked: str) -> bool:
@@ -143,7 +156,8 @@ def _reported(around: Around) -> str | None:
     reach = before[last.end() :]
     turned = re.search(
         r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|"
-        r",\s(?:then|now|until)\s|\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
+        r",\s(?:then|now|until)\s|,\s(?:and\s+)?(?:the\s+)?(?:right|correct|real|true|actual|today)\b|"
+        r"\b(?:it|that|he|she|answer)(?:'s| is) (?:really|actually)",
         reach,
         re.IGNORECASE,
     )
