@@ -9,10 +9,11 @@ _SAY = r"(?:forget|overlook|say|think|believe|guess|answer|name|divide|get|claim
 CUES = {
     "answers": (
         r"(?:the|my|our|his|her|a)? ?(?:final |correct |right |short |best |only |full |overall )*(?<!popular\s)(?<!common\s)(?<!obvious\s)(?<!usual\s)(?<!wrong\s)(?<!first\s)(?<!naive\s)(?<!tempting\s)(?<!expected\s)(?:answer|solution|choice|pick|guess|verdict)"
-        r"(?: (?:here|then|to (?:this|that|the|your|it|part)\b[^.\n:]{0,40}|for (?:this|that|part)\b[^.\n:]{0,30}|must(?= be)|should(?= be)|would(?= be)|will(?= be)|has to(?= be)|comes(?= out)))?"
+        r"(?: (?:here|then|to (?:this|that|the|your|it|part)\b[^.\n:]{0,40}|for (?:this|that|part)\b[^.\n:]{0,30}|must(?:(?: \w+ly| therefore| thus| then| hence| clearly)(?= be)|(?= be))|should(?= be)|would(?= be)|will(?= be)|has to(?= be)|comes(?= out)))?"
         r" ?(?:is|are|=|:|be|out (?:as|to be)|remains|comes to|turns out to be|would be|must be|should be)(?: (?:therefore|then|thus|hence|clearly|simply|indeed|still|just|again|obviously|definitely|that|:))*",
         r"(?:i|we)(?:'d| would|'ll| will| must| have to| can only| should|'m going to| am going to)? ?(?:therefore |thus |then |still |now |finally |definitely |clearly )?(?:go with|settle on|settle for|choose|pick|answer|opt for|decide on|decide for|conclude with|say|select|vote for)(?: that| with| for)?(?: it(?:'s| is))?",
-        r"(?:i|we)(?:'m| am|'re| are) (?:going with|choosing|picking)",
+        r"(?:i|we)(?:'m| am|'re| are) (?:going with|choosing|picking|sticking with)",
+        r"(?:i|we)(?:'ll| will)? stick with",
         r"(?:i|we)(?:'ve| have) (?:decided on|settled on|chosen|picked)",
     ),
     "labels": (
@@ -192,7 +193,8 @@ CUES = {
         r"(?:we|i)(?:'re| are) looking for",
         r"(?:the|your) (?:task|puzzle|problem|riddle|exercise|text|story|passage) (?:is|asks|wants|gives|says|tells|describes|speaks|mentions)",
         r"let(?:'s| us| me) (?:find|work|see|go|look|start|begin|break|solve|think|first|go through|count|compute|calculate|set|write|list|sort|use|eliminate|consider|take|collect|recall|split|compare|put|follow)",
-        r"given:?",
+        r"given:",
+        r"given(?! (?:all|that|this|these|the))",
         r"wanted:?",
         r"find:?",
         r"first,?",
@@ -259,6 +261,7 @@ CUES = {
         r"(?:a|the) (?:quick|first|hasty|superficial) (?:look|glance|reading) (?:might |may |would |could )?(?:suggests?|shows?)",
         r"you (?:may|might|could) have (?:heard|read|seen|learned|thought)(?: of)?",
         r"i (?:also |had |have )?considered",
+        r"they (?:say|claim|think|believe)",
         r"legend has it",
         r"rumou?r has it",
         r"(?:the|a|some) (?:textbook|book|internet|web|website|article|guide|forum|brochure)s?(?: \w+)? (?:says?|said|claims?|gives?)",
@@ -335,7 +338,7 @@ CUES = {
         r"(?:remains|fits|holds|works|follows|is left|stands|matches|wins)",
     ),
     "denies": (
-        r"not(?! only| just| merely| simply| to be| least)",
+        r"not(?! only| just| merely| simply| to be| least| hard| difficult| surprising)",
         r"(?:is|was|are|were|do|does|did|has|have|had|ca|could|wo|would|should|must|need|might)n't(?! only| just| merely)",
         r"never",
         r"neither",
@@ -344,6 +347,7 @@ CUES = {
         r"no longer",
         r"rather than",
         r"beware of",
+        r"(?:speaks?|counts?|and|but) against",
         r"nowhere (?:does|do|did) (?:it|they|he|she|the \w+) (?:say|mention|state|name)",
         r"(?:favou?rs?|prefers?|choose|chose|picks?|picked|takes?|took) [^,.;]{1,40}? over",
         r"avoid",

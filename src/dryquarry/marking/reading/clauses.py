@@ -14,7 +14,8 @@ _CLAUSE_END = re.compile(
     r",\s(?:and\s)?(?=the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\b)|"
     r",\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b|(?:that|it|this)'s\b)|"
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
-    r"(?=(?:but|yet|however|so|therefore|thus|hence|which (?:makes|means|leaves)|sondern|aber|mais|donc|"
+    r"(?=(?:but|yet|however|so(?!\W*(?:\Z|\n))|therefore|thus|hence|which (?:makes|means|leaves)|"
+    r"sondern|aber|mais|donc|"
     r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)[.!?]\s+|\n",
     re.IGNORECASE,
 )
@@ -30,22 +31,22 @@ _RATHER = re.compile(
 # Words that lead up to what a clause says: "so", "I think that", "in short,", "we're left with".
 _LEADS_ON = (
     r"(?:so|therefore|thus|hence|and|but|yet|yes|no|well|now|then|in total|indeed|clearly|"
-    r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|"
-    r"aber|daher|it must be|it has to be|(?:i'd say|i would say|i think|i believe|i guess)(?: that)?|most likely|"
-    r"in truth|in fact|in reality|really|probably|definitely|certainly|perhaps|simply|just|rather|instead|"
-    r"only|actually|namely|i'm fairly (?:sure|confident) (?:that )?|how about|none other than|oh|ah|always|hands down|step \d+:|"
+    r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|aber|daher|it must be|it has to be|"
+    r"(?:i'd say|i would say|i think|i believe|i guess|i conclude|i know|i'm sure)(?: that)?|most likely|"
+    r"here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|in reality|really|probably|"
+    r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
+    r"i'm fairly (?:sure|confident) (?:that )?|how about|none other than|oh|ah|always|hands down|step \d+:|"
     r"take|choose|pick|select|(?:is|was|could|would) it(?: be)?|(?:we|i|you)(?:'re| are)(?: only)? left with)\b[,:]?"
 )
 _SORRY = r"sorry,|according to (?:the |this |that )?\w+,?(?=\s)"
 _TELLS_THAT = (
-    r"(?:from the \w+,? )?(?:i|we|you|this|it|that|they|one|the \w+|(?:a|the) \w+ look|there(?:'s| is) no)(?:'\w+)?\s+"
-    r"(?:\w+\s+){0,3}?(?:means?|shows?|tells?|told|says?|said|knows?|conclude|finds?|found|sees?|saw|learns?|believe|think|"
-    r"sure|certain|doubt|clear|obvious|evident|likely|possible|true|out|follows|implies|states|suggests|reads?)"
-    r"(?:\s+(?:us|me))?\s+that\s+"
+    r"[^,;:.]{0,60}?\b(?:means?|shows?|tells?|told|says?|said|says is|knows?|conclude|finds?|found|sees?|saw|learns?|"
+    r"believe|think|sure|certain|doubt|clear|obvious|evident|likely|possible|true|turns out|follows|implies|states|"
+    r"suggests|reads?)(?:\s+(?:us|me))?\s+that\s+"
 )
 _BEFORE_COMMA = (
     r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given|unless|after|before|"
-    r"judging|considering|having|put|beyond|by|to sum up|all in all|"
+    r"judging|considering|having|put|beyond|by|to|all in all|going|reading|looking|upon|based|far from|despite|from|in|"
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
     r"|\w+ly\b)[^,.;:]{0,90},(?=\s)"
 )

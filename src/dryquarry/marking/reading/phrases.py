@@ -36,7 +36,8 @@ _CLEFT = re.compile(
 )
 _TAIL = re.compile(
     r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
-    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$|\s+is\s+what\s+(?:you|we|i)\b.*$",
+    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|"
+    r"\s+(?:seems?|looks?|sounds?)\s+(?:right|correct|best|good)\b.*$|\s+(?:would|will)\s+be\s+my\s+\w+.*$|\s+gets\s+my\s+vote.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$|\s+is\s+what\s+(?:you|we|i)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 # Whose it is, and who has it: the owner is named either way.
@@ -89,7 +90,8 @@ _COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
 _ONLY_JUDGES = re.compile(
     r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
     r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*|"
-    r"\W*(?:and\s+)?that's\s+(?:all|it|that|why|how)\b.*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
+    r"\W*(?:and\s+)?that's\s+(?:all|it|that|why|how)\b.*|\W*(?:(?:yes|and|so),?\s+)?that's\s+(?:right|correct|true)\W*|"
+    r"\W*(?:the|this|that|it)\s+(?:\w+\s+)?(?:says?|tells?|shows?|states?)\s+(?:us\s+)?(?:so|it|that|this)\W*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
     re.IGNORECASE,
 )
 # "It curves upwards."
@@ -112,7 +114,7 @@ _DOES_NOT = re.compile(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = re.compile(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"
@@ -185,7 +187,8 @@ _CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z",
 _CROSS = re.compile("[❌✗✘✖]")
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
-    r"\W*(?:(?:it|that|this)(?:\s+(?:is|was)|'s)(?:n't|\s+not)|not|no|never|neither|nor|anything but|"
+    r"\W*(?:nope,?\s+|no,\s+)?(?:(?:it|that|this)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
+    r"not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
     r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
     re.IGNORECASE,
@@ -218,7 +221,7 @@ class Phrases:
         for start, end in parts:
             if len(parts) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
                 continue
-            if len(parts) > 1 and _ONLY_JUDGES.fullmatch(reply.text, start, end):
+            if (len(parts) > 1 or not place.telling) and _ONLY_JUDGES.fullmatch(reply.text, start, end):
                 continue
             if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
                 continue
@@ -560,7 +563,7 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
     return text[min(starts) : max(ends)]
 
 
-_BUT = re.compile(r"\b(?:but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
+_BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 
 def _turns(text: str, start: int, place: int) -> bool:
@@ -569,8 +572,9 @@ def _turns(text: str, start: int, place: int) -> bool:
     return (
         re.search(
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
-            r"\bno,|\byes,|\byet|\band(?=\sthat\W?s?\s))\W+(?:(?:really|actually|in fact|in truth|in reality),? )?"
-            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |i'd |that )*$",
+            r"\bno,|\byes,|\byet|\bhere,?|\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
+            r"(?:(?:really|actually|in fact|in truth|in reality),? )?"
+            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |i'd |i know |i think |i'd say |that )*$",
             near,
             re.IGNORECASE,
         )

@@ -35,6 +35,8 @@ MOST_SENTENCES_AFTER = 40
 # How much less weight a sentence may have and still be taken for the answer by somebody else.
 NEARLY = 1.0
 LIST_WEIGHT = 2.5
+# Of what is only looked at where nothing else stands.
+LEAST_WEIGHT = -9.0
 LONGEST_BARE_WORDS = 6
 SHORTEST_BARE_WORDS = 3
 # What only says again what was asked is no answer, even where nothing else is said.
@@ -330,9 +332,9 @@ def _weaker(
         for number, told in enumerate(roles)
         if told.role in (Role.ASKS, Role.CHECKS, Role.REMARKS) and not _RESTATES.match(told.cue)
     ]
-    if nothing:
-        for number in reversed(rest[-MOST_SENTENCES:]):
-            yield _sentence(reply, number, PlaceKind.SENTENCE), 0.0
+    for number in reversed(rest[-MOST_SENTENCES:]):
+        if nothing or roles[number].role is Role.CHECKS:
+            yield _sentence(reply, number, PlaceKind.SENTENCE), LEAST_WEIGHT
 
 
 def _by_weight(

@@ -116,6 +116,8 @@ def _denied(around: Around) -> str | None:
         return None
     if re.search(r",\s+(?:we|i|you|it|that|this|only)\b(?!\s+(?:or|nor)\b)", reach, re.IGNORECASE):
         return None
+    if "," in reach and _INSTEAD.match(last.group()):
+        return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):
         return None  # "the swift doesn't fit, the tern does"
     if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
@@ -129,6 +131,7 @@ _OTHER_NAMED = re.compile(
 )
 
 
+_INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
 
 
@@ -167,7 +170,10 @@ def _reported(around: Around) -> str | None:
 
 
 # "While the swift is tempting, it's the tern."
-_CONCEDES = re.compile(r"\W*(?:while|whilst|although|though|even though|even if|whereas)\b", re.IGNORECASE)
+_CONCEDES = re.compile(
+    r"\W*(?:while|whilst|although|though|even though|even if|whereas|despite|contrary to|whatever|no matter)\b",
+    re.IGNORECASE,
+)
 _DRAWS = re.compile(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
 
 

@@ -71,7 +71,8 @@ _PART_VALUES = {"half": Fraction(1, 2), "quarter": Fraction(1, 4), "quarters": F
 _COUNTER = re.compile(
     r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|"
     r"equation|rule|fact|point|way|"
-    r"solution|choice|answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*\Z",
+    r"solution|choice|"
+    r"(?<!i'd )(?<!would )(?<!i )answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*\Z",
     re.IGNORECASE,
 )
 
