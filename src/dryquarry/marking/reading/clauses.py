@@ -16,7 +16,7 @@ _CLAUSE_END = re.compile(
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
     r"(?=(?:but|yet|however|so(?!\W*(?:\Z|\n))|therefore|thus|hence|which (?:makes|means|leaves)|"
     r"sondern|aber|mais|donc|"
-    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)[.!?]\s+|\n",
+    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)(?:\.{3}|[.!?…])\s+|\n",
     re.IGNORECASE,
 )
 
@@ -35,6 +35,7 @@ _LEADS_ON = (
     r"(?:i'd say|i would say|i think|i believe|i guess|i conclude|i know|i'm sure)(?: that)?|most likely|"
     r"here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|in reality|really|probably|"
     r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
+    r"precisely|solely|merely|exactly|"
     r"i'm fairly (?:sure|confident) (?:that )?|how about|none other than|oh|ah|always|hands down|step \d+:|"
     r"take|choose|pick|select|(?:is|was|could|would) it(?: be)?|(?:we|i|you)(?:'re| are)(?: only)? left with)\b[,:]?"
 )
@@ -46,9 +47,10 @@ _TELLS_THAT = (
 )
 _BEFORE_COMMA = (
     r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given|unless|after|before|"
-    r"judging|considering|having|put|beyond|by|to|all in all|going|reading|looking|upon|based|far from|despite|from|in|"
+    r"judging|considering|having|put|beyond|by|to|all in all|going|reading|looking|thinking|upon|based|when|"
+    r"all things|after all|far from|despite|from|in|"
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
-    r"|\w+ly\b)[^,.;:]{0,90},(?=\s)"
+    r"|\w+ly\b)[^,.;:]{0,90},(?=\s)|the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)"
 )
 LEAD = re.compile(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)
 

@@ -100,9 +100,16 @@ _OF_IT = re.compile(
     r"\w+\s+(?P<one>\S.*)$",
     re.IGNORECASE | re.DOTALL,
 )
+# "the fact is that"
+_THAT = re.compile(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
+# "the tern is more plausible than the swift"
+_PREFERRED = re.compile(
+    r"\W*(?:more\s+(?:likely|probable|plausible)\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:(?:is\s+)?(?:more\s+\w+\s+|makes\s+more\s+sense\s+)?than|beats)\s.*",
+    re.IGNORECASE | re.DOTALL,
+)
 # "only the tern fits", "the swift doesn't fit, the tern does"
 _FITS = re.compile(
-    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense)\W*",
+    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense|is\s+(?:more\s+|most\s+)?(?:likely|probable|plausible))\W*",
     re.IGNORECASE,
 )
 _DOES_NOT = re.compile(
@@ -114,7 +121,7 @@ _DOES_NOT = re.compile(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = re.compile(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?|namely)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"
@@ -184,6 +191,7 @@ _CONFIDENCE = re.compile(
 )
 # "Wrong: the swift"
 _CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
+_IT_IS_NOT = re.compile(r"\bit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
 _CROSS = re.compile("[❌✗✘✖]")
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
@@ -226,6 +234,7 @@ class Phrases:
             if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
                 continue
             crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
+            crossed = crossed or _IT_IS_NOT.search(reply.text[start:end])
             if crossed is not None:
                 found.append(Found(Named(()), start, min(end, start + 60), crossed.group()))
                 continue
@@ -293,7 +302,8 @@ class Phrases:
             told = [points.span("one"), *told]
         if (right := _RIGHT_ONE.search(text, start, end)) is not None:
             told = [right.span("one" if right["one"] else "other"), *told]
-        for pattern in (_IS_IT, _DOES_NOT):
+        told += self._after_that(text, main, end)
+        for pattern in (_IS_IT, _DOES_NOT, _PREFERRED):
             if (alone := pattern.fullmatch(text, main, end)) is not None:
                 told = [alone.span("one"), *told]
         if not place.telling and body[1] < end and not set(told) - set(spans):
@@ -366,6 +376,15 @@ class Phrases:
         for asks, when in ((_ASKS_DAY, _DAY), (_ASKS_MONTH, _MONTH)):
             if asks.search(asked) and (said := when.fullmatch(stretch)) is not None:
                 yield start + said.start("one"), start + said.end("one")
+
+    def _after_that(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+        """Yield what is told after words that lead up to it with a "that": "the fact is that …"."""
+        opening = _THAT.match(text, start, end)
+        if opening is None or cue("denies", r"(?<![\w'-])", r"(?![\w-])").search(opening.group()):
+            return
+        first, stop = list(without_asides(text, opening.end(), end))[-1]
+        compared = _COMPARED.search(text, first, stop)
+        yield from self._told(text, first, compared.start() if compared else stop)
 
     def _of_best_part(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield who does what is asked, where other parts tell of others: "Wim broke it, Jonas repaired it"."""
@@ -441,7 +460,7 @@ class Phrases:
             claim
             for claim in firm[1:]
             if _turns(reply.text, place.start, claim.start)
-            or _BUT.search(reply.text[place.start : min(start for _, start, _ in claim.value.readings)])
+            or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         ]
         if turned:
             final = turned[-1]
@@ -573,7 +592,7 @@ def _turns(text: str, start: int, place: int) -> bool:
         re.search(
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
             r"\bno,|\byes,|\byet|\bhere,?|\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
-            r"(?:(?:really|actually|in fact|in truth|in reality),? )?"
+            r"(?:(?:really|actually|now|today|in fact|in truth|in reality),? )?"
             r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |i'd |i know |i think |i'd say |that )*$",
             near,
             re.IGNORECASE,

@@ -105,6 +105,8 @@ def _denied(around: Around) -> str | None:
     if last is None or len(before) - last.end() > LONGEST_REACH:
         return None
     reach = before[last.end() :]
+    if last.group().lower().endswith("from") and re.search(r"\sto\s", reach):
+        return None  # "I change my answer from the swift to the tern"
     named = (
         re.fullmatch(r"[^:;.!?—]*:\s+(?:the |an? )?", reach)
         and not _is_another(reach, around.asked)
@@ -177,10 +179,18 @@ _CONCEDES = re.compile(
 _DRAWS = re.compile(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
 
 
+# "If I had to choose, I'd say the tern."
+_POLITE = re.compile(
+    r"\bif (?:i (?:had|have) to|i must|you (?:ask|asked) me|i were to|pressed|forced)\b", re.IGNORECASE
+)
+
+
 def _supposed(around: Around) -> str | None:
     if not may_hold("hypothetical", around.sentence):
         return None
     part = around.part
+    if _POLITE.search(part):
+        return None
     modal = cue("hypothetical", r"(?<![\w])").search(part)
     if modal is None:
         return None
@@ -212,7 +222,7 @@ def _is_hypothetical(asked: str) -> bool:
 def _doubted(around: Around) -> str | None:
     match = last_cue("doubts", around.before) if may_hold("doubts", around.sentence) else None
     if match is None or re.search(
-        r"[,;:]\s*(?:but|so|i'd|i would|my|the answer)\b", around.before[match.end() :], re.IGNORECASE
+        r";|[,:]\s*(?:but|so|i'd|i would|my|the answer)\b", around.before[match.end() :], re.IGNORECASE
     ):
         return None
     return match.group()

@@ -72,7 +72,8 @@ _COUNTER = re.compile(
     r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|"
     r"equation|rule|fact|point|way|"
     r"solution|choice|"
-    r"(?<!i'd )(?<!would )(?<!i )answer|note|page|chapter|version|exercise|problem|schritt|étape|paso|nr|no)\.?|\#)[ ]*\Z",
+    r"(?<!i'd )(?<!would )(?<!i )answer|note|page|chapter|version|exercise|problem|"
+    r"schritt|étape|paso|nr|no)\.?|\#)[ ]*\Z",
     re.IGNORECASE,
 )
 
