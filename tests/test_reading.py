@@ -248,8 +248,8 @@ def test_what_fuzzing_found_is_no_fault_any_more(said: str) -> None:
 def test_the_words_that_count_are_told_as_the_answer_with_their_place() -> None:
     text = "The deepest point of the sea floor lies in the **Mariana Trench**, they say."
     mark = prepare(Marking("exact", ["Mariana Trench"], asked="In which trench lies the deepest point?"))(text)
-    assert (mark.verdict, mark.answer) == ("pass", "the Mariana Trench")
-    assert text[mark.start : mark.end] == "the **Mariana Trench"  # as it stands in the reply
+    assert (mark.verdict, mark.answer) == ("pass", "Mariana Trench")
+    assert text[mark.start : mark.end] == "Mariana Trench"  # as it stands in the reply
 
 
 def test_a_long_gap_is_seen_as_a_short_one_and_its_places_lead_back() -> None:

@@ -10,9 +10,9 @@ from functools import lru_cache
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
+from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE, is_entry, is_item, items, right_ones
 from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
-from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
@@ -20,17 +20,6 @@ MOST_MEMBERS = 500
 LONGEST_QUESTION = 4000
 LEAST_DASHED = 3
 _DASH = re.compile(r"\s+[–—-]\s+")
-# A line of no more words than this, without a full stop, may be one of a list of lines without signs.
-MOST_WORDS_IN_LINE = 4
-_BETWEEN = re.compile(
-    r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
-    r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
-    r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
-    r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"
-    r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|"
-    r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
-    re.IGNORECASE,
-)
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 _DENIED_AFTER = re.compile(
@@ -127,26 +116,26 @@ class Lists:
     def find(self, reply: Reply, place: Place) -> list[Found[Members]]:
         """Return what a stretch lists."""
         text = reply.text
-        if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and _is_item(reply, place):
+        if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and is_item(reply, place):
             return []  # one item of a list is no list
-        items = _items(reply, place)
-        if len(items) > 1:
-            items = _right_ones(text, items)
-            members = tuple(_member(text, start, end) for start, end in items)
+        listed = items(reply, place)
+        if len(listed) > 1:
+            listed = right_ones(text, listed)
+            members = tuple(_member(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
-            return [Found(Members(members), items[0][0], items[-1][1])]
+            return [Found(Members(members), listed[0][0], listed[-1][1])]
         if ticked := _ticked(text, place):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
         for start, end in _alternatives(text, place):
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
-            if drawn and _BETWEEN.search(text, drawn[-1].end(), end):
+            if drawn and BETWEEN.search(text, drawn[-1].end(), end):
                 start = drawn[-1].end()
             denied = _DENIED_BEFORE.match(text[start:end])
-            if denied and _BETWEEN.search(text, start + denied.end(), end):
+            if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
             denied = _DENIED_AFTER.search(_hidden(text[start:end]), 1)
-            if denied and _BETWEEN.search(text, start, start + denied.start()):
+            if denied and BETWEEN.search(text, start, start + denied.start()):
                 end = start + denied.start()
             told = tuple(_member(text, *span) for span in told_in_order(text, start, end))
             if told:
@@ -164,7 +153,7 @@ class Lists:
             yield dashed
         if len(_RELATIVE.findall(text, start, end)) > 1:
             colon = text.rfind(": ", start, end)
-            every = _parted(text, colon + 2 if colon >= 0 else start, end, _BETWEEN)
+            every = _parted(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
             yield tuple(one for one in every if not _RELATIVE.match(f", {one[0]}"))
         aside = _ASIDE_START.search(_hidden(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
@@ -174,7 +163,7 @@ class Lists:
             brackets = _BRACKETS.match(text[first:last])
             if brackets:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
-            parted = _parted(text, first, last, _BETWEEN)
+            parted = _parted(text, first, last, BETWEEN)
             yield parted
             if len(parted) > 1 and all(_WAY_THERE.search(member) for member, _, _ in parted):
                 yield tuple(_after_preposition(text, member) for member in parted)
@@ -197,13 +186,13 @@ class Lists:
         for match in copulas[-1:]:
             subject = text[start : match.start()]
             complement = text[match.end() : end]
-            listed = _BETWEEN.search(subject.strip()) is not None
-            several = len(_BETWEEN.findall(complement.strip())) > len(_BETWEEN.findall(subject.strip()))
+            listed = BETWEEN.search(subject.strip()) is not None
+            several = len(BETWEEN.findall(complement.strip())) > len(BETWEEN.findall(subject.strip()))
             if (
                 listed
                 and asked
                 and not several
-                and (_new_share(complement, asked) < 0.5 or not _BETWEEN.search(complement.strip()))
+                and (_new_share(complement, asked) < 0.5 or not BETWEEN.search(complement.strip()))
             ):
                 yield start, match.start()
             yield match.end(), end
@@ -212,7 +201,7 @@ class Lists:
         yield start, end
         if (verb := _verb_of(text, start, end, asked)) is not None and verb > start:
             yield start, verb
-        if _BETWEEN.search(text, start, end) is None and not copulas:
+        if BETWEEN.search(text, start, end) is None and not copulas:
             does = (one for one in _INNER_WORD.finditer(text, start, end) if one[1].islower())
             verb_alone = next((one for one in does if is_echo(one[1], asked) and not is_echo(one[1], "")), None)
             if verb_alone is not None:
@@ -238,16 +227,16 @@ class Lists:
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; a sentence with one member hardly does."""
         text = reply.text[place.start : place.end]
-        if _is_item(reply, place):
+        if is_item(reply, place):
             return None
         share = 1.0 if _CHAIN.search(text) else echo(text, question.asked)
-        return Weight(share + (0.3 if _BETWEEN.search(text) else -1.2))
+        return Weight(share + (0.3 if BETWEEN.search(text) else -1.2))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the runs of list items of a reply."""
         runs: list[list[int]] = []
         for number in range(len(reply.sentences)):
-            if not (_is_entry(reply, number) and answers[number]):
+            if not (is_entry(reply, number) and answers[number]):
                 continue
             if runs and runs[-1][-1] == number - 1:
                 runs[-1].append(number)
@@ -281,26 +270,8 @@ def _ticked(text: str, place: Place) -> tuple[tuple[str, int, int], ...]:
     return tuple(_member(text, *match.span("one")) for match in right)
 
 
-_JUDGED = re.compile(
-    r"(?:[:–—-]\s*|\s\(?)(?:(?P<right>[✓✔✅]|(?:yes|ja|oui|sí)\b)|[✗✘❌]|(?:no|not|nein|non)\b)", re.IGNORECASE
-)
-
-
-# Cells of a table that say of their row that it is none, or one.
-_CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
-_TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
-
-
 # "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
-
-
-def _right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
-    judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
-    if None in judged or not any(one["right"] for one in judged if one):
-        return items
-    return [(start, one.start()) for (start, _), one in zip(items, judged, strict=True) if one and one["right"]]
 
 
 def _dashed(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]:
@@ -318,7 +289,7 @@ _INNER_WORD = re.compile(r"(?<=[^\W_])(?<!\band)(?<!\bor)(?<!\bund)(?<!\boder)(?
 
 def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
     """Return where the question's own words go on behind a list: "rye and oats grow there"."""
-    parted = _BETWEEN.search(text, start, end)
+    parted = BETWEEN.search(text, start, end)
     if parted is None:
         return None
     listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
@@ -330,7 +301,7 @@ def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
 
 def _listed_after(text: str, start: int, end: int, asked: str) -> int | None:
     """Return where a list begins behind a verb of the question: "Velm borders Tarn and Quist"."""
-    parted = _BETWEEN.search(text, start, end)
+    parted = BETWEEN.search(text, start, end)
     listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
     said = _INNER_WORD.finditer(text, start, parted.start() if parted else start)
     words = [word for word in said if word[1].islower() and stem(word[1]) not in listed]
@@ -354,50 +325,6 @@ def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
             yield parts[-1].end(), place.end
             return
     yield place.start, place.end
-
-
-def _is_item(reply: Reply, place: Place) -> bool:
-    if re.match(r"[^\n]{1,60}?\s2[.)]\s", reply.text[place.start : place.end]):
-        return False  # "1) dune 2) creek 3) mill"
-    number = place.sentence
-    if reply.blocks[reply.sentences[number].block].kind in (BlockKind.ITEM, BlockKind.ROW):
-        return True
-    beside = [other for other in (number - 1, number + 1) if 0 <= other < len(reply.sentences)]
-    return _is_short_line(reply, number) and any(_is_short_line(reply, other) for other in beside)
-
-
-def _is_entry(reply: Reply, number: int) -> bool:
-    """Tell whether a sentence belongs to a list of lines, with or without signs before them."""
-    kind = reply.blocks[reply.sentences[number].block].kind
-    return kind in (BlockKind.ITEM, BlockKind.ROW) or _is_short_line(reply, number)
-
-
-def _is_short_line(reply: Reply, number: int) -> bool:
-    sentence = reply.sentences[number]
-    whole = reply.begins_line(sentence.start) and sentence.end >= reply.line_end(sentence.start)
-    short = len(sentence.text.split()) <= MOST_WORDS_IN_LINE and sentence.text[-1].isalnum()
-    return whole and short and not _BETWEEN.search(sentence.text)
-
-
-def _items(reply: Reply, place: Place) -> list[tuple[int, int]]:
-    """Return the list items or table rows of a stretch; of a table that says yes or no of each row the right ones."""
-    found: list[tuple[int, int]] = []
-    crossed: list[tuple[int, int]] = []
-    for number, sentence in enumerate(reply.sentences):
-        if sentence.start < place.start or sentence.end > place.end:
-            continue
-        block = reply.blocks[sentence.block]
-        short = place.kind is PlaceKind.LIST and _is_short_line(reply, number)
-        if (block.kind is BlockKind.ITEM and sentence.start == block.start) or short:
-            found.append((sentence.start, sentence.end))
-        elif block.kind is BlockKind.ROW:
-            cells = [match for match in re.finditer(r"[^|\n]+", sentence.text) if match.group().strip()]
-            named = next((cell for cell in cells if re.search(r"[^\W\d]", cell.group())), cells[0] if cells else None)
-            if named:
-                found.append((sentence.start + named.start(), sentence.start + named.end()))
-                crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []
-    ticked = crossed and any(_TICKED.search(sentence.text) for sentence in reply.sentences)
-    return [item for item in found if item not in crossed] if ticked else found
 
 
 def _hidden(stretch: str) -> str:
@@ -465,7 +392,7 @@ def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, in
     match = _EXCEPT.search(text, start, end)
     if match is None:
         return None
-    out = {_plain(member) for member, _, _ in _parted(text, match.end(), end, _BETWEEN)}
+    out = {_plain(member) for member, _, _ in _parted(text, match.end(), end, BETWEEN)}
     return tuple((member, start, end) for member in _listed_in(asked) if _plain(member) not in out)
 
 

@@ -6,86 +6,32 @@ import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.clauses import LEAD, PREPOSITION, clauses, narrowed, without_asides, without_brackets
-from dryquarry.marking.reading.echo import content_of, echo, is_echo, is_verb, question_in, stem
+from dryquarry.marking.reading.clauses import LEAD, clauses, without_asides, without_brackets
+from dryquarry.marking.reading.constructions import FIRST, found_by
+from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.reading.told import (
+    COMPARED,
+    after_that,
+    echoes_most,
+    is_common,
+    of_best_part,
+    of_what_is_asked,
+    share_echoed,
+    told,
+    who_it_was,
+)
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
 LONGEST_READING = 200
 MOST_READINGS = 20
 MOST_CLAUSES = 24
-LONGEST_SUBJECT_WORDS = 6
-LEAST_ECHO = 0.3
 MOST_WORDS_IN_BOLD = 5
-_COPULAS = frozenset(("is", "are", "was", "were"))
-_OF_ANOTHER = re.compile(
-    r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE
-)
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
-# "at 20 °C only mercury is liquid"
-_ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
-_CLEFT = re.compile(
-    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
-    r"'est|'était)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
-    re.IGNORECASE | re.DOTALL,
-)
-_TAIL = re.compile(
-    r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
-    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|"
-    r"\s+(?:seems?|looks?|sounds?)\s+(?:right|correct|best|good)\b.*$|\s+(?:would|will)\s+be\s+my\s+\w+.*$|\s+gets\s+my\s+vote.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$|\s+is\s+what\s+(?:you|we|i)\b.*$",
-    re.IGNORECASE | re.DOTALL,
-)
-# Whose it is, and who has it: the owner is named either way.
-_ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
-# "Ada's coat is blue."
-_OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')")
-# "older than that of Osten", but "no other than Ada"
-# "Mercury is.", "then Runa did."
-_IS_IT = re.compile(
-    r"\W*(?:then\s+)?(?P<one>[^,;:.]{1,50}?)\s+(?:is|was|are|were|did|does|do|has|had|have|can|could|will)\W*",
-    re.IGNORECASE,
-)
-# "the heron is Velm's, whose capital is Harrow"
-_WHOSE = re.compile(
-    r"\bwhose\s+(?P<what>[^\W\d_]+)\s+(?:is|was)\s+(?:called\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)", re.IGNORECASE
-)
-# "all are trees except the rose", where the odd one out is asked for
-_ODD_ONE = re.compile(
-    r"\b(?:all|every\w*|the\s+(?:others?|rest))\b.*?\b(?:except(?:\s+for)?|but(?:\s+for)?|save|apart\s+from|besides)\s+"
-    r"(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)",
-    re.IGNORECASE | re.DOTALL,
-)
-_ASKS_ODD = re.compile(
-    r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b",
-    re.IGNORECASE,
-)
-_ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
-_PLACE_WORD = re.compile(
-    r"\b(?:in|into|on|onto|at|to|inside|behind|under|near|beside|above|below)\s+(?=\S)", re.IGNORECASE
-)
-_ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
-# "early October", "8 October"
-_ASKS_MONTH = re.compile(r"\bmonth\b", re.IGNORECASE)
-_MONTH = re.compile(
-    r"\W*(?:(?:in|on)\s+)?(?:the\s+)?(?:(?:early|late|mid|about|around|the\s+\w+\s+of|\d{1,2}(?:st|nd|rd|th)?(?:\s+of)?)[\s-]+)?"
-    r"(?P<one>january|february|march|april|may|june|july|august|september|october|november|december)"
-    r"(?:\s+\d{1,2}(?:st|nd|rd|th)?)?\W*",
-    re.IGNORECASE,
-)
-# "on Thursdays", "Thursday morning"
-_ASKS_DAY = re.compile(r"\b(?:day|weekday)\b", re.IGNORECASE)
-_DAY = re.compile(
-    r"\W*(?:(?:it\s+(?:is|takes\s+place)\s+)?(?:on|every|each)\s+)?"
-    r"(?P<one>(?:mon|tues|wednes|thurs|fri|satur|sun)day)s?"
-    r"(?:\s+(?:morning|afternoon|evening|night|noon)s?)?\W*",
-    re.IGNORECASE,
-)
-_COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
 # "They're wrong; Osten's is."
 _ONLY_JUDGES = re.compile(
     r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
@@ -94,62 +40,6 @@ _ONLY_JUDGES = re.compile(
     r"\W*(?:the|this|that|it)\s+(?:\w+\s+)?(?:says?|tells?|shows?|states?)\s+(?:us\s+)?(?:so|it|that|this)\W*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
     re.IGNORECASE,
 )
-# "It curves upwards."
-_OF_IT = re.compile(
-    r"(?:it|they|he|she|this|that|these|we|you|one|i)(?:'d|'ll|\s+(?:can|could|should|may|might|must|will|would))?\s+"
-    r"\w+\s+(?P<one>\S.*)$",
-    re.IGNORECASE | re.DOTALL,
-)
-# "the fact is that"
-_THAT = re.compile(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
-# "the tern is more plausible than the swift"
-_PREFERRED = re.compile(
-    r"\W*(?:more\s+(?:likely|probable|plausible)\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:(?:is\s+)?(?:more\s+\w+\s+|makes\s+more\s+sense\s+)?than|beats)\s.*",
-    re.IGNORECASE | re.DOTALL,
-)
-# "only the tern fits", "the swift doesn't fit, the tern does"
-_FITS = re.compile(
-    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense|is\s+(?:more\s+|most\s+)?(?:likely|probable|plausible))\W*",
-    re.IGNORECASE,
-)
-_DOES_NOT = re.compile(
-    r"[^,;:]{1,60}?\s+(?:(?:does|is|can|do|are|could|was|did)(?:n't|\s+not)\b[^,;:]{0,40}|(?:is|was)\s+(?:wrong|false|incorrect|out))"
-    r"[,;]\s+(?:but\s+|and\s+)?(?:the\s+answer\s+)?(?P<one>[^,;:]{1,60}?)"
-    r"\s+(?:(?:is|was)\s+(?:right|correct|true)|does|is|can|do|are|could|was|did)\W*",
-    re.IGNORECASE,
-)
-# "the evidence favours the tern over the swift", "looks like the tern to me"
-_POINTS = re.compile(
-    r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?|namely)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
-    re.IGNORECASE,
-)
-# "the swift is the popular answer, the tern the right one"
-_RIGHT_ONE = re.compile(
-    r"(?:^|,\s+|;\s+)(?:and\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:is\s+|was\s+)?the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\W*\Z|"
-    r"\bthe\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\s+(?:is|was|being)\s+(?P<other>[^,;:]{1,60}?)(?=[,;:.!]|\s*\Z)",
-    re.IGNORECASE,
-)
-# "they turn it into honey"
-_INTO = re.compile(
-    r"\b(?:turn|make|made|change|convert|transform|process)\w*\s+(?:\S+\s+){1,4}?into\s+(?P<one>[^,;:.]{1,60}?)"
-    r"(?=[,;:.]|\s+and\b|\s*\Z)",
-    re.IGNORECASE,
-)
-# "Nils's brother Aksel"
-_ROLE_AND_NAME = re.compile(
-    r"(?:\w+'s?|the|his|her|their|an?)\s+(?:[a-z]+\s+){1,3}(?P<one>[A-Z]\w+(?:\s[A-Z]\w+){0,2})"
-)
-# "In bases it turns blue."
-_PLACED_FIRST = re.compile(
-    r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
-)
-# "Monday → Tuesday → Wednesday"
-_ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
-# "Three sides make a triangle, four a quadrilateral."
-_MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+", re.IGNORECASE)
-# "That's what the compass is for."
-_WHAT_FOR = re.compile(r"\bwhat\s+(?P<one>\S.{0,60}?)\s+(?:is|are|was)\s+for\b", re.IGNORECASE)
 # "The shortest is Mira, the tallest Finn."
 _MOST = re.compile(
     r"(?:^|[,;]\s+|\sand\s+)(?:the\s+)?(?P<what>\w+est|first|last|(?:most|least)\s+\w+)(?:\s+(?:of|in)\s+[^,;]{1,30}?|\s+one)?\s+"
@@ -158,26 +48,6 @@ _MOST = re.compile(
 )
 # "Its opposite: plentiful."
 _LABEL = re.compile(r"\W*(?:(?:the|its|his|her|their)\s+)?(?P<what>[^:.]{3,40}):\s+\S")
-# "…, so she's the tallest": who that is, the sentence said before
-_OF_HER = re.compile(
-    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s|'re|\s+(?:is|was|are|has|had|must\s+be))\s+(?P<rest>\S.*)",
-    re.IGNORECASE | re.DOTALL,
-)
-# "It turns from red to blue."
-_FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
-# "Red in acids, blue in bases."
-_PART = re.compile(
-    r"(?:^|,\s+|;\s+|\sand\s)(?P<one>\w+(?:\s\w+)?)\s+(?:in|for|at|on|with|by|under)\s+(?P<rest>[^,;]+?)(?=,|;|\sand\s|[.!]|$)"
-)
-# "Ada keeps the evening watch", "the bill bends upwards"
-_DOES = re.compile(
-    r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL
-)
-_BY = re.compile(
-    r"\b(?P<verb>\w+)\s+(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80}?)(?=\s+(?:and|in|on|at|while|with|"
-    r"from|for|und|et|y)\b|[,;:.]|\s*\Z)",
-    re.IGNORECASE,
-)
 # "Of the three, the knot …", "In 1902, …"
 _OF_WHICH = re.compile(
     r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+", re.IGNORECASE
@@ -191,7 +61,9 @@ _CONFIDENCE = re.compile(
 )
 # "Wrong: the swift"
 _CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
-_IT_IS_NOT = re.compile(r"\bit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
+_IT_IS_NOT = re.compile(
+    r"\W*(?!(?:but|and|though|yet|because|as|so)\b)\S[^,]{0,60}?\sit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE
+)
 _CROSS = re.compile("[❌✗✘✖]")
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
@@ -234,7 +106,7 @@ class Phrases:
             if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
                 continue
             crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
-            crossed = crossed or _IT_IS_NOT.search(reply.text[start:end])
+            crossed = crossed or _IT_IS_NOT.match(reply.text[start:end])
             if crossed is not None:
                 found.append(Found(Named(()), start, min(end, start + 60), crossed.group()))
                 continue
@@ -284,165 +156,26 @@ class Phrases:
             without = without_brackets(text, first, end)
             spans += [without, *without_asides(text, *without)]
         body = spans[-1]
-        compared = _COMPARED.search(text, *body)
+        compared = COMPARED.search(text, *body)
         if compared:
             body = (body[0], compared.start())  # "older than that of Osten" names no Osten
         asked = question_in(self.question.asked)
         extremes = list(_MOST.finditer(text[start:end]))
-        own = [one for one in extremes if _share_echoed(one["what"], asked) > 0]
+        own = [one for one in extremes if share_echoed(one["what"], asked) > 0]
         if len(extremes) > 1 and len(own) == 1:
             return list(_unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
-        told = [*_of_what_is_asked(text, start, end, asked), *self._told(text, *body)]
-        told += _who_it_was(text, place.start, start, end, asked)
-        if (whose := _WHOSE.search(text, start, end)) is not None and is_echo(whose["what"], asked):
-            told = [whose.span("one"), *told]
+        spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
+        spoken += who_it_was(text, place.start, start, end, asked)
         if not place.telling:
-            told = [*self._of_best_part(text, main, end), *told]
-        if (points := _POINTS.search(text, start, end)) is not None:
-            told = [points.span("one"), *told]
-        if (right := _RIGHT_ONE.search(text, start, end)) is not None:
-            told = [right.span("one" if right["one"] else "other"), *told]
-        told += self._after_that(text, main, end)
-        for pattern in (_IS_IT, _DOES_NOT, _PREFERRED):
-            if (alone := pattern.fullmatch(text, main, end)) is not None:
-                told = [alone.span("one"), *told]
-        if not place.telling and body[1] < end and not set(told) - set(spans):
+            spoken = [*of_best_part(text, main, end, asked), *spoken]
+        spoken = [*found_by(FIRST, text, (main, end), asked), *spoken, *after_that(text, main, end, asked)]
+        if not place.telling and body[1] < end and not set(spoken) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
-            told = list(self._told(text, *next(without_asides(text, *without_brackets(text, body[0], end)))))
+            whole = next(without_asides(text, *without_brackets(text, body[0], end)))
+            spoken = list(told(text, *whole, asked))
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
-        ordered = [*spans, *told] if whole_first else [*told, *spans]
+        ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         return list(_unlike(text, ordered, place))
-
-    def _told(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-        """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
-        stretch = text[start:end]
-        if _ASKS_WHOSE.search(question_in(self.question.asked)):
-            for match in _OWNER.finditer(text, start, end):
-                yield match.span()
-                yield match.span("one")
-        cleft = _CLEFT.match(stretch)
-        if cleft:
-            yield from narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
-        if done_by := list(self._doers(text, start, end)):
-            yield from done_by  # whom it was done for, or with, is no answer to who did it
-            return
-        copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end))
-        asked = question_in(self.question.asked)
-        if (out := _ODD_ONE.search(stretch)) is not None and _ASKS_ODD.search(asked):
-            yield start + out.start("one"), start + out.end("one")
-        only = _ONLY.search(stretch)
-        if only and asked and _echoes(stretch[only.end("one") :], asked):
-            yield from narrowed(text, start + only.start("one"), start + only.end("one"))
-        for match in [*copulas[-1:], *copulas[:1]]:
-            subject, complement = (start, match.start()), (match.end(), end)
-            complement_echoes = asked and _echoes(text[slice(*complement)], asked)
-            if complement_echoes and not _echoes(text[slice(*subject)], asked):
-                yield from narrowed(text, *subject)
-            yield from narrowed(text, *complement)
-        arrows = list(_ARROW.finditer(text, start, end))
-        if arrows:
-            yield arrows[-1].end(), end
-        if (purpose := _WHAT_FOR.search(stretch)) is not None:
-            yield start + purpose.start("one"), start + purpose.end("one")
-        if _ASKS_WHERE.search(asked):
-            for preposition in list(_PLACE_WORD.finditer(text, start, end))[-1:]:
-                yield preposition.end(), end
-        if (fits := _FITS.fullmatch(stretch)) is not None:
-            yield start + fits.start("one"), start + fits.end("one")
-        if into := _INTO.search(stretch):
-            yield start + into.start("one"), start + into.end("one")
-        if (named := _ROLE_AND_NAME.fullmatch(stretch.strip(" .!*"))) and _ASKS_WHO.search(asked):
-            place = start + stretch.find(named.group()) + named.start("one")
-            yield place, place + len(named["one"])
-        if made := _MAKES.search(stretch):
-            yield from narrowed(text, start + made.end(), end)
-        if (turned := _FROM_TO.search(stretch)) and not re.search(r"\bfrom\b", asked):
-            yield start + turned.start("one"), end
-        said = _OF_IT.search(stretch) if _PLACED_FIRST.match(stretch) else _OF_IT.match(stretch)
-        if said:
-            yield start + said.start("one"), end
-        yield from _subjects(text, start, end, question_in(self.question.asked))
-        does = _DOES.match(stretch)
-        if does and not copulas:
-            yield start + does.start("one"), end
-        yield from self._agents(text, start, end)
-        if asked:
-            yield from self._beside_echo(text, start, end)
-        tail = _TAIL.search(stretch)
-        if tail:
-            yield start, start + tail.start()
-        if not copulas:
-            yield from itertools.islice(narrowed(text, start, end), 1, None)
-        for asks, when in ((_ASKS_DAY, _DAY), (_ASKS_MONTH, _MONTH)):
-            if asks.search(asked) and (said := when.fullmatch(stretch)) is not None:
-                yield start + said.start("one"), start + said.end("one")
-
-    def _after_that(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-        """Yield what is told after words that lead up to it with a "that": "the fact is that …"."""
-        opening = _THAT.match(text, start, end)
-        if opening is None or cue("denies", r"(?<![\w'-])", r"(?![\w-])").search(opening.group()):
-            return
-        first, stop = list(without_asides(text, opening.end(), end))[-1]
-        compared = _COMPARED.search(text, first, stop)
-        yield from self._told(text, first, compared.start() if compared else stop)
-
-    def _of_best_part(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-        """Yield who does what is asked, where other parts tell of others: "Wim broke it, Jonas repaired it"."""
-        asked = question_in(self.question.asked)
-        ends = [match.span() for match in _PARTS.finditer(text, start, end)]
-        if not ends or not asked:
-            return
-        bounds = [start, *(place for span in ends for place in span), end]
-        parts = list(zip(bounds[::2], bounds[1::2], strict=True))
-        shares = [_taken_up(text[slice(*part)], asked) for part in parts]
-        best = max(shares)
-        if best < 1 or shares.count(best) > 1:
-            return
-        best_part = parts[shares.index(best)]
-        yield from _subjects(text, *best_part, asked)
-        yield from self._beside_echo(text, *best_part)
-
-    def _agents(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-        """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
-        for match in itertools.islice(_BY.finditer(text, start, end), 1):
-            yield match.span("one")
-
-    def _doers(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-        asked = content_of(question_in(self.question.asked))
-        for match in _BY.finditer(text, start, end):
-            if match["verb"].islower() and stem(match["verb"]) in asked:
-                yield match.span("one")
-
-    def _beside_echo(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
-        """Yield what stands before and after the words that the clause takes from the question."""
-        asked = question_in(self.question.asked)
-        words = list(_WORD.finditer(text, start, end))
-        echoes = [is_echo(word.group(), asked) for word in words]
-        said = [number for number, word in enumerate(words) if echoes[number] and not _is_common(word.group())]
-        if not said:
-            return
-        # the subject: what stands before the verb that the question has, too
-        for number in said:
-            before = words[:number]
-            if before and any(not echoes[place] for place in range(number)) and number <= 6:
-                yield start, words[number - 1].end()
-                if number > 1 and words[number - 1].group().lower() in ("the", "its"):
-                    yield start, words[number - 2].end()  # "'abundant' the opposite"
-                break
-        # the object: what stands after the last of them
-        last = said[-1]
-        while last + 1 < len(words) and echoes[last + 1]:
-            last += 1
-        if last + 1 < len(words):
-            beside = words[last + 1].start(), end
-            yield from (beside,) if _ASKS_WHO.search(asked) else narrowed(text, *beside)
-        for number in reversed(said):
-            if number + 1 < len(words) and not all(echoes[number + 1 :]):
-                yield words[number + 1].start(), end
-                break
-        prepositions = list(PREPOSITION.finditer(text, start, end))
-        for preposition in prepositions[-1:]:
-            yield preposition.end(), end
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""
@@ -497,77 +230,8 @@ class Phrases:
 
 def _names_what_is_asked(label: str, asked: str) -> bool:
     """Tell whether a label is made of the question's words, the first of which is mostly what it asks for."""
-    first = next((stem(word) for word in _WORD.findall(asked) if not _is_common(word)), None)
-    return first in {stem(word) for word in _WORD.findall(label)} and _echoes(label, asked)
-
-
-# "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
-_PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=[A-Z'])")
-_PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
-
-
-def _taken_up(part: str, asked: str) -> int:
-    """Return how many words of a part are the question's; a pronoun stands for one of them."""
-    words = {stem(word) for word in _WORD.findall(part)} & content_of(asked)
-    return len(words) + bool(words and _PRONOUN.search(part))
-
-
-def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
-    """Yield the subject of a sentence to which a later clause comes back: "Mira is …, so she's the tallest"."""
-    said = _OF_HER.match(text, start, end)
-    if said is None or start <= first or not _echoes(said["rest"], asked):
-        return
-    verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
-    verbs = [word.start() for word in _WORD.finditer(text, first, start) if _is_main_verb(word.group())]
-    subject = (first, verb.start() if verb else verbs[0]) if verb or verbs else None
-    if subject and text[slice(*subject)].strip().lower() not in ("it", "this", "that", "it's", "that's"):
-        yield subject
-    elif (by := _BY.search(text, first, start)) is not None:
-        yield by.span("one")  # "It's signed by Astrid, so she is the one"
-
-
-def _of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
-    """Yield the one of several parts whose surroundings were asked for: "red in acids, blue in bases"."""
-    parts = list(_PART.finditer(text[start:end]))
-    own = [part for part in parts if asked and _echoes(part["rest"], asked)]
-    if len(parts) > 1 and len(own) == 1:
-        yield start + own[0].start("one"), start + own[0].end("one")
-
-
-_ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
-_DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
-
-
-def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
-    """Yield the first words of a clause that may be its subject, where what follows them takes up what was asked."""
-    words = list(itertools.islice(_WORD.finditer(text, start, end), 2 * LONGEST_SUBJECT_WORDS))
-    own = next((number for number, word in enumerate(words) if not _of_the_question(word.group(), asked)), 0)
-    # "In the winter of 1911 Runa Holm repaired it": the subject may stand after what the question said
-    for first in dict.fromkeys((own, 0)):
-        taken = itertools.pairwise(words[first : first + LONGEST_SUBJECT_WORDS + 1])
-        for number, (before, word) in enumerate(taken, start=first):
-            rest = text[word.start() : end]
-            if _is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
-                other = _OF_ANOTHER.search(rest)
-                own = other is None or other.group().lower() in asked.lower()
-                takes_up = _share_echoed(rest, asked) >= LEAST_ECHO and own
-                if not asked or takes_up or _DID_IT.fullmatch(rest):
-                    last = number if before.group().lower() not in _ADVERBS else number - 1
-                    yield words[first].start() if first else start, words[max(first, last)].end()
-
-
-def _of_the_question(word: str, asked: str) -> bool:
-    return is_echo(word, asked) or word.isdecimal()
-
-
-def _is_main_verb(word: str) -> bool:
-    regular = word.endswith(("s", "ed")) or is_verb(word) or word == "did"
-    return word.islower() and word not in _COPULAS and regular
-
-
-def _share_echoed(phrase: str, asked: str) -> float:
-    words = [word for word in _WORD.findall(phrase) if not _is_common(word)]
-    return sum(is_echo(word, asked) for word in words) / len(words) if words else 0.0
+    first = next((stem(word) for word in _WORD.findall(asked) if not is_common(word)), None)
+    return first in {stem(word) for word in _WORD.findall(label)} and echoes_most(label, asked)
 
 
 def _bold_label(reply: Reply, place: Place) -> bool:
@@ -645,13 +309,3 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield without
         elif (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
             yield start, left.start()
-
-
-@lru_cache(maxsize=4096)
-def _echoes(phrase: str, asked: str) -> bool:
-    """Tell whether most words of a phrase are the question's."""
-    return _share_echoed(phrase, asked) >= 0.6
-
-
-def _is_common(word: str) -> bool:
-    return is_echo(word, "")

@@ -8,8 +8,9 @@ from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
 from dryquarry.marking.options import option_types, options_of
+from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Claim
-from dryquarry.marking.reading.letters import Chosen, Options
+from dryquarry.marking.reading.letters import Options
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.texts import fold, shortened
 

@@ -1,0 +1,101 @@
+"""Which of the options that a stretch names are the ones that it chooses: what it says of them, and in which order."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.settling import Question
+
+_REASON = re.compile(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)
+_COPULA = re.compile(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE)
+_STEP = re.compile(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
+_NOUN = re.compile(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
+_CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """The letters that a stretch names, and how a single one is contradicted by the text beside it."""
+
+    letters: frozenset[str]
+    contradiction: str | None = None
+    by_text: bool = False
+
+
+def after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Leave out what only stands in the reason that a sentence begins with: "Since A and B are out, only C fits"."""
+    reason = _REASON.match(text, place.start, claims[-1].start)
+    return [claim for claim in claims if claim.start >= reason.end()] if reason else claims
+
+
+def complement(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep what is said of something that an option's text is only a part of: "left of north is west"."""
+    verbs = list(_COPULA.finditer(text, place.start, place.end))
+    after = [claim for claim in claims if verbs and claim.start >= verbs[-1].end()]
+    before = [claim for claim in claims if claim not in after]
+    if len(before) != 1 or not after or not all(claim.value.by_text for claim in claims):
+        return claims
+    between = re.compile(r".*(?:[,;.]\s|\band\s)", re.DOTALL).match(text, place.start, before[0].start)
+    subject = text[between.end() if between else place.start : before[0].start]
+    return after if re.search(r"\w\s+(?:of|from|after|before|to|beside|opposite)\W*(?:the\s+)?\Z", subject) else claims
+
+
+def result(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep the end of an equation whose terms are the texts of options, too: "3 + 3 + 3 = 9"."""
+    equals = text.rfind("=", claims[0].end, claims[-1].start)
+    return [claim for claim in claims if claim.start > equals] if claims[0].value.by_text and equals >= 0 else claims
+
+
+def counted(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
+    """Keep the number of what was asked to be counted: "6 corners and 9 edges"."""
+    if len(claims) < 2 or not all(claim.value.by_text and text[claim.end - 1].isdecimal() for claim in claims):
+        return claims
+    nouns = [_NOUN.match(text, claim.end, place.end) for claim in claims]
+    own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun and echo(noun["noun"], question.asked) > 0]
+    return own if len(own) == 1 else claims
+
+
+def last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep the last of several steps: "after the first turn east, after the second south, after the third west"."""
+    if len(claims) < 2 or not all(claim.value.by_text for claim in claims):
+        return claims
+    steps = [match.group().lower() for match in _STEP.finditer(text, place.start, claims[-1].start)]
+    parted = all("," in text[one.end : other.start] for one, other in itertools.pairwise(claims))
+    return claims[-1:] if steps[:1] == ["first"] and len(steps) >= len(claims) and parted else claims
+
+
+def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
+    """Keep the options of which is said what was asked: "A and D are even, B and C are odd" where that is "even"."""
+    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    clauses = [
+        (start, end, [claim for claim in claims if start <= claim.start < end])
+        for start, end in itertools.pairwise([place.start, *ends, place.end])
+    ]
+    clauses = [clause for clause in clauses if clause[2]]
+    said = [text[own[-1].end : end] for _, end, own in clauses]
+    if len(clauses) > 1 and not any(re.search(r"\w{2}", rest) for rest in said):
+        # "…; second is Mara": what is asked may stand before them
+        heads = [re.search(r"\w{2}", text[start : own[0].start]) for start, _, own in clauses]
+        shares = [echo(text[start : own[0].start], question.asked) if own else 0.0 for start, _, own in clauses]
+        best = max(shares)
+        if heads[shares.index(best)] and best > 0 and shares.count(best) == 1:
+            return clauses[shares.index(best)][2]
+    taken_up = [bool(re.search(r"\w", rest)) and echo(rest, question.asked) > 0 for rest in said]
+    if len(clauses) < 2 or not any(taken_up) or not all(re.search(r"\w{2}", rest) for rest in said):
+        return claims
+    return [claim for (_, _, own), takes in zip(clauses, taken_up, strict=True) if takes for claim in own]
+
+
+def drawn(text: str, place: Place, claims: Sequence[Claim[Chosen]], *, turns: bool) -> list[Claim[Chosen]]:
+    """Return what a sentence draws from the rest: what follows its "so", or else its "but"."""
+    for pattern in (r"\b(?:so|therefore|thus|hence|leaves|leaving)\b", *([r"\bbut\b"] if turns else [])):
+        ends = [match.end() for match in re.finditer(pattern, text[place.start : place.end], re.IGNORECASE)]
+        after = [claim for claim in claims if ends and claim.start >= place.start + ends[-1]]
+        if after:
+            return after
+    return list(claims)

@@ -1,0 +1,174 @@
+"""Ways of putting an answer in words: where in a stretch the words stand that are the answer, whatever they are."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from dryquarry.marking.reading.echo import is_echo
+
+Span = tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Construction:
+    """A way of putting an answer: `says` finds it in its group "one", or "other".
+
+    `asks` tells of which questions it is one; with `whole` it accounts for the whole stretch. Where it has a group
+    "what", that is a word of the question.
+    """
+
+    says: re.Pattern[str]
+    asks: re.Pattern[str] | None = None
+    whole: bool = False
+
+    def find(self, stretch: str, asked: str) -> Span | None:
+        """Return where the answer stands in a stretch, None where it is not put in this way."""
+        if self.asks is not None and not self.asks.search(asked):
+            return None
+        match = self.says.fullmatch(stretch) if self.whole else self.says.search(stretch)
+        if match is None or ("what" in self.says.groupindex and not is_echo(match["what"], asked)):
+            return None
+        return match.span("one" if match["one"] else "other")
+
+
+ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
+# Whose it is, and who has it: the owner is named either way.
+ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
+# "Ada's coat is blue."
+OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')")
+# "at 20 °C only mercury is liquid"
+ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
+ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
+PLACE_WORD = re.compile(
+    r"\b(?:in|into|on|onto|at|to|inside|behind|under|near|beside|above|below)\s+(?=\S)", re.IGNORECASE
+)
+# "Three sides make a triangle, four a quadrilateral."
+MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+", re.IGNORECASE)
+# "Monday → Tuesday → Wednesday"
+ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
+# "Ada keeps the evening watch", "the bill bends upwards"
+DOES = re.compile(
+    r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL
+)
+_ASKS_ODD = re.compile(
+    r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b",
+    re.IGNORECASE,
+)
+# "all are trees except the rose", where the odd one out is asked for
+_ODD_ONE = re.compile(
+    r"\b(?:all|every\w*|the\s+(?:others?|rest))\b.*?\b(?:except(?:\s+for)?|but(?:\s+for)?|save|apart\s+from|besides)\s+"
+    r"(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE | re.DOTALL,
+)
+# "early October", "8 October"
+_ASKS_MONTH = re.compile(r"\bmonth\b", re.IGNORECASE)
+_MONTH = re.compile(
+    r"\W*(?:(?:in|on)\s+)?(?:the\s+)?(?:(?:early|late|mid|about|around|the\s+\w+\s+of|\d{1,2}(?:st|nd|rd|th)?(?:\s+of)?)[\s-]+)?"
+    r"(?P<one>january|february|march|april|may|june|july|august|september|october|november|december)"
+    r"(?:\s+\d{1,2}(?:st|nd|rd|th)?)?\W*",
+    re.IGNORECASE,
+)
+# "on Thursdays", "Thursday morning"
+_ASKS_DAY = re.compile(r"\b(?:day|weekday)\b", re.IGNORECASE)
+_DAY = re.compile(
+    r"\W*(?:(?:it\s+(?:is|takes\s+place)\s+)?(?:on|every|each)\s+)?"
+    r"(?P<one>(?:mon|tues|wednes|thurs|fri|satur|sun)day)s?"
+    r"(?:\s+(?:morning|afternoon|evening|night|noon)s?)?\W*",
+    re.IGNORECASE,
+)
+# "Mercury is.", "then Runa did."
+_IS_IT = re.compile(
+    r"\W*(?:then\s+)?(?P<one>[^,;:.]{1,50}?)\s+(?:is|was|are|were|did|does|do|has|had|have|can|could|will)\W*",
+    re.IGNORECASE,
+)
+# "the heron is Velm's, whose capital is Harrow"
+_WHOSE = re.compile(
+    r"\bwhose\s+(?P<what>[^\W\d_]+)\s+(?:is|was)\s+(?:called\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)", re.IGNORECASE
+)
+# "the tern is more plausible than the swift"
+_PREFERRED = re.compile(
+    r"\W*(?:more\s+(?:likely|probable|plausible)\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:(?:is\s+)?(?:more\s+\w+\s+|makes\s+more\s+sense\s+)?than|beats)\s.*",
+    re.IGNORECASE | re.DOTALL,
+)
+# "only the tern fits", "the swift doesn't fit, the tern does"
+_FITS = re.compile(
+    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense|is\s+(?:more\s+|most\s+)?(?:likely|probable|plausible))\W*",
+    re.IGNORECASE,
+)
+_DOES_NOT = re.compile(
+    r"[^,;:]{1,60}?\s+(?:(?:does|is|can|do|are|could|was|did)(?:n't|\s+not)\b[^,;:]{0,40}|(?:is|was)\s+(?:wrong|false|incorrect|out))"
+    r"[,;]\s+(?:but\s+|and\s+)?(?:the\s+answer\s+)?(?P<one>[^,;:]{1,60}?)"
+    r"\s+(?:(?:is|was)\s+(?:right|correct|true)|does|is|can|do|are|could|was|did)\W*",
+    re.IGNORECASE,
+)
+# "the evidence favours the tern over the swift", "looks like the tern to me"
+_POINTS = re.compile(
+    r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
+    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?|namely)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "the swift is the popular answer, the tern the right one"
+_RIGHT_ONE = re.compile(
+    r"(?:^|,\s+|;\s+)(?:and\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:is\s+|was\s+)?the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\W*\Z|"
+    r"\bthe\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\s+(?:is|was|being)\s+(?P<other>[^,;:]{1,60}?)(?=[,;:.!]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "they turn it into honey"
+_INTO = re.compile(
+    r"\b(?:turn|make|made|change|convert|transform|process)\w*\s+(?:\S+\s+){1,4}?into\s+(?P<one>[^,;:.]{1,60}?)"
+    r"(?=[,;:.]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Nils's brother Aksel"
+_ROLE_AND_NAME = re.compile(
+    r"(?:\w+'s?|the|his|her|their|an?)\s+(?:[a-z]+\s+){1,3}(?P<one>[A-Z]\w+(?:\s[A-Z]\w+){0,2})"
+)
+# "That's what the compass is for."
+_WHAT_FOR = re.compile(r"\bwhat\s+(?P<one>\S.{0,60}?)\s+(?:is|are|was)\s+for\b", re.IGNORECASE)
+# "It turns from red to blue."
+_FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+# "It curves upwards."
+_OF_IT = re.compile(
+    r"(?:it|they|he|she|this|that|these|we|you|one|i)(?:'d|'ll|\s+(?:can|could|should|may|might|must|will|would))?\s+"
+    r"\w+\s+(?P<one>\S.*)$",
+    re.IGNORECASE | re.DOTALL,
+)
+# "In bases it turns blue."
+_PLACED_FIRST = re.compile(
+    r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
+)
+
+# These come before anything else that a clause tells: what they find is put as the answer.
+FIRST = (
+    Construction(_PREFERRED, whole=True),
+    Construction(_DOES_NOT, whole=True),
+    Construction(_IS_IT, whole=True),
+    Construction(_RIGHT_ONE),
+    Construction(_POINTS),
+    Construction(_WHOSE),
+)
+LATER = (
+    Construction(_ODD_ONE, _ASKS_ODD),
+    Construction(_WHAT_FOR),
+    Construction(_FITS, whole=True),
+    Construction(_INTO),
+    Construction(_ROLE_AND_NAME, ASKS_WHO, whole=True),
+    Construction(_FROM_TO, re.compile(r"\A(?!.*\bfrom\b)", re.DOTALL)),
+)
+DATES = (Construction(_DAY, _ASKS_DAY, whole=True), Construction(_MONTH, _ASKS_MONTH, whole=True))
+
+
+def found_by(constructions: tuple[Construction, ...], text: str, span: Span, asked: str) -> Iterator[Span]:
+    """Yield where the answer stands in a stretch of a text, by each construction that it is put in."""
+    start, end = span
+    for construction in constructions:
+        if (one := construction.find(text[start:end], asked)) is not None:
+            yield start + one[0], start + one[1]
+
+
+def of_it(stretch: str) -> int | None:
+    """Return where what is said of "it" begins: "it curves upwards", "in bases it turns blue"."""
+    said = _OF_IT.search(stretch) if _PLACED_FIRST.match(stretch) else _OF_IT.match(stretch)
+    return said.start("one") if said else None

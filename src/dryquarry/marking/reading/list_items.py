@@ -1,0 +1,81 @@
+"""The items of a list and the rows of a table: where they stand, and which of them a reply calls right."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reply.blocks import BlockKind
+from dryquarry.marking.reply.structure import Reply
+
+# A line of no more words than this, without a full stop, may be one of a list of lines without signs.
+MOST_WORDS_IN_LINE = 4
+# What stands between the members of a list in a sentence.
+BETWEEN = re.compile(
+    r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
+    r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
+    r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|/|\|)\s*|"
+    r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"
+    r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|"
+    r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
+    re.IGNORECASE,
+)
+_JUDGED = re.compile(
+    r"(?:[:–—-]\s*|\s\(?)(?:(?P<right>[✓✔✅]|(?:yes|ja|oui|sí)\b)|[✗✘❌]|(?:no|not|nein|non)\b)", re.IGNORECASE
+)
+# Cells of a table that say of their row that it is none, or one.
+_CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
+_TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
+
+
+def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
+    judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
+    if None in judged or not any(one["right"] for one in judged if one):
+        return items
+    return [(start, one.start()) for (start, _), one in zip(items, judged, strict=True) if one and one["right"]]
+
+
+def is_item(reply: Reply, place: Place) -> bool:
+    """Tell whether a sentence is an item of a list, a row, or a line of a list without signs."""
+    if re.match(r"[^\n]{1,60}?\s2[.)]\s", reply.text[place.start : place.end]):
+        return False  # "1) dune 2) creek 3) mill"
+    number = place.sentence
+    if reply.blocks[reply.sentences[number].block].kind in (BlockKind.ITEM, BlockKind.ROW):
+        return True
+    beside = [other for other in (number - 1, number + 1) if 0 <= other < len(reply.sentences)]
+    return _is_short_line(reply, number) and any(_is_short_line(reply, other) for other in beside)
+
+
+def is_entry(reply: Reply, number: int) -> bool:
+    """Tell whether a sentence belongs to a list of lines, with or without signs before them."""
+    kind = reply.blocks[reply.sentences[number].block].kind
+    return kind in (BlockKind.ITEM, BlockKind.ROW) or _is_short_line(reply, number)
+
+
+def _is_short_line(reply: Reply, number: int) -> bool:
+    sentence = reply.sentences[number]
+    whole = reply.begins_line(sentence.start) and sentence.end >= reply.line_end(sentence.start)
+    short = len(sentence.text.split()) <= MOST_WORDS_IN_LINE and sentence.text[-1].isalnum()
+    return whole and short and not BETWEEN.search(sentence.text)
+
+
+def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
+    """Return the list items or table rows of a stretch; of a table that says yes or no of each row the right ones."""
+    found: list[tuple[int, int]] = []
+    crossed: list[tuple[int, int]] = []
+    for number, sentence in enumerate(reply.sentences):
+        if sentence.start < place.start or sentence.end > place.end:
+            continue
+        block = reply.blocks[sentence.block]
+        short = place.kind is PlaceKind.LIST and _is_short_line(reply, number)
+        if (block.kind is BlockKind.ITEM and sentence.start == block.start) or short:
+            found.append((sentence.start, sentence.end))
+        elif block.kind is BlockKind.ROW:
+            cells = [match for match in re.finditer(r"[^|\n]+", sentence.text) if match.group().strip()]
+            named = next((cell for cell in cells if re.search(r"[^\W\d]", cell.group())), cells[0] if cells else None)
+            if named:
+                found.append((sentence.start + named.start(), sentence.start + named.end()))
+                crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []
+    ticked = crossed and any(_TICKED.search(sentence.text) for sentence in reply.sentences)
+    return [item for item in found if item not in crossed] if ticked else found

@@ -1,0 +1,264 @@
+"""What a clause tells that may be the answer: its complement, its subject, its agent, what stands beside its echo.
+
+Each is yielded as a stretch of the text, the likeliest first; which of them is wanted only a key could tell.
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Iterator
+from functools import lru_cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.clauses import PREPOSITION, narrowed, without_asides
+from dryquarry.marking.reading.constructions import (
+    ARROW,
+    ASKS_WHERE,
+    ASKS_WHO,
+    ASKS_WHOSE,
+    DATES,
+    DOES,
+    LATER,
+    MAKES,
+    ONLY,
+    OWNER,
+    PLACE_WORD,
+    found_by,
+    of_it,
+)
+from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, stem
+
+_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+LONGEST_SUBJECT_WORDS = 6
+LEAST_ECHO = 0.3
+_COPULAS = frozenset(("is", "are", "was", "were"))
+_OF_ANOTHER = re.compile(
+    r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE
+)
+_CLEFT = re.compile(
+    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
+    r"'est|'était)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
+    re.IGNORECASE | re.DOTALL,
+)
+_TAIL = re.compile(
+    r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
+    r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|"
+    r"\s+(?:seems?|looks?|sounds?)\s+(?:right|correct|best|good)\b.*$|\s+(?:would|will)\s+be\s+my\s+\w+.*$|\s+gets\s+my\s+vote.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$|\s+is\s+what\s+(?:you|we|i)\b.*$",
+    re.IGNORECASE | re.DOTALL,
+)
+# "older than that of Osten", but "no other than Ada"
+COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
+# "the fact is that"
+_THAT = re.compile(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
+# "…, so she's the tallest": who that is, the sentence said before
+_OF_HER = re.compile(
+    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s|'re|\s+(?:is|was|are|has|had|must\s+be))\s+(?P<rest>\S.*)",
+    re.IGNORECASE | re.DOTALL,
+)
+# "Red in acids, blue in bases."
+_PART = re.compile(
+    r"(?:^|,\s+|;\s+|\sand\s)(?P<one>\w+(?:\s\w+)?)\s+(?:in|for|at|on|with|by|under)\s+(?P<rest>[^,;]+?)(?=,|;|\sand\s|[.!]|$)"
+)
+_BY = re.compile(
+    r"\b(?P<verb>\w+)\s+(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80}?)(?=\s+(?:and|in|on|at|while|with|"
+    r"from|for|und|et|y)\b|[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
+_PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=[A-Z'])")
+_PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
+_ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
+_DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
+
+
+def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
+    stretch = text[start:end]
+    if ASKS_WHOSE.search(asked):
+        for match in OWNER.finditer(text, start, end):
+            yield match.span()
+            yield match.span("one")
+    cleft = _CLEFT.match(stretch)
+    if cleft:
+        yield from narrowed(text, start + cleft.start("one"), start + cleft.end("one"))
+    if done_by := list(doers(text, start, end, asked)):
+        yield from done_by  # whom it was done for, or with, is no answer to who did it
+        return
+    copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end))
+    only = ONLY.search(stretch)
+    if only and asked and echoes_most(stretch[only.end("one") :], asked):
+        yield from narrowed(text, start + only.start("one"), start + only.end("one"))
+    for match in [*copulas[-1:], *copulas[:1]]:
+        subject, complement = (start, match.start()), (match.end(), end)
+        complement_echoes = asked and echoes_most(text[slice(*complement)], asked)
+        if complement_echoes and not echoes_most(text[slice(*subject)], asked):
+            yield from narrowed(text, *subject)
+        yield from narrowed(text, *complement)
+    arrows = list(ARROW.finditer(text, start, end))
+    if arrows:
+        yield arrows[-1].end(), end
+    yield from found_by(LATER, text, (start, end), asked)
+    if ASKS_WHERE.search(asked):
+        for preposition in list(PLACE_WORD.finditer(text, start, end))[-1:]:
+            yield preposition.end(), end
+    if made := MAKES.search(stretch):
+        yield from narrowed(text, start + made.end(), end)
+    if (said := of_it(stretch)) is not None:
+        yield start + said, end
+    yield from _subjects(text, start, end, asked)
+    does = DOES.match(stretch)
+    if does and not copulas:
+        yield start + does.start("one"), end
+    yield from agents(text, start, end)
+    if asked:
+        yield from beside_echo(text, start, end, asked)
+    tail = _TAIL.search(stretch)
+    if tail:
+        yield start, start + tail.start()
+    if not copulas:
+        yield from itertools.islice(narrowed(text, start, end), 1, None)
+    yield from found_by(DATES, text, (start, end), asked)
+
+
+def after_that(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield what is told after words that lead up to it with a "that": "the fact is that …"."""
+    opening = _THAT.match(text, start, end)
+    if opening is None or cue("denies", r"(?<![\w'-])", r"(?![\w-])").search(opening.group()):
+        return
+    first, stop = list(without_asides(text, opening.end(), end))[-1]
+    compared = COMPARED.search(text, first, stop)
+    yield from told(text, first, compared.start() if compared else stop, asked)
+
+
+def of_best_part(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield who does what is asked, where other parts tell of others: "Wim broke it, Jonas repaired it"."""
+    ends = [match.span() for match in _PARTS.finditer(text, start, end)]
+    if not ends or not asked:
+        return
+    bounds = [start, *(place for span in ends for place in span), end]
+    parts = list(zip(bounds[::2], bounds[1::2], strict=True))
+    shares = [_taken_up(text[slice(*part)], asked) for part in parts]
+    best = max(shares)
+    if best < 1 or shares.count(best) > 1:
+        return
+    best_part = parts[shares.index(best)]
+    yield from _subjects(text, *best_part, asked)
+    yield from beside_echo(text, *best_part, asked)
+
+
+def agents(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield who or what does what is asked about: "written by Thale", and not "checked by Jorin"."""
+    for match in itertools.islice(_BY.finditer(text, start, end), 1):
+        yield match.span("one")
+
+
+def doers(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield who does what is asked about, in the question's own verb."""
+    wanted = content_of(asked)
+    for match in _BY.finditer(text, start, end):
+        if match["verb"].islower() and stem(match["verb"]) in wanted:
+            yield match.span("one")
+
+
+def beside_echo(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield what stands before and after the words that the clause takes from the question."""
+    words = list(_WORD.finditer(text, start, end))
+    echoes = [is_echo(word.group(), asked) for word in words]
+    said = [number for number, word in enumerate(words) if echoes[number] and not is_common(word.group())]
+    if not said:
+        return
+    # the subject: what stands before the verb that the question has, too
+    for number in said:
+        before = words[:number]
+        if before and any(not echoes[place] for place in range(number)) and number <= 6:
+            yield start, words[number - 1].end()
+            if number > 1 and words[number - 1].group().lower() in ("the", "its"):
+                yield start, words[number - 2].end()  # "'abundant' the opposite"
+            break
+    # the object: what stands after the last of them
+    last = said[-1]
+    while last + 1 < len(words) and echoes[last + 1]:
+        last += 1
+    if last + 1 < len(words):
+        beside = words[last + 1].start(), end
+        yield from (beside,) if ASKS_WHO.search(asked) else narrowed(text, *beside)
+    for number in reversed(said):
+        if number + 1 < len(words) and not all(echoes[number + 1 :]):
+            yield words[number + 1].start(), end
+            break
+    prepositions = list(PREPOSITION.finditer(text, start, end))
+    for preposition in prepositions[-1:]:
+        yield preposition.end(), end
+
+
+def _taken_up(part: str, asked: str) -> int:
+    """Return how many words of a part are the question's; a pronoun stands for one of them."""
+    words = {stem(word) for word in _WORD.findall(part)} & content_of(asked)
+    return len(words) + bool(words and _PRONOUN.search(part))
+
+
+def who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the subject of a sentence to which a later clause comes back: "Mira is …, so she's the tallest"."""
+    said = _OF_HER.match(text, start, end)
+    if said is None or start <= first or not echoes_most(said["rest"], asked):
+        return
+    verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
+    verbs = [word.start() for word in _WORD.finditer(text, first, start) if _is_main_verb(word.group())]
+    subject = (first, verb.start() if verb else verbs[0]) if verb or verbs else None
+    if subject and text[slice(*subject)].strip().lower() not in ("it", "this", "that", "it's", "that's"):
+        yield subject
+    elif (by := _BY.search(text, first, start)) is not None:
+        yield by.span("one")  # "It's signed by Astrid, so she is the one"
+
+
+def of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the one of several parts whose surroundings were asked for: "red in acids, blue in bases"."""
+    parts = list(_PART.finditer(text[start:end]))
+    own = [part for part in parts if asked and echoes_most(part["rest"], asked)]
+    if len(parts) > 1 and len(own) == 1:
+        yield start + own[0].start("one"), start + own[0].end("one")
+
+
+def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the first words of a clause that may be its subject, where what follows them takes up what was asked."""
+    words = list(itertools.islice(_WORD.finditer(text, start, end), 2 * LONGEST_SUBJECT_WORDS))
+    own = next((number for number, word in enumerate(words) if not _of_the_question(word.group(), asked)), 0)
+    # "In the winter of 1911 Runa Holm repaired it": the subject may stand after what the question said
+    for first in dict.fromkeys((own, 0)):
+        taken = itertools.pairwise(words[first : first + LONGEST_SUBJECT_WORDS + 1])
+        for number, (before, word) in enumerate(taken, start=first):
+            rest = text[word.start() : end]
+            if _is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
+                other = _OF_ANOTHER.search(rest)
+                own = other is None or other.group().lower() in asked.lower()
+                takes_up = share_echoed(rest, asked) >= LEAST_ECHO and own
+                if not asked or takes_up or _DID_IT.fullmatch(rest):
+                    last = number if before.group().lower() not in _ADVERBS else number - 1
+                    yield words[first].start() if first else start, words[max(first, last)].end()
+
+
+def _of_the_question(word: str, asked: str) -> bool:
+    return is_echo(word, asked) or word.isdecimal()
+
+
+def _is_main_verb(word: str) -> bool:
+    regular = word.endswith(("s", "ed")) or is_verb(word) or word == "did"
+    return word.islower() and word not in _COPULAS and regular
+
+
+def share_echoed(phrase: str, asked: str) -> float:
+    """Return the share of the words of a phrase that say something and are the question's."""
+    words = [word for word in _WORD.findall(phrase) if not is_common(word)]
+    return sum(is_echo(word, asked) for word in words) / len(words) if words else 0.0
+
+
+@lru_cache(maxsize=4096)
+def echoes_most(phrase: str, asked: str) -> bool:
+    """Tell whether most words of a phrase are the question's."""
+    return share_echoed(phrase, asked) >= 0.6
+
+
+def is_common(word: str) -> bool:
+    """Tell whether a word says nothing of its own: "the", "is"."""
+    return is_echo(word, "")
