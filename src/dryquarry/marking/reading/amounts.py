@@ -346,7 +346,7 @@ _ASKS_SHARE = re.compile(
 
 def _without_per_cent(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Leave out what is in per cent where no share is asked for: "673, roughly 88 % of the hall"."""
-    if _ASKS_SHARE.search(question.asked):
+    if _ASKS_SHARE.search(question.asked) or any(claim.value.unit is not None for claim in claims):
         return claims
     return [claim for claim in claims if not _per_cent(text, claim)] or claims
 

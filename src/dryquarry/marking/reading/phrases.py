@@ -36,7 +36,7 @@ _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _ONLY_JUDGES = re.compile(
     r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
     r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*|"
-    r"\W*(?:and\s+)?that's\s+(?:all|it|that|why|how)\b.*|\W*(?:(?:yes|and|so),?\s+)?that's\s+(?:right|correct|true)\W*|"
+    r"\W*(?:and\s+)?that(?:'s|\s+is)\s+(?:all|it|that|why|how|what\s+was\s+asked)\b.*|\W*(?:(?:yes|and|so),?\s+)?that's\s+(?:right|correct|true)\W*|"
     r"\W*(?:the|this|that|it)\s+(?:\w+\s+)?(?:says?|tells?|shows?|states?)\s+(?:us\s+)?(?:so|it|that|this)\W*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
     re.IGNORECASE,
 )
