@@ -152,6 +152,11 @@ _BY_OPENING: Sequence[tuple[Role, str]] = (
 )
 
 
+# "the popular answer is"
+_NOT_MINE = re.compile(r"\b(?:popular|common|obvious|usual|wrong|first|naive|tempting|expected)\s+\Z", re.IGNORECASE)
+
+
 def states_asked(text: str) -> re.Match[str] | None:
     """Return the words with which a sentence names the answer as such: "the answer is"."""
-    return last_cue("answers", text)
+    said = last_cue("answers", text)
+    return None if said is None or _NOT_MINE.search(text, max(0, said.start() - 12), said.start()) else said

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme, Verdict
@@ -158,16 +159,19 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
         return Member(str(key), lambda text: marker(text).verdict is Verdict.PASS)
     spellings = accepted_texts(key)
     folded = {fold(spelling) for spelling in spellings}
-    return Member(spellings[0], lambda text: any(_of_one(fold(said), folded) for said in (text, without_one(text))))
+    said_so = folded | {plural for key in folded for plural in _plurals(key)}
+    return Member(spellings[0], lambda text: not said_so.isdisjoint(_forms(text)))
 
 
-def _of_one(said: str, folded: Collection[str]) -> bool:
-    """Tell whether a text is one of the spellings, or the plural of one: "bats" of "bat"."""
-    if said in folded:
-        return True
-    return any(
-        key[-1:].isalpha() and said in (f"{key}s", f"{key}es", f"{key[:-1]}ies") for key in folded if len(key) > 2
-    )
+@lru_cache(maxsize=4096)
+def _forms(text: str) -> frozenset[str]:
+    """Return what of a member is compared: it is looked at for each member of the key."""
+    return frozenset((fold(text), fold(without_one(text))))
+
+
+def _plurals(key: str) -> tuple[str, ...]:
+    """Return what may be meant as the plural of a member: "bats" of "bat"."""
+    return (f"{key}s", f"{key}es", f"{key[:-1]}ies") if len(key) > 2 and key[-1].isalpha() else ()
 
 
 _OPTIONS = option_types(MemberOptions)
