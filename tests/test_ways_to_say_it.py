@@ -1,0 +1,122 @@
+"""Each way to say an answer, for each kind of question: the reply passes for what it says, and fails for what it denies."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from dryquarry.marking.model import Marking
+from dryquarry.marking.registry import prepare
+
+LINES = (Path(__file__).parent / "data" / "ways_to_say_it.txt").read_text("utf-8").splitlines()
+# A hash begins a heading of Markdown, too.
+WAYS = [line.replace("\\n", "\n") for line in LINES if not line.startswith("# ")]
+BIRDS = (("A", "the heron"), ("B", "the tern"), ("C", "the swift"), ("D", "the gull"))
+
+# What is asked, a sentence with the answer, the answer and another one.
+IN_WORDS = {
+    "who": ("Who repaired the clock?", "{} repaired the clock", "Jonas", "Wim"),
+    "which": ("Which planet has the shortest year?", "{} has the shortest year", "Mercury", "Venus"),
+    "what": ("What is the capital of Velm?", "the capital of Velm is {}", "Harrow", "Ostby"),
+    "where": ("Where is the chest?", "the chest is in {}", "the boathouse", "the attic"),
+    "when": ("On which day does the market take place?", "the market takes place on {}", "Thursday", "Wednesday"),
+    "object": ("What do bees make from nectar?", "bees make {} from nectar", "honey", "wax"),
+    "passive": (
+        "Who built the lighthouse on Gull Rock?",
+        "the lighthouse on Gull Rock was built by {}",
+        "Orla",
+        "Sten",
+    ),
+}
+# The same, with the keys of both and the options of the scheme.
+OTHERS = {
+    "number": (
+        "What is the sum of the first four primes?",
+        "the sum of the first four primes is {}",
+        "17",
+        "16",
+        17,
+        16,
+    ),
+    "unit": ("How long is the rope?", "the rope is {} long", "12 m", "15 m", 12, 15),
+    "words": ("How many keepers live on the rock?", "{} keepers live on the rock", "five", "seven", 5, 7),
+    "letter": ("Which bird flies farthest?", "{} is the bird that flies farthest", "B", "C", "B", "C"),
+    "text": ("Which bird flies farthest?", "{} flies farthest", "the tern", "the swift", "B", "C"),
+}
+# What is not read yet: the way, and the kinds of question; most of these marks say that they are unsure.
+NOT_READ: dict[str, str] = {
+    "{X}.": "number",
+    "Many people say {y}; in fact {s}.": "words",
+    "{X}. {Y} is often named, too, but wrongly.": "unit letter",
+    "Of {y} and {x}, it's {x}.": "letter text",
+    "My first thought was {y}, my second and final one is {x}.": "who which what where when object passive number unit words letter text",
+    "Because {s}, {y} is out.": "who which what where when object passive",
+    "A quick look might suggest {y}. A closer look shows that {s}.": "unit",
+    "{Y} is the popular answer, {x} the right one.": "letter text",
+    "{X}. Not {y}!": "letter",
+    "{X}. I considered {y} as well, but that doesn't fit.": "letter",
+    "{X}. (I was tempted to say {y}.)": "letter",
+    "❌ {y} ✅ {x}": "letter text",
+    "Step 1: rule out {y}. Step 2: take {x}.": "who which what where object passive",
+    "Surely {x}?": "who which what where when object passive number unit words letter text",
+    "Having excluded {y}, we're left with {x}.": "letter",
+    "The answer {y} is wrong, the answer {x} is right.": "number unit words",
+    "A: {x}": "letter text",
+    "{X}. Anything else would contradict the text.": "letter",
+    "{X}. The text is quite clear on that.": "letter",
+    "{X}. {Y} doesn't come into question.": "unit letter",
+    "{X}. {Y} isn't right.": "unit letter",
+    "{X}. I hope that helps!": "letter",
+    "{X}. Is there anything else you'd like to know?": "letter",
+    "{X}. Would you like to hear more about {y}?": "letter",
+    "No. {S}.": "words",
+    "Wrong would be {y}; right is {x}.": "who which what where when object passive letter text",
+    "It's easy to mix up {y} and {x}; here it's {x}.": "letter text",
+    "People confuse {y} with {x}. In this case {s}.": "who which words",
+    "Nothing speaks for {y}, everything for {x}.": "who which what where when object passive letter text",
+    "You want {x}.": "who which what where when object passive number unit words letter text",
+    "He said {y}. She said {x}. She's right.": "who which what where when object passive letter text",
+    "You could say {y}, but strictly speaking {s}.": "who which",
+    "The key sentence tells us {s}.": "who which",
+    "If not {y}, then {x}. And it's not {y}.": "who which what where when object passive letter text",
+    "Formerly {y}, now {x}.": "letter text",
+    "More likely {x} than {y}.": "letter text",
+    "{X} beats {y}.": "who which what when object passive number unit words letter text",
+    "{X} before {y}.": "letter text",
+    "Maybe {y}... no, {x}.": "who which what where when object passive",
+    "I change my answer from {y} to {x}.": "object",
+    "Drum roll... {x}!": "who which what where when object passive",
+}
+
+
+def capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def said(way: str, sentence: str, x: str, y: str) -> str:
+    whole = sentence.format(x)
+    return way.format(x=x, y=y, s=whole, X=capital(x), Y=capital(y), S=capital(whole))
+
+
+def wrongly_read(way: str, kind: str) -> list[str]:
+    if kind in IN_WORDS:
+        asked, sentence, x, y = IN_WORDS[kind]
+        keys: tuple[object, object] = ([x], [y])
+    else:
+        asked, sentence, x, y, *both = OTHERS[kind]
+        keys = (both[0], both[1])
+    scheme = "exact" if kind in IN_WORDS else "choice" if kind in ("letter", "text") else "number"
+    options = {"unit": "m"} if kind == "unit" else {}
+    reply = said(way, sentence, x, y)
+    wrong = []
+    for key, wanted in zip(keys, ("pass", "fail"), strict=True):
+        mark = prepare(Marking(scheme, key, options, BIRDS if scheme == "choice" else (), asked=asked))(reply)
+        wrong += [f"{kind}, key {key}: {mark.reason}"] if mark.verdict != wanted else []
+    return wrong
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_an_answer_is_read_however_it_is_said(way: str) -> None:
+    wrong = {kind: found for kind in (*IN_WORDS, *OTHERS) if (found := wrongly_read(way, kind))}
+    assert sorted(wrong) == sorted(NOT_READ.get(way, "").split()), wrong
