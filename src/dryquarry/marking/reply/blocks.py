@@ -18,6 +18,7 @@ _MARKER = re.compile(
     r"(?:[-*+•‣▪–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)]|\(?[ivx]{1,4}[.)]|\d{1,2}(?:st|nd|rd|th)[:.)]|[☐☑✓✔]|\d️⃣)[ ]+(?=\S)"
 )
 _NUMBER = re.compile(r"(\d{1,3})[.)]")
+_LETTER = re.compile(r"([a-zA-Z])[.)]")
 _QUOTE = re.compile(r"[ ]*(?:>[ ]?)*[ ]*")
 _HASHES = re.compile(r"#{1,6}[ ]+")
 _ITEM_LINE = re.compile(r"(?:[-*+•‣▪]|\d{1,2}(?:st|nd|rd|th)[:.)]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ ]+(?=\S)")
@@ -77,13 +78,15 @@ def blocks_of(source: str, view: View) -> list[Block]:
 
 
 def _with_lone_numbers(blocks: list[Block], text: str) -> list[Block]:
-    """Return the blocks, a number that counts nothing as text: "12. To see why, …" is no twelfth item."""
+    """Return the blocks, a number or letter that counts nothing as text: "12. To see why, …" is no twelfth item."""
     counted = {0}
     found = []
+    letters = {letter[1] for block in blocks if (letter := _LETTER.fullmatch(block.marker))}
     for block in blocks:
-        number = _NUMBER.fullmatch(block.marker)
+        number, letter = _NUMBER.fullmatch(block.marker), _LETTER.fullmatch(block.marker)
         at = int(number[1]) if number else 0
-        if number and at > 1 and at - 1 not in counted:
+        alone = letter and not {chr(ord(letter[1]) - 1), chr(ord(letter[1]) + 1)} & letters
+        if alone or (number and at > 1 and at - 1 not in counted):
             start = text.rindex(block.marker, 0, block.start)
             lines = ((start, block.lines[0][1]), *block.lines[1:])
             block = Block(BlockKind.PARAGRAPH, lines)
@@ -159,13 +162,18 @@ def _parsed(source: str) -> Iterator[tuple[BlockKind, int, int]]:
     tokens: list[object] = []
     parser.block.parse(source, parser, {}, tokens)  # type: ignore[arg-type]
     header = False
+    opened: list[tuple[int, int] | None] = []
     depth: list[bool] = []  # of each open list item, whether its first paragraph is yet to come
     for token in tokens:
         kind, lines = token.type, token.map  # type: ignore[attr-defined]
         if kind == "list_item_open":
             depth.append(True)
+            opened.append(lines)
         elif kind == "list_item_close":
-            depth.pop()
+            # "17." with nothing behind it is a number, and no item
+            if depth.pop() and (whole := opened[-1]) and whole[1] - whole[0] == 1:
+                yield BlockKind.PARAGRAPH, whole[0], whole[1]
+            opened.pop()
         elif kind in ("thead_open", "thead_close"):
             header = kind == "thead_open"
         elif kind == "paragraph_open" and lines:
