@@ -349,6 +349,7 @@ CUES = {
         r"no longer",
         r"rather than",
         r"beware of",
+        r"(?:wrong|a mistake|incorrect|false|an error) to (?:say|answer|think|assume|take|name|choose|pick)",
         r"(?:speaks?|counts?|and|but) against",
         r"nowhere (?:does|do|did) (?:it|they|he|she|the \w+) (?:say|mention|state|name)",
         r"(?:favou?rs?|prefers?|choose|chose|picks?|picked|takes?|took) [^,.;]{1,40}? over",

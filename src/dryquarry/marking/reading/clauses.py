@@ -10,7 +10,7 @@ from dryquarry.marking.cues import cue
 # What ends a clause: a semicolon, a dash, a colon, a sign that ticks or crosses, and words that turn to something else.
 _CLAUSE_END = re.compile(
     r"[;]|(?:(?<=\w [❌✗✘✖✅✔✓])|(?<=\w[❌✗✘✖✅✔✓]))\s*[,;]?\s+|(?<=\w)\s+(?=[❌✗✘✖✅✔✓]\s+\w)|"
-    r",\s+(?=(?:no|sorry|wait|oops|correction),\s)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|"
+    r",\s+(?=(?:no|sorry|wait|oops|correction),\s|then\s+(?:i\s+)?(?:reali[sz]ed|saw|noticed|found)\b)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|"
     r",\s(?:and\s)?(?=the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\b)|"
     r",\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b|(?:that|it|this)'s\b)|"
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
@@ -36,6 +36,7 @@ _LEADS_ON = (
     r"here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|in reality|really|probably|"
     r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"precisely|solely|merely|exactly|"
+    r"(?:i reckon|i suppose|i assume)(?: that)?|without (?:a |any )?doubt|settling on|"
     r"i'm fairly (?:sure|confident) (?:that )?|how about|none other than|oh|ah|always|hands down|step \d+:|"
     r"take|choose|pick|select|(?:is|was|could|would) it(?: be)?|(?:we|i|you)(?:'re| are)(?: only)? left with)\b[,:]?"
 )

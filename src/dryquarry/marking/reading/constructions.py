@@ -106,7 +106,7 @@ _DOES_NOT = re.compile(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = re.compile(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|hands\s+down,?|namely)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"

@@ -64,10 +64,15 @@ _CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z",
 _IT_IS_NOT = re.compile(
     r"\W*(?!(?:but|and|though|yet|because|as|so)\b)\S[^,]{0,60}?\sit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE
 )
+# "It would be wrong to say the swift, because the tern flies farther."
+_WRONG_BECAUSE = re.compile(
+    r"(?P<wrong>[^,;:]{0,40}?\b(?P<says>(?:wrong|mistake|incorrect|false)\s+to\s+\w+)\s[^,;:]{1,60}?),?\s+(?:because|since|as)\s+",
+    re.IGNORECASE,
+)
 _CROSS = re.compile("[❌✗✘✖]")
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
-    r"\W*(?:nope,?\s+|no,\s+)?(?:(?:it|that|this)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
+    r"\W*(?:nope,?\s+|no,\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
     r"not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
     r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
@@ -118,6 +123,9 @@ class Phrases:
                 if named is None:
                     continue
                 start, end = named
+            if (reason := _WRONG_BECAUSE.match(reply.text, start, end)) is not None:
+                found.append(Found(Named(()), start, reason.end("wrong"), reason["says"]))
+                start = reason.end()
             readings = self._readings(reply.text, start, end, place)
             if bold := self._in_bold(reply, start, end):
                 readings = [bold, *(one for one in readings if one != bold)]

@@ -147,7 +147,8 @@ def _is_another(reach: str, asked: str) -> bool:
 def _wrong(around: Around) -> str | None:
     """Tell whether it is said right after a value that it is not so."""
     after = around.after
-    match = cue("wrong", r"^[\"')\]*\s]*(?:\([^()]{0,60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
+    noun = r"(?:[^\W\d_]+\s){0,2}?" if around.text[around.end - 1].isdecimal() else ""
+    match = cue("wrong", rf"^[\"')\]*\s]*{noun}(?:\([^()]{0, 60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
     return match.group() if match else None
 
 
