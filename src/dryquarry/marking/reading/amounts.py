@@ -368,7 +368,9 @@ def _beside(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
     if Shape.RANGE in (claim.value.shape, final.value.shape) and len(between) <= 3:
         return True
     if _SPAN.fullmatch(between) and "=" not in between:
-        return bool(_TO.search(between) or _FROM.search(text, max(0, first.start - 12), first.start))
+        spans = _TO.search(between) or _FROM.search(text, max(0, first.start - 12), first.start)
+        if spans or not _AND.fullmatch(between):
+            return spans is not None
     alike = (claim.value.unit, claim.value.relation) == (final.value.unit, final.value.relation)
     listed = claim.place.telling and _AND.fullmatch(between) and _ENDS_THERE.match(text, second.end)
     return alike and bool(listed)

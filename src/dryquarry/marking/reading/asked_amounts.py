@@ -97,6 +97,8 @@ def of_what_is_asked(
 ) -> list[Claim[Quantity]]:
     """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
     asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
+    if (meant := _for_what_is_asked(reply.text, place, claims, asked)) is not None:
+        return [meant]
     given = numbers_asked(question.asked)
     if len(claims) < 2 or not asked:
         return claims
@@ -113,6 +115,22 @@ def of_what_is_asked(
     own = [claim for claim, noun in zip(claims, nouns, strict=True) if noun in asked]
     others = [noun for noun in nouns if noun is not None and noun not in asked]
     return own if own and len(own) + len(others) == len(claims) else claims
+
+
+_FOR = re.compile(
+    r"\s*(?:[^\W\d_]+\s+)?(?:for|is|are|belongs?\s+to)\s+(?:the|his|her|its)?\s*(?P<what>[^,;.]*)", re.IGNORECASE
+)
+
+
+def _for_what_is_asked(
+    text: str, place: Place, claims: list[Claim[Quantity]], asked: frozenset[str]
+) -> Claim[Quantity] | None:
+    """Return the one that is said to be for what was asked: "15 cm for the shorter piece and 25 cm for the longer"."""
+    ends = [*(claim.start for claim in claims[1:]), place.end]
+    said = [_FOR.match(text, claim.end, end) for claim, end in zip(claims, ends, strict=True)]
+    told = [(claim, content_of(one["what"])) for claim, one in zip(claims, said, strict=True) if one]
+    own = [claim for claim, words in told if words & asked]
+    return own[0] if len(told) > 1 and len(own) == 1 else None
 
 
 @lru_cache(maxsize=256)
@@ -198,6 +216,9 @@ def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question
     asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
         r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
     )
+    noun = _how_many(question.asked)
+    if not asked and noun and any(label == noun[0] for _, label in labels):
+        asked = [noun[0]]  # "r = 8 and h = 12", of rabbits and hens
     wanted = asked[-1].lower() if asked else None
     kept = []
     for claim in claims:

@@ -75,6 +75,8 @@ _VERB_OF_A = re.compile(
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 LONGEST_LISTING = 4000
+# "A is true for the afternoon"
+_ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -256,7 +258,8 @@ class Options:
         if self._is_listed(line) and self._restates(reply) and not self._alone_in_bold(reply, place):
             return None
         text = reply.text[place.start : place.end]
-        right = cue("right", r"").search(text) is not None
+        said = cue("right", r"").search(text)
+        right = said is not None and not _ONLY_FOR.match(text, said.end())
         listed = re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right
         bold = any(reply.is_bold(one.start, one.end) for one in found)
         return Weight(0.5 + 0.5 * right - 0.7 * listed, bold, single=len(found) == 1)

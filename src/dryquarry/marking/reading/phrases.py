@@ -16,6 +16,7 @@ from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
     COMPARED,
     after_that,
+    doers,
     echoes_most,
     is_common,
     of_best_part,
@@ -176,7 +177,8 @@ class Phrases:
         spoken += who_it_was(text, place.start, start, end, asked)
         if not place.telling:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
-        spoken = [*found_by(FIRST, text, (main, end), asked), *spoken, *after_that(text, main, end, asked)]
+        first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
+        spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]
         if not place.telling and body[1] < end and not set(spoken) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
             whole = next(without_asides(text, *without_brackets(text, body[0], end)))
