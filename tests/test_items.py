@@ -16,6 +16,7 @@ from dryquarry.standing.items import Worth, item_table
 from dryquarry.standing.reliability import feldt_interval, reliability_of
 from dryquarry.standing.replies import EntrantResults
 from dryquarry.standing.results import Item, Result
+from dryquarry.standing.suspects import likelier, piled_up
 
 
 def entrants_of(answers: dict[str, list[str]], keys: list[str]) -> tuple[list[Item], list[EntrantResults]]:
@@ -130,7 +131,8 @@ def test_of_few_entrants_the_less_able_make_no_key_suspect() -> None:
     }
     row = item_table("s", "1", *entrants_of(answers, ["a"] * 6)).rows[0]
     assert row.rival is not None
-    assert (row.rival.answer, row.rival.entrants, row.rival.share > 0.4, row.rival.above) == ("b", 3, True, False)
+    assert (row.rival.answer, row.rival.entrants, row.rival.share > 0.4) == ("b", 3, True)
+    assert row.rival.likelier < 12
     assert row.worth is not Worth.SUSPECT_KEY
     swapped = {**answers, "one": ["b", *"aaaaa"], "two": ["b", *"aaaaa"], "x": ["c", *answers["x"][1:]]}
     assert item_table("s", "1", *entrants_of(swapped, ["a"] * 6)).rows[0].worth is Worth.SUSPECT_KEY
@@ -152,6 +154,61 @@ def test_planted_keys_are_found_by_few_entrants_with_few_false_alarms() -> None:
         false += sum(row.worth is Worth.SUSPECT_KEY for row in table.rows[1:])
     assert found >= 48
     assert false / 60 <= 0.5
+
+
+def test_wrong_answers_that_are_few_and_pile_up_make_few_keys_suspect() -> None:
+    random = np.random.default_rng(22)
+    found = false = 0
+    for _ in range(60):
+        hard, abilities = random.standard_normal(50), random.normal(1.2, 1.0, 10)
+        knows = random.random((10, 50)) < 1 / (1 + np.exp(-(abilities[:, None] - 1.2 * hard)))
+        wrong = np.array([[f"w{random.choice(3, p=[0.5, 0.3, 0.2])}" for _ in range(50)] for _ in range(10)])
+        said = np.where(knows, "right", wrong)
+        keys = ["w1", *["right"] * 49]
+        table = item_table("s", "1", *entrants_of({f"e{n}": list(row) for n, row in enumerate(said)}, keys))
+        found += table.rows[0].worth is Worth.SUSPECT_KEY
+        false += sum(row.worth is Worth.SUSPECT_KEY for row in table.rows[1:])
+    assert found >= 40
+    assert false / 60 <= 0.6  # 1.4 where only shares are looked at
+
+
+def test_how_much_likelier_answers_are_is_what_a_sum_over_cases_says() -> None:
+    # of one question, by plain sums over how hard it is and how many who err say the same
+    abilities, gives = [0.9, 0.8, 0.8, 0.6, 0.7], ["rival", "rival", "rival", "key", "other"]
+    commonest, same = 0.55, 0.3
+
+    def chance(right: str, named: str, share: float) -> float:
+        total = weighed = 0.0
+        for hard in np.linspace(-3, 3, 9):
+            for said in np.linspace(0.05, 0.95, 10):
+                weight = (
+                    np.exp(-((hard / 1.5) ** 2) / 2) * said ** (3 * share - 1) * (1 - said) ** (3 * (1 - share) - 1)
+                )
+                product = 1.0
+                for ability, give in zip(abilities, gives, strict=True):
+                    knows = 1 / (1 + (1 - ability) / ability * np.exp(-hard))
+                    errs = said if give == named else 1 - said
+                    product *= knows if give == right else (1 - knows) * errs
+                weighed += weight
+                total += weight * product
+        return total / weighed
+
+    expected = chance("rival", "key", same) / chance("key", "rival", commonest)
+    key, rival = (np.array([give == name for give in gives]) for name in ("key", "rival"))
+    ratio = likelier(np.zeros(5, int), np.array(abilities), np.ones(5), key, rival, 1, (commonest, same))
+    assert ratio[0] == pytest.approx(expected, rel=1e-9)
+    # two trials of half a weight each say as much as one
+    twice = [np.repeat(each, 2) for each in (np.array(abilities), key, rival)]
+    halved = likelier(np.zeros(10, int), twice[0], np.full(10, 0.5), twice[1], twice[2], 1, (commonest, same))
+    assert halved[0] == pytest.approx(expected, rel=1e-9)
+
+
+def test_how_wrong_answers_pile_up_is_counted_by_question() -> None:
+    # question 0: three say one thing and one another; question 1: a single one; question 2: two differ
+    commonest, same = piled_up(np.array([3, 1, 1, 1, 1]), np.array([0, 0, 1, 2, 2]))
+    assert commonest == pytest.approx((3 + 1 + 1) / (4 + 2 + 2))
+    assert same == pytest.approx((3 * 2 + 1) / (4 * 3 + 2 + 3))
+    assert piled_up(np.array([1]), np.array([0])) == (0.5, pytest.approx(1 / 3))
 
 
 @pytest.fixture(scope="module")

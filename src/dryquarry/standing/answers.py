@@ -9,6 +9,7 @@ import numpy as np
 
 from dryquarry.standing.intervals import Codes, Flags, Floats
 from dryquarry.standing.replies import Replies
+from dryquarry.standing.suspects import likelier, piled_up
 
 # An answer that was not read.
 UNREAD = -1
@@ -21,8 +22,8 @@ class Rival:
     """The answer that most entrants gave among those that are not the key's.
 
     `share` and `key_share` are of all replies, weighed by the square of the entrants' scores on the other questions;
-    `as_able` says that those who give it are as good on the other questions as those who give the key's, `above` that
-    they are at least as good as all entrants on average.
+    `as_able` says that those who give it are as good on the other questions as those who give the key's. The answers
+    to the question are `likelier` by that factor if this one were right instead of the key (see `suspects`).
     """
 
     answer: str
@@ -30,7 +31,7 @@ class Rival:
     share: float
     key_share: float
     as_able: bool
-    above: bool
+    likelier: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,10 +119,10 @@ class Asked:
         questions, answers = kinds // len(self.answers), kinds % len(self.answers)
         able = self._means(members, other, len(kinds))
         key_able = self._means(self.question[self.passed], self.passed, self.count)[questions]
-        all_able = self._means(self.question[counted], counted, self.count)[questions]
-        as_able, above = able >= key_able - AS_ABLE, able >= all_able - 1e-9
+        as_able = able >= key_able - AS_ABLE
         order = np.lexsort((self._alphabetical()[answers], weights, questions))
         last = np.append(questions[order][1:] != questions[order][:-1], True)
+        ratios = self._likelier(counted, 1 / trials, kinds[order[last]], piled_up(givers, questions))
         return {
             int(questions[kind]): Rival(
                 self.answers[answers[kind]],
@@ -129,11 +130,22 @@ class Asked:
                 float(weights[kind] / total[questions[kind]]),
                 float(key[questions[kind]] / total[questions[kind]]),
                 bool(as_able[kind]),
-                bool(above[kind]),
+                float(ratios[questions[kind]]),
             )
             for kind in order[last]
             if total[questions[kind]] > 0
         }
+
+    def _likelier(self, counted: Flags, weight: Floats, rivals: Codes, piled: tuple[float, float]) -> Floats:
+        """Return by question how much likelier its answers are if its rival, as a kind of answer, were right."""
+        rival_of = np.full(self.count, UNREAD, dtype=np.intp)
+        rival_of[rivals // max(1, len(self.answers))] = rivals % max(1, len(self.answers))
+        question, passed = self.question[counted], self.passed[counted]
+        # never wholly sure of an ability that so many questions show
+        others = max(1, self.count - 1)
+        ability = (np.nan_to_num(self.ability[counted], nan=0.5) * others + 1) / (others + 2)
+        gives_rival = ~passed & (self.answer[counted] == rival_of[question]) & (self.answer[counted] != UNREAD)
+        return likelier(question, ability, weight, passed, gives_rival, self.count, piled)
 
     def _means(self, groups: Codes, which: Flags, count: int) -> Floats:
         """Return the mean ability by group of those who gave these replies; NaN for a group of none."""

@@ -22,9 +22,10 @@ from dryquarry.standing.results import Item
 LEAST_FOR_ALL = 3
 LEAST_FOR_NEGATIVE = 15
 LEAST_FOR_ANSWERS = 4
-MANY_FOR_ANSWERS = 8
 # A same other answer of so large a share, so many times the key's, and of so many entrants, makes a key suspect.
 SUSPECT_SHARE, SUSPECT_TIMES, SUSPECT_GIVERS = 0.4, 2.0, 3
+# And the answers so many times likelier if it were right.
+SUSPECT_LIKELIER = 12.0
 FIELD_SHARE, FIELD_BOTH = 0.35, 0.85
 NOISY = 0.3
 
@@ -181,13 +182,19 @@ def _about_the_key(row: ItemRow) -> tuple[Worth, str] | None:
     weighed = f"{rival.share:.0%} by ability, the key {rival.key_share:.0%}"
     shares = f"{rival.entrants} of {row.entrants} say '{rival.answer}' ({weighed})"
     wide = rival.share >= SUSPECT_SHARE and rival.share >= SUSPECT_TIMES * rival.key_share
-    # where few entrants give a wrong answer by chance, they are mostly not the able ones
-    if wide and rival.entrants >= SUSPECT_GIVERS and (rival.above or row.entrants >= MANY_FOR_ANSWERS):
-        return Worth.SUSPECT_KEY, shares
+    if wide and rival.entrants >= SUSPECT_GIVERS and rival.likelier >= SUSPECT_LIKELIER:
+        return (
+            Worth.SUSPECT_KEY,
+            f"{shares}; if that were right, these answers would be {_times(rival.likelier)} likelier",
+        )
     both = rival.share + rival.key_share
     if min(rival.share, rival.key_share) >= FIELD_SHARE and both >= FIELD_BOTH and rival.as_able:
         return Worth.AMBIGUOUS, f"two answers share the field: {shares}"
     return None
+
+
+def _times(ratio: float) -> str:
+    return f"{ratio:.0f} times" if ratio < 1000 else "over 1,000 times"
 
 
 def _surely_negative(correlation: float, count: int) -> bool:
