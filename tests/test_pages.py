@@ -10,7 +10,10 @@ import pytest
 from conftest import Place, completion
 from dryquarry.marking.model import Mark, Marking, MarkingFault, Verdict
 from dryquarry.marking.registry import prepare, runners_of
+from dryquarry.marking.works.jobs import PageJob
+from dryquarry.marking.works.model import Work, WorkFile
 from dryquarry.marking.works.results import RunResult
+from dryquarry.sandbox import pages
 from dryquarry.sandbox.performing import Sandbox
 from sandboxed import needs_browser, needs_sandbox, needs_windows
 
@@ -361,3 +364,33 @@ def test_a_page_of_a_gallery_runs_in_a_frame_and_loads_nothing(tmp_path) -> None
             browser.close()
         with pytest.raises(TimeoutError):
             door.accept()
+
+
+class BusyCamera:
+    """Has no picture ready at first, as a browser on a busy machine."""
+
+    def __init__(
+        self, refusals: int, said: str = "Protocol error (Page.captureScreenshot): Unable to capture screenshot"
+    ):
+        self.refusals, self.said, self.asked = refusals, said, 0
+
+    def send(self, *_: object) -> dict[str, str]:
+        self.asked += 1
+        if self.asked <= self.refusals:
+            raise RuntimeError(self.said)
+        return {"data": "cG5n"}
+
+
+@pytest.mark.parametrize(("refusals", "said", "asked"), [(0, None, 1), (2, None, 3), (9, None, 3), (1, "crashed", 1)])
+def test_a_picture_that_is_not_ready_is_taken_again(
+    monkeypatch: pytest.MonkeyPatch, refusals: int, said: str | None, asked: int
+) -> None:
+    monkeypatch.setattr(pages, "SHOTS_AGAIN_AFTER_S", (0.0, 0.0))
+    visit = pages._Visit(PageJob(Work("html", "page.html", (WorkFile("page.html", "<p>x", 0, 4),)), (10, 10)))
+    visit.camera = camera = BusyCamera(refusals, *([said] if said else []))  # type: ignore[assignment]
+    if refusals in (0, 2):
+        assert visit._shot() == b"png"
+    else:
+        with pytest.raises(RuntimeError, match=said or "Unable to capture"):
+            visit._shot()
+    assert camera.asked == asked

@@ -33,6 +33,7 @@ LONGEST = 2_000
 MOST_PICTURES = 20
 MOST_CONTENT = 500_000
 MOST_ERRORS = 5
+SHOTS_AGAIN_AFTER_S = (0.1, 0.3, 1.0)
 NOT_THERE = 97
 TYPES = {"html": "text/html; charset=utf-8", "svg": "image/svg+xml; charset=utf-8"}
 BESIDE_TYPES = {"css": "text/css", "js": "text/javascript", "json": "application/json", "svg": "image/svg+xml"}
@@ -252,9 +253,19 @@ class _Visit:
             raise _Not(f"the picture changed in {moved} of {looks} looks")
 
     def _shot(self) -> bytes:
-        """Return what is shown as a PNG: by the browser's own protocol, in half the time of the driver's way."""
+        """Return what is shown as a PNG: by the browser's own protocol, in half the time of the driver's way.
+
+        On a busy machine the browser now and then has no picture ready, of which the page knows nothing: then again.
+        """
         assert self.camera is not None
-        taken = self.camera.send("Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True})
+        for pause_s in (*SHOTS_AGAIN_AFTER_S, None):
+            try:
+                taken = self.camera.send("Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True})
+                break
+            except Exception as error:  # the driver's own
+                if pause_s is None or "Unable to capture" not in str(error):
+                    raise
+                time.sleep(pause_s)
         return base64.b64decode(taken["data"])
 
     def _picture(self, page: Page) -> str:

@@ -215,7 +215,7 @@ class Options:
         for one in found:
             before = joined[-1] if joined else None
             beside = before is not None and re.fullmatch(
-                r"[\s):.,=–—(\"'-]{1,5}(?:the |an? )?", text[before.end : one.start], re.IGNORECASE
+                r"[\s):.,=–—(\"'-]{1,5}(?:the |an? |it |they |he |she )?", text[before.end : one.start], re.IGNORECASE
             )
             if (
                 before is not None
