@@ -53,6 +53,7 @@ _BEFORE_COMMA = (
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
     r"|\w+ly\b)[^,.;:]{0,90},(?=\s)|the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)"
 )
+_SHORT_LEAD = re.compile(rf"(?:\W|{_LEADS_ON})+\s*", re.IGNORECASE)
 LEAD = re.compile(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)
 
 PREPOSITION = re.compile(
@@ -118,7 +119,7 @@ def narrowed(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
     while start < end and text[start] in " ,:":
         start += 1
     yield start, end
-    lead = LEAD.match(text, start, end)
+    lead = _SHORT_LEAD.match(text, start, end)
     if lead and lead.end() < end:
         start = lead.end()
         yield start, end
