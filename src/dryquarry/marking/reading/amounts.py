@@ -29,6 +29,9 @@ from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 MOST_BETWEEN = 40
 EQUATION = 0.8
+# So many numbers one after another are given, and none of them is the answer.
+MANY = 4
+_LISTS = re.compile(r"(?:\d+,\s+){2}\d+")
 # How much more a sentence weighs that has the key's unit.
 IN_UNIT = 0.3
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
@@ -46,7 +49,8 @@ _DRAWN = re.compile(
     r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"
     r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\bamounts? to|"
-    r"\bleft with|\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
+    r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
+    r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(
@@ -140,6 +144,9 @@ class Amounts:
         bare = begins and found[-1].end >= place.end - 3
         if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
+        share -= 0.5 * (
+            restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
+        )
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 
@@ -254,7 +261,9 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
         return bold[0]
     last = _ENDS_WITH.search(text, place.start, place.end)
     if last and (after := [claim for claim in claims if claim.start > last.start()]):
-        claims = after
+        before = [claim for claim in claims if claim not in after]
+        parts = before and len(after) > 1 and sum(one.value.value for one in after) == before[-1].value.value
+        claims = before if parts else after  # "78 legs: 48 of spiders and 30 of beetles"
     aside = [
         match
         for match in _ASIDE_START.finditer(text, place.start, place.end)

@@ -88,6 +88,9 @@ def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], quest
     taken_up = [bool(re.search(r"\w", rest)) and echo(rest, question.asked) > 0 for rest in said]
     if len(clauses) < 2 or not any(taken_up) or not all(re.search(r"\w{2}", rest) for rest in said):
         return claims
+    shares = [echo(rest, question.asked) for rest in said]
+    if all(taken_up) and shares.count(max(shares)) == 1:
+        return clauses[shares.index(max(shares))][2]  # "… make green, … make orange, and … make purple"
     return [claim for (_, _, own), takes in zip(clauses, taken_up, strict=True) if takes for claim in own]
 
 

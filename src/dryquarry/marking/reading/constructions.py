@@ -53,7 +53,8 @@ DOES = re.compile(
     r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL
 )
 _ASKS_ODD = re.compile(
-    r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b",
+    r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b|"
+    r"\b(?:can't|cannot|doesn't|didn't|isn't|wasn't|won't|not|never)\b",
     re.IGNORECASE,
 )
 # "all are trees except the rose", where the odd one out is asked for
@@ -106,7 +107,7 @@ _DOES_NOT = re.compile(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = re.compile(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"
@@ -148,9 +149,9 @@ FIRST = (
     Construction(_RIGHT_ONE),
     Construction(_POINTS),
     Construction(_WHOSE),
+    Construction(_ODD_ONE, _ASKS_ODD),
 )
 LATER = (
-    Construction(_ODD_ONE, _ASKS_ODD),
     Construction(_WHAT_FOR),
     Construction(_FITS, whole=True),
     Construction(_INTO),

@@ -42,7 +42,7 @@ _MEMBER_LEAD = re.compile(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
     r"next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
     r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes|\s+is|"
-    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.):]\s+|[a-z]_?\d?\s*=\s*)",
+    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
     re.IGNORECASE,
 )
 _REMARK = re.compile(
@@ -74,6 +74,10 @@ _ASIDE_START = re.compile(
 _ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
 _DRAWN = re.compile(
     r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE
+)
+_SO_MANY = re.compile(
+    r"\b(?:two|three|four|five|six|[2-9])\s+[^,;:.]{1,40},\s+(?P<list>[^;:.]+?),\s+(?:have|has|are|is|do|does|can|were|live|were)\b",
+    re.IGNORECASE,
 )
 _SEEN_THERE = re.compile(
     r"\b(?:you|we|one)\s+(?:can\s+|will\s+)?(?:finds?|sees?|ha(?:ve|s)|gets?|meets?|needs?)\s+|\bthere\s+(?:are|is)\s+",
@@ -181,6 +185,8 @@ class Lists:
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
             _VERB.finditer(text, start, end)
         )
+        if (named := _SO_MANY.search(text, start, end)) is not None:
+            yield named.span("list")  # "only the two innermost planets, Mercury and Venus, have none"
         for match in _SEEN_THERE.finditer(text, start, end):
             yield match.end(), end
         for match in copulas[-1:]:
@@ -387,11 +393,16 @@ def _member(text: str, start: int, end: int) -> tuple[str, int, int]:
     return " ".join(text[start:end].split()), start, end
 
 
+_ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
+
+
 def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, int, int], ...] | None:
     """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
     match = _EXCEPT.search(text, start, end)
     if match is None:
         return None
+    if _ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
+        return _parted(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     out = {_plain(member) for member, _, _ in _parted(text, match.end(), end, BETWEEN)}
     return tuple((member, start, end) for member in _listed_in(asked) if _plain(member) not in out)
 

@@ -20,6 +20,7 @@ from dryquarry.marking.reading.told import (
     echoes_most,
     is_common,
     of_best_part,
+    of_relative,
     of_what_is_asked,
     share_echoed,
     told,
@@ -175,6 +176,7 @@ class Phrases:
             return list(_unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
         spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
         spoken += who_it_was(text, place.start, start, end, asked)
+        spoken = [*of_relative(text, main, end, asked), *spoken]
         if not place.telling:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
         first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
@@ -202,7 +204,7 @@ class Phrases:
         turned = [
             claim
             for claim in firm[1:]
-            if _turns(reply.text, place.start, claim.start)
+            if (_turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim))
             or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         ]
         if turned:
@@ -259,6 +261,15 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 
+_IT_IS = re.compile(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
+
+
+def _explains(text: str, first: Claim[Named], later: Claim[Named]) -> bool:
+    """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
+    begins = min(start for _, start, _ in first.value.readings)
+    return text[: later.start].rstrip().endswith(":") and _IT_IS.match(text, begins) is not None
+
+
 def _turns(text: str, start: int, place: int) -> bool:
     """Tell whether a clause turns away from those before it: "…, but it was Piet"."""
     near = text[max(start, place - 30) : place]
@@ -307,6 +318,7 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
 
 
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
+_BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
 _ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)\s*\Z", re.IGNORECASE)
 
 
@@ -317,5 +329,7 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
         without = without_brackets(text, start, end)
         if without != (start, end):
             yield without
-        elif (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
+        if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
+            yield owned.end(), end
+        if (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
             yield start, left.start()

@@ -118,6 +118,8 @@ def _denied(around: Around) -> str | None:
         return None
     if re.search(r",\s+(?:we|i|you|it|that|this|only)\b(?!\s+(?:or|nor)\b)", reach, re.IGNORECASE):
         return None
+    if _ONE_WHO.match(before) and _THEN_IS.search(reach):
+        return None  # "the only one who can't is Birk"
     if "," in reach and _INSTEAD.match(last.group()):
         return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):
@@ -133,6 +135,10 @@ _OTHER_NAMED = re.compile(
 )
 
 
+_ONE_WHO = re.compile(
+    r"\W*(?:so\s+)?(?:the\s+)?(?:only\s+)?(?:ones?|person|people)\s+(?:who|that|which)\b", re.IGNORECASE
+)
+_THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
 

@@ -68,7 +68,10 @@ _BY = re.compile(
 # "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
 _PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=[A-Z'])")
 _PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
+_PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
+_OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
+_ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
 
@@ -99,9 +102,6 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
     if arrows:
         yield arrows[-1].end(), end
     yield from found_by(LATER, text, (start, end), asked)
-    if ASKS_WHERE.search(asked):
-        for preposition in list(PLACE_WORD.finditer(text, start, end))[-1:]:
-            yield preposition.end(), end
     if made := MAKES.search(stretch):
         yield from narrowed(text, start + made.end(), end)
     if (said := of_it(stretch)) is not None:
@@ -118,6 +118,9 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
         yield start, start + tail.start()
     if not copulas:
         yield from itertools.islice(narrowed(text, start, end), 1, None)
+    if ASKS_WHERE.search(asked) or _ASKS_WHEN.search(asked):
+        for preposition in list(PLACE_WORD.finditer(text, start, end))[-1:]:
+            yield preposition.end(), end
     yield from found_by(DATES, text, (start, end), asked)
 
 
@@ -158,7 +161,9 @@ def doers(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, in
     wanted = content_of(asked)
     for match in _BY.finditer(text, start, end):
         if match["verb"].islower() and stem(match["verb"]) in wanted:
-            yield match.span("one")
+            passive = _PASSIVE.search(text, start, match.start()) if match["one"].lower() in _OBJECTS else None
+            # "limestone is dissolved by it": by what the question names
+            yield match.span("one") if passive is None else (start, passive.start())
 
 
 def beside_echo(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -212,11 +217,26 @@ def who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Itera
         yield by.span("one")  # "It's signed by Astrid, so she is the one"
 
 
+_RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
+
+
+def of_relative(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the subject of which a relative clause says what was asked: "limestone is …, which vinegar dissolves"."""
+    relative = _RELATIVE.search(text, start, end)
+    if relative is None or not asked or not echoes_most(relative["rest"], asked):
+        return
+    words = list(_WORD.finditer(text, start, relative.start()))
+    verb = next((word for word in words[1:] if word.group() in _COPULAS or _is_main_verb(word.group())), None)
+    if verb is not None:
+        yield start, verb.start()
+
+
 def of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the one of several parts whose surroundings were asked for: "red in acids, blue in bases"."""
     parts = list(_PART.finditer(text[start:end]))
     own = [part for part in parts if asked and echoes_most(part["rest"], asked)]
-    if len(parts) > 1 and len(own) == 1:
+    last = len(own) == 1 and own[0].start() > 0 and own[0] is parts[-1]
+    if (len(parts) > 1 or last) and len(own) == 1:
         yield start + own[0].start("one"), start + own[0].end("one")
 
 
