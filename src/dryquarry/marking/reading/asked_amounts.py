@@ -18,6 +18,8 @@ from dryquarry.marking.values.quantities import Quantity
 
 # How much more of what was asked a clause takes up that is taken for the answer against another one.
 CLEARLY = 0.4
+# Of a question with so few words the numbers would weigh more than they.
+FEW_WORDS = 2
 _CLAUSE = re.compile(
     r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
@@ -59,9 +61,27 @@ def of_whom_is_asked(
         if stem(match.group()) in _named(question.asked)
     ]
     if len(asked) != 1 or len({name for _, name in names}) < 2:
+        asked = _things(question_in(question.asked))
+        names = [
+            (match.start(), stem(match["thing"]))
+            for match in _THE_THING.finditer(text, place.start, place.end)
+            if stem(match["thing"]) in _things(question.asked)
+        ]
+    if len(asked) != 1 or len({name for _, name in names}) < 2:
         return claims
     own = [next((name for at, name in reversed(names) if at < claim.start), None) for claim in claims]
     return [claim for claim, name in zip(claims, own, strict=True) if name in asked] or claims
+
+
+# "The cork costs 0.05 and the bottle 1.05."
+_THE_THING = re.compile(r"\bthe\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
+_THING = re.compile(r"\b(?:the|an?)\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
+
+
+@lru_cache(maxsize=256)
+def _things(asked: str) -> frozenset[str]:
+    """Return the stems of the things that a text speaks of with an article."""
+    return frozenset(stem(match["thing"]) for match in _THING.finditer(asked))
 
 
 @lru_cache(maxsize=256)
@@ -76,13 +96,19 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     if len(claims) < 2 or not ends or any(claim.value.relation for claim in claims):
         return claims
     clauses = list(itertools.pairwise([place.start, *ends, place.end]))
-    shares = [echo(text[start:end], question.asked) for start, end in clauses]
+    shares = [_words_taken_up(text[start:end], question.asked) for start, end in clauses]
     told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
     best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
     rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
     if shares[best] < rest + CLEARLY:
         return claims
     return [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
+
+
+def _words_taken_up(clause: str, asked: str) -> float:
+    """Return the share of what was asked that a clause takes up, its numbers left aside where it has words."""
+    wanted = {word for word in content_of(question_in(asked)) if not word.isdecimal()}
+    return len(wanted & content_of(clause)) / len(wanted) if 0 < len(wanted) <= FEW_WORDS else echo(clause, asked)
 
 
 def differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
