@@ -71,6 +71,8 @@ STILL_WRONG = {
     "b11-nu-taxi-dim",
     "b12-nu-ways-6",
     "b12-sq-siz-4",
+    "b16-se-3",
+    "b16-sq-3",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"
