@@ -49,7 +49,8 @@ _TELLS_THAT = (
 _BEFORE_COMMA = (
     r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given|unless|after|before|"
     r"judging|considering|having|put|beyond|by|to|all in all|going|reading|looking|thinking|upon|based|when|"
-    r"all things|after all|far from|despite|from|in|"
+    r"all things|after all|far from|despite|from|"
+    r"in (?:this case|the end|short|summary|conclusion|other words|my view|a nutshell|one word|total|all)|"
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
     r"|\w+ly\b)[^,.;:]{0,90},(?=\s)|the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)"
 )
@@ -63,7 +64,7 @@ PREPOSITION = re.compile(
 )
 
 _GOES_BESIDE = re.compile(
-    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|during|as|like|than|over|under|"
+    r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|until|since|during|as|like|than|over|under|"
     r"between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
     re.IGNORECASE,
 )

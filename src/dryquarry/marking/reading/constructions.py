@@ -30,7 +30,7 @@ class Construction:
         match = self.says.fullmatch(stretch) if self.whole else self.says.search(stretch)
         if match is None or ("what" in self.says.groupindex and not is_echo(match["what"], asked)):
             return None
-        return match.span("one" if match["one"] else "other")
+        return match.span("one" if match["one"] is not None else "other")
 
 
 ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
@@ -141,6 +141,16 @@ _PLACED_FIRST = re.compile(
     r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
 )
 
+# "amber isn't one", where it is asked which is not
+_IS_NOT = re.compile(
+    r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were|does|do|can|could)(?:n't|\s+not|not)\b", re.IGNORECASE
+)
+# "the work of Solveig", "by his wife, Solveig"
+_WORK_OF = re.compile(
+    r"\b(?i:work|idea|invention|painting|picture|song|poem|book|doing|deed)\s+of\s+(?P<one>[A-Z]\w+(?:\s[A-Z]\w+)?)|"
+    r"\b(?i:by|is|was)\s+(?:his|her|their|the)\s+[a-z]+,\s+(?P<other>[A-Z]\w+(?:\s[A-Z]\w+)?)"
+)
+
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(_PREFERRED, whole=True),
@@ -150,6 +160,8 @@ FIRST = (
     Construction(_POINTS),
     Construction(_WHOSE),
     Construction(_ODD_ONE, _ASKS_ODD),
+    Construction(_IS_NOT, _ASKS_ODD),
+    Construction(_WORK_OF, ASKS_WHO),
 )
 LATER = (
     Construction(_WHAT_FOR),

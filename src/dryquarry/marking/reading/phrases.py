@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.clauses import LEAD, clauses, without_asides, without_brackets
-from dryquarry.marking.reading.constructions import FIRST, found_by
+from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
+from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -177,6 +177,8 @@ class Phrases:
         spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
         spoken += who_it_was(text, place.start, start, end, asked)
         spoken = [*of_relative(text, main, end, asked), *spoken]
+        if of and ASKS_WHERE.search(asked):  # "In Lind, where the ice had stopped them."
+            spoken += itertools.islice(narrowed(text, of.start(), of.end() - 2), 1, None)
         if not place.telling:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
         first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
@@ -233,9 +235,11 @@ class Phrases:
         )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         label = _LABEL.match(text)
+        # where it is asked what is not so, who tells what is so tells of something else
+        apart = contrast is not None or (_NOT.search(question_in(question.asked)) and not _NOT.search(text))
         named = label is not None and _names_what_is_asked(label["what"], question_in(question.asked))
         return Weight(
-            echo(text, question.asked) - 0.5 * (contrast is not None) + 0.5 * named,
+            echo(text, question.asked) - 0.5 * bool(apart) + 0.5 * named,
             bold and not _bold_label(reply, place),
         )
 
@@ -258,6 +262,7 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
     return text[min(starts) : max(ends)]
 
 
+_NOT = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 
@@ -278,7 +283,8 @@ def _turns(text: str, start: int, place: int) -> bool:
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
             r"\bno,|\byes,|\byet|\bhere,?|\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
             r"(?:(?:really|actually|now|today|in fact|in truth|in reality),? )?"
-            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |i'd |i know |i think |i'd say |that )*$",
+            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |"
+            r"i'd |i know |i think |i'd say |that )*[\"'“‘*]*$",
             near,
             re.IGNORECASE,
         )

@@ -70,6 +70,7 @@ _PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|w
 _PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
 _PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
+_NOT = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
 _ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
@@ -94,7 +95,9 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
         yield from narrowed(text, start + only.start("one"), start + only.end("one"))
     for match in [*copulas[-1:], *copulas[:1]]:
         subject, complement = (start, match.start()), (match.end(), end)
-        complement_echoes = asked and echoes_most(text[slice(*complement)], asked)
+        said = text[slice(*complement)]
+        both_not = _NOT.search(asked) and _NOT.search(said) and share_echoed(said, asked) > 0
+        complement_echoes = asked and (echoes_most(said, asked) or both_not)
         if complement_echoes and not echoes_most(text[slice(*subject)], asked):
             yield from narrowed(text, *subject)
         yield from narrowed(text, *complement)
@@ -104,8 +107,8 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
     yield from found_by(LATER, text, (start, end), asked)
     if made := MAKES.search(stretch):
         yield from narrowed(text, start + made.end(), end)
-    if (said := of_it(stretch)) is not None:
-        yield start + said, end
+    if (of := of_it(stretch)) is not None:
+        yield start + of, end
     yield from _subjects(text, start, end, asked)
     does = DOES.match(stretch)
     if does and not copulas:
@@ -120,7 +123,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
         yield from itertools.islice(narrowed(text, start, end), 1, None)
     if ASKS_WHERE.search(asked) or _ASKS_WHEN.search(asked):
         for preposition in list(PLACE_WORD.finditer(text, start, end))[-1:]:
-            yield preposition.end(), end
+            yield from narrowed(text, preposition.end(), end)
     yield from found_by(DATES, text, (start, end), asked)
 
 
