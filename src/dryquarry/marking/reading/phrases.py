@@ -15,6 +15,7 @@ from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
     COMPARED,
+    NEGATION,
     after_that,
     doers,
     echoes_most,
@@ -236,7 +237,7 @@ class Phrases:
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         label = _LABEL.match(text)
         # where it is asked what is not so, who tells what is so tells of something else
-        apart = contrast is not None or (_NOT.search(question_in(question.asked)) and not _NOT.search(text))
+        apart = contrast is not None or (NEGATION.search(question_in(question.asked)) and not NEGATION.search(text))
         named = label is not None and _names_what_is_asked(label["what"], question_in(question.asked))
         return Weight(
             echo(text, question.asked) - 0.5 * bool(apart) + 0.5 * named,
@@ -262,7 +263,6 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
     return text[min(starts) : max(ends)]
 
 
-_NOT = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 

@@ -9,6 +9,7 @@ from enum import StrEnum
 from functools import cache
 
 from dryquarry.marking.cues import cue, last_cue
+from dryquarry.marking.reading.stances import TAG_QUESTION
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply, Sentence
 
@@ -41,11 +42,6 @@ _LONGEST_HEADING_WORDS = 7
 _TURNS = re.compile(
     r"\b(?:but|however|yet|in fact|actually|in reality|then (?:saw|noticed|realised|realized|found)|"
     r"(?:right|correct|real|true) (?:one|answer))\b|;\s|,\stoday\s",
-    re.IGNORECASE,
-)
-# "It's the tern, isn't it?"
-_TAG = re.compile(
-    r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?\W*\Z",
     re.IGNORECASE,
 )
 # "We're asked for one thing, and that's the tern."
@@ -114,7 +110,7 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
     text = sentence.text
     if kind is BlockKind.HEADER:
         return Told(Role.HEADS)
-    if (text.endswith("?") or text.endswith('?"')) and not _TAG.search(text):
+    if (text.endswith("?") or text.endswith('?"')) and not TAG_QUESTION.search(text):
         proposes = cue("proposes", rf"^{_LEAD}").match(text)
         return Told(Role.STATES, proposes.group().strip()) if proposes else Told(Role.ASKS, "?")
     if (label := cue("sections", r"^\W{0,20}", r"\s*[:.–—](?=\s|\Z)").match(text)) is not None:

@@ -24,7 +24,8 @@ _PART_END = re.compile(
     re.IGNORECASE,
 )
 _QUESTION = re.compile(r"[^.!?\n]{0,200}\?")
-_TAG = re.compile(
+# "It's the tern, isn't it?" asks nothing
+TAG_QUESTION = re.compile(
     r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?",
     re.IGNORECASE,
 )
@@ -82,7 +83,7 @@ def stance_of(around: Around) -> tuple[Stance, str]:
 
 def _asked(around: Around) -> str | None:
     match = _QUESTION.match(around.after)
-    if match and _TAG.search(around.text, around.start, around.end + match.end()):
+    if match and TAG_QUESTION.search(around.text, around.start, around.end + match.end()):
         return None  # "It's the tern, isn't it?"
     answered = match and (
         _YES.match(around.text, around.end + match.end() - 1) or cue("proposes", r"^\W*").match(around.sentence)

@@ -70,7 +70,7 @@ _PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|w
 _PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
 _PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
-_NOT = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
+NEGATION = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
 _ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
@@ -96,7 +96,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
     for match in [*copulas[-1:], *copulas[:1]]:
         subject, complement = (start, match.start()), (match.end(), end)
         said = text[slice(*complement)]
-        both_not = _NOT.search(asked) and _NOT.search(said) and share_echoed(said, asked) > 0
+        both_not = NEGATION.search(asked) and NEGATION.search(said) and share_echoed(said, asked) > 0
         complement_echoes = asked and (echoes_most(said, asked) or both_not)
         if complement_echoes and not echoes_most(text[slice(*subject)], asked):
             yield from narrowed(text, *subject)
