@@ -25,9 +25,10 @@ from dryquarry.asking.entrants import read_entrants
 from dryquarry.asking.protocol import read_response
 from dryquarry.asking.transport import Response
 from dryquarry.errors import DryQuarryError
-from dryquarry.marking.model import Criterion, Marking, MarkingFault, Rubric, Verdict
+from dryquarry.marking.judging.verdicts import UnreadableVerdict, read_verdict
+from dryquarry.marking.model import Marking, MarkingFault, Verdict
 from dryquarry.marking.registry import prepare
-from dryquarry.marking.schemes.rubric import UnreadableVerdict, read_verdict
+from dryquarry.marking.rubrics import Criterion, Rubric
 from dryquarry.suites.checking import check_suite
 from dryquarry.suites.editions import read_edition
 from dryquarry.suites.importing import import_questions
@@ -92,7 +93,7 @@ def readers(chance: random.Random, seeds: list[str]) -> list[tuple[str, Callable
         ("suite, few signs", lambda: suite_read(_few_signs(chance, suite, seeds))),
         ("entrants, few signs", lambda: read_entrants(_few_signs(chance, entrants, seeds).encode("utf-8", "replace"), "f")),
         ("completion, few signs", lambda: read_response(Response(200, _few_signs(chance, COMPLETION, seeds).encode()))),
-        ("verdict, few signs", lambda: read_verdict(_few_signs(chance, VERDICT, seeds), RUBRIC)),
+        ("verdict, few signs", lambda: read_verdict(_few_signs(chance, VERDICT, seeds), RUBRIC, "a reply")),
         ("edition", lambda: read_edition("s", "f", cut_bytes(chance, edition))),
         ("entrants", lambda: read_entrants(cut(chance, entrants, seeds).encode("utf-8", "replace"), "f")),
         ("sheet", lambda: read_sheet(mutated(chance, seeds), chance.choice(FORMS), "f")),
@@ -100,7 +101,7 @@ def readers(chance: random.Random, seeds: list[str]) -> list[tuple[str, Callable
         ("marks", lambda: read_marks(mutated(chance, [*seeds, MARK_TABLE]).encode("utf-8", "replace"), "f")),
         ("stream", lambda: read_response(Response(200, mutated(chance, [*seeds, STREAM]).encode("utf-8", "replace"), streamed=True))),
         ("completion", lambda: read_response(Response(200, mutated(chance, [COMPLETION]).encode("utf-8", "replace")))),
-        ("verdict", lambda: read_verdict(mutated(chance, [*seeds, VERDICT]), RUBRIC)),
+        ("verdict", lambda: read_verdict(mutated(chance, [*seeds, VERDICT]), RUBRIC, "a reply")),
     ]  # fmt: skip
     return rounds
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import ast
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -69,3 +71,12 @@ def test_no_file_and_no_function_outgrows_reading() -> None:
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
                 assert (node.end_lineno or 0) - node.lineno < 60, f"{path.name}: {node.name}"
+
+
+def test_every_benchmark_finds_what_it_imports() -> None:
+    folder = Path(__file__).parent.parent / "benchmarks"
+    names = sorted(path.stem for path in folder.glob("*.py"))
+    done = subprocess.run(
+        [sys.executable, "-c", f"import {', '.join(names)}"], cwd=folder, capture_output=True, text=True
+    )
+    assert (done.returncode, len(names) > 20) == (0, True), done.stderr
