@@ -185,7 +185,7 @@ def _about_the_key(row: ItemRow) -> tuple[Worth, str] | None:
     if wide and rival.entrants >= SUSPECT_GIVERS and rival.likelier >= SUSPECT_LIKELIER:
         return (
             Worth.SUSPECT_KEY,
-            f"{shares}; if that were right, these answers would be {_times(rival.likelier)} likelier",
+            f"{shares}; {_times(rival.likelier)} likelier as the key",
         )
     both = rival.share + rival.key_share
     if min(rival.share, rival.key_share) >= FIELD_SHARE and both >= FIELD_BOTH and rival.as_able:
