@@ -370,3 +370,22 @@ def test_no_sentence_takes_up_more_than_it_may(case: dict) -> None:
         place = Place(PlaceKind.SENTENCE, sentence.start, sentence.end, at)
         weight = kind.weigh(reply, place, question)
         assert weight is None or weight.taken_up <= kind.most(reply, place, question) + 1e-9
+
+
+@pytest.mark.parametrize(
+    ("asked", "reply", "answer", "other"),
+    [
+        ("When was it built?", "It was built in 1902 and repaired in 1911.", "1902", "1911"),
+        ("When was it built?", "It was repaired in 1911 and built in 1902.", "1902", "1911"),
+        ("Where does Ada live?", "Ada lives in Velm and works in Tarn.", "Velm", "Tarn"),
+        ("Where does Ada live?", "Ada works in Tarn and lives in Velm.", "Velm", "Tarn"),
+        ("Where was she born?", "She was born in Velm and moved to Tarn.", "Velm", "Tarn"),
+        ("Where did they meet?", "They met in Velm on their way to Tarn.", "Velm", "Tarn"),
+        ("Who wrote it?", "Ada gave the pen to Emily, who wrote it.", "Emily", "Ada"),
+        ("In which city is it?", "In Paris, not in Rome.", "Paris", "Rome"),
+        ("Which country has Rome as its capital?", "Italy, as everybody knows, and not Greece.", "Italy", "Greece"),
+    ],
+)
+def test_of_two_that_a_sentence_names_only_one_answers(asked: str, reply: str, answer: str, other: str) -> None:
+    verdicts = [prepare(Marking("exact", [key], asked=asked))(reply).verdict for key in (answer, other)]
+    assert verdicts == ["pass", "fail"]

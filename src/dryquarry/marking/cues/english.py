@@ -316,6 +316,7 @@ CUES = {
         r"(?:came|sprang|comes) to (?:my )?mind first",
         r"it (?:is|was)(?:n't| not)",
         r"(?:is|seems|looks) (?:rather |very |quite )?(?:unlikely|improbable|doubtful|questionable|implausible)",
+        r",? or so (?:they|people|some|many|it) (?:says?|thinks?|believes?|seems)",
         r"as (?:a|my) (?:distant |close )?second(?: choice)?",
         r"was my first (?:thought|guess|idea)",
         r"(?:would|might|could) (?:only |also )?(?:be|have been) (?:right|correct|true|fine|the answer)(?: only)?,? (?:if|were|had|provided)",

@@ -52,7 +52,7 @@ def stem(word: str) -> str:
         if word.endswith(ending) and len(word) - len(ending) >= 3:
             word = word[: -len(ending)] + ("y" if ending in ("ies", "ied") else "")
             break
-    return word.removesuffix("e") if len(word) > 4 else word
+    return word.removesuffix("e") if len(word) > 3 else word
 
 
 def is_verb(word: str) -> bool:

@@ -23,6 +23,7 @@ from dryquarry.marking.reading.told import (
     of_best_part,
     of_relative,
     of_what_is_asked,
+    own_part,
     share_echoed,
     told,
     who_it_was,
@@ -53,7 +54,9 @@ _MOST = re.compile(
 _LABEL = re.compile(r"\W*(?:(?:the|its|his|her|their)\s+)?(?P<what>[^:.]{3,40}):\s+\S")
 # "Of the three, the knot …", "In 1902, …"
 _OF_WHICH = re.compile(
-    r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+", re.IGNORECASE
+    r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+"
+    r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
+    re.IGNORECASE,
 )
 # "…, but I'm not entirely sure": says how sure a reply is, and names nothing
 _CONFIDENCE = re.compile(
@@ -161,6 +164,9 @@ class Phrases:
         main = lead.end() if lead and lead.end() < end else start
         of = _OF_WHICH.match(text, main, end)
         main = of.end() if of else main
+        if not place.telling:
+            part = own_part(text, main, end, question_in(self.question.asked))
+            start, main, end = (start if part[0] == main else part[0]), part[0], part[1]
         turned = lead is not None and re.search(r"\b(?:but|sondern|aber|mais|sino)\b", lead.group(), re.IGNORECASE)
         for first in (main,) if turned and main > start else dict.fromkeys((start, main)):
             spans.append((first, end))

@@ -162,6 +162,9 @@ def _wrong(around: Around) -> str | None:
 def _reported(around: Around) -> str | None:
     before = around.before
     last = last_cue("reports", before) if may_hold("reports", around.sentence) else None
+    value = around.text[around.start : around.end]
+    if last is None and around.lists and len(value.split()) > 2 and (inside := last_cue("reports", value)):
+        return inside.group() if inside.start() == 0 else None  # "often thought to be in Rome"
     if last is None or last.start() < len(before) - 2 * LONGEST_REACH:
         return None
     if _DRAWS.search(before[: last.start()]):

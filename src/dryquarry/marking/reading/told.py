@@ -76,6 +76,10 @@ _ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
 
+# "Ada lives in Velm and works in Tarn"
+_JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?P<verb>[a-z]+)\b")
+
+
 def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
     stretch = text[start:end]
@@ -122,9 +126,42 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
     if not copulas:
         yield from itertools.islice(narrowed(text, start, end), 1, None)
     if ASKS_WHERE.search(asked) or _ASKS_WHEN.search(asked):
-        for preposition in list(PLACE_WORD.finditer(text, start, end))[-1:]:
-            yield from narrowed(text, preposition.end(), end)
+        yield from _where_or_when(text, start, end, asked)
     yield from found_by(DATES, text, (start, end), asked)
+
+
+def _from_verb(text: str, start: int, end: int) -> int:
+    """Return where the verb of a clause stands, its beginning where none is seen."""
+    words = list(_WORD.finditer(text, start, end))[1:]
+    return next((word.start() for word in words if word.group() in _COPULAS or _is_main_verb(word.group())), start)
+
+
+def own_part(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+    """Return the part of a clause that tells what was asked, where it tells several things: "lives … and works …"."""
+    joints = [joint for joint in _JOINT.finditer(text, start, end) if _is_main_verb(joint["verb"])]
+    if not joints or not asked:
+        return start, end
+    begins, ends = [start, *(joint.start("verb") for joint in joints)], [*(joint.start() for joint in joints), end]
+    parts = list(zip(begins, ends, strict=True))
+    # the subject of the first part is that of all, and tells none apart
+    told_by = [(_from_verb(text, *parts[0]), parts[0][1]), *parts[1:]]
+    shares = [_taken_up(text[slice(*part)], asked) for part in told_by]
+    best = max(shares)
+    return parts[shares.index(best)] if best > 0 and shares.count(best) == 1 else (start, end)
+
+
+def _where_or_when(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the place or time of what was asked: of "built in 1902 and repaired in 1911" the one of its own verb."""
+    places = list(PLACE_WORD.finditer(text, start, end))
+    begins = [_from_verb(text, start, end), *(place.end() for place in places[:-1])]
+    words = [_WORD.findall(text[begin : place.start()]) for begin, place in zip(begins, places, strict=False)]
+    own = [
+        place
+        for place, before in zip(places, words, strict=True)
+        if any(is_echo(word, asked) and not is_common(word) for word in before)
+    ]
+    for place in own[:1] if len(places) > 1 and own else places[-1:]:
+        yield from narrowed(text, place.end(), end)
 
 
 def after_that(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -195,6 +232,8 @@ def beside_echo(text: str, start: int, end: int, asked: str) -> Iterator[tuple[i
         if number + 1 < len(words) and not all(echoes[number + 1 :]):
             yield words[number + 1].start(), end
             break
+    if ASKS_WHERE.search(asked) or _ASKS_WHEN.search(asked):
+        return  # told on its own
     prepositions = list(PREPOSITION.finditer(text, start, end))
     for preposition in prepositions[-1:]:
         yield preposition.end(), end
@@ -220,6 +259,7 @@ def who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Itera
         yield by.span("one")  # "It's signed by Astrid, so she is the one"
 
 
+_NAME_AT_END = re.compile(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
 _RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
 
 
@@ -227,6 +267,9 @@ def of_relative(text: str, start: int, end: int, asked: str) -> Iterator[tuple[i
     """Yield the subject of which a relative clause says what was asked: "limestone is …, which vinegar dissolves"."""
     relative = _RELATIVE.search(text, start, end)
     if relative is None or not asked or not echoes_most(relative["rest"], asked):
+        return
+    if (named := _NAME_AT_END.search(text[start : relative.start()])) is not None:
+        yield start + named.start(), start + named.end()  # "Ada gave the pen to Emily, who wrote it"
         return
     words = list(_WORD.finditer(text, start, relative.start()))
     verb = next((word for word in words[1:] if word.group() in _COPULAS or _is_main_verb(word.group())), None)
