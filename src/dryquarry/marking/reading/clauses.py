@@ -33,7 +33,7 @@ _LEADS_ON = (
     r"(?:so|therefore|thus|hence|and|but|yet|yes|no|well|now|then|in total|indeed|clearly|"
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|aber|daher|it must be|it has to be|"
     r"(?:i'd say|i would say|i think|i believe|i guess|i conclude|i know|i'm sure)(?: that)?|most likely|"
-    r"here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|in reality|really|probably|"
+    r"in the end|here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|in reality|really|probably|"
     r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"precisely|solely|merely|exactly|"
     r"(?:i reckon|i suppose|i assume)(?: that)?|without (?:a |any )?doubt|settling on|"

@@ -151,8 +151,14 @@ _WORK_OF = re.compile(
     r"\b(?i:by|is|was)\s+(?:his|her|their|the)\s+[a-z]+,\s+(?P<other>[A-Z]\w+(?:\s[A-Z]\w+)?)"
 )
 
+# "Velm is 200 years older than Tarn", where it is asked which is older
+_MORE_SO = re.compile(
+    r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were)\s+[^,;:]{0,40}?\b(?P<what>[^\W\d_]+er)\s+than\b", re.IGNORECASE
+)
+
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
+    Construction(_MORE_SO),
     Construction(_PREFERRED, whole=True),
     Construction(_DOES_NOT, whole=True),
     Construction(_IS_IT, whole=True),

@@ -38,7 +38,12 @@ _IRREGULAR_TEXT = (
     "feet foot teeth tooth mice mouse geese goose people person burnt burn began begin begun begin "
     "bound bind dug dig hung hang "
     "farther far farthest far further far furthest far better good best good worse bad worst bad "
-    "less little least little"
+    "less little least little "
+    "forgot forget forgotten forget became become drank drink drunk drink threw throw "
+    "thrown throw blew blow blown blow froze freeze frozen freeze woke wake tore tear "
+    "torn tear shone shine rang ring sank sink sunk sink shook shake bit bite dealt deal "
+    "meant mean dreamt dream learnt learn spelt spell slid slide spun spin stuck stick "
+    "swept sweep wept weep"
 )
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 

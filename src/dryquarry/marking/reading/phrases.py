@@ -331,7 +331,7 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
 
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
 _BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
-_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)\s*\Z", re.IGNORECASE)
+_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)
 
 
 def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple[int, int]]:

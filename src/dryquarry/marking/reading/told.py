@@ -72,6 +72,7 @@ _PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
 NEGATION = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
+_ASKS_DOER = re.compile(r"\bwho\s+(?!(?:did|does|do|has|had|is|was|were|are)\b)", re.IGNORECASE)
 _ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
@@ -221,6 +222,8 @@ def beside_echo(text: str, start: int, end: int, asked: str) -> Iterator[tuple[i
             if number > 1 and words[number - 1].group().lower() in ("the", "its"):
                 yield start, words[number - 2].end()  # "'abundant' the opposite"
             break
+    if _ASKS_DOER.search(asked) and any(_is_main_verb(words[number].group()) for number in said if number):
+        return  # to whom it was done is no answer to who did it
     # the object: what stands after the last of them
     last = said[-1]
     while last + 1 < len(words) and echoes[last + 1]:
