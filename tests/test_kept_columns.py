@@ -167,6 +167,14 @@ def test_what_is_damaged_is_read_anew(asked: Place, damage: str) -> None:
     assert path.read_bytes() != content
 
 
+def test_what_a_sudden_end_left_half_written_is_written_over(asked: Place) -> None:
+    board(asked)
+    (path,) = kept(asked)
+    path.rename(path.with_suffix(".part"))
+    assert board(asked) == anew(asked)
+    assert kept(asked) == [path]
+
+
 def test_a_folder_that_cannot_be_written_costs_nothing_but_time(asked: Place) -> None:
     (asked.root / ".dryquarry" / "columns").write_text("a file")
     assert board(asked) == anew(asked)

@@ -14,7 +14,6 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
-from uuid import uuid4
 
 import numpy as np
 
@@ -135,9 +134,10 @@ def _keep(path: Path, state: bytes, found: Mapping[int, StandingColumns | None])
     body = b"".join(parts)
     with suppress(OSError):
         path.parent.mkdir(exist_ok=True)
-        part = path.with_name(f"{uuid4().hex}.part")
+        # of one name, so that what is left by a sudden end is written over; the check tells if two write at once
+        part = path.with_suffix(".part")
         try:
-            with part.open("xb") as file:
+            with part.open("wb") as file:
                 file.write(_HEADING.pack(state, zlib.crc32(body), len(rows)))
                 file.write(body)
             part.replace(path)

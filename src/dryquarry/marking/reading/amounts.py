@@ -343,7 +343,7 @@ def _alternatives(
             continue
         if _per_cent(text, claim) != _per_cent(text, final):
             continue  # "450 l, or 50 % of the capacity"
-        if claim.stance is Stance.HEDGED or _beside(reply.text, claim, final):
+        if claim.stance is Stance.HEDGED or _beside(text, claim, final):
             others.append(claim)
     return others
 
@@ -362,7 +362,7 @@ def _without_per_cent(text: str, claims: list[Claim[Quantity]], question: Questi
 
 def _per_cent(text: str, claim: Claim[Quantity]) -> bool:
     """Tell whether a number is one of per cent."""
-    return text[claim.end - 1 : claim.end + 3].strip().endswith("%") or "%" in text[claim.start : claim.end + 2]
+    return "%" in text[claim.start : claim.end + 2]
 
 
 def _beside(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:

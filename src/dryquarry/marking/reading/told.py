@@ -67,6 +67,11 @@ _BY = re.compile(
 )
 # "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
 _PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=[A-Z'])")
+# "Ada lives in Velm and works in Tarn"
+_JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?P<verb>[a-z]+)\b")
+# "Ada gave the pen to Emily, who wrote it"
+_NAME_AT_END = re.compile(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
+_RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
 _PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
 _PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
@@ -75,10 +80,6 @@ _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "p
 _ASKS_DOER = re.compile(r"\bwho\s+(?!(?:did|does|do|has|had|is|was|were|are)\b)", re.IGNORECASE)
 _ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
-
-
-# "Ada lives in Velm and works in Tarn"
-_JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?P<verb>[a-z]+)\b")
 
 
 def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -262,22 +263,15 @@ def who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Itera
         yield by.span("one")  # "It's signed by Astrid, so she is the one"
 
 
-_NAME_AT_END = re.compile(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
-_RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
-
-
 def of_relative(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the subject of which a relative clause says what was asked: "limestone is …, which vinegar dissolves"."""
     relative = _RELATIVE.search(text, start, end)
     if relative is None or not asked or not echoes_most(relative["rest"], asked):
         return
     if (named := _NAME_AT_END.search(text[start : relative.start()])) is not None:
-        yield start + named.start(), start + named.end()  # "Ada gave the pen to Emily, who wrote it"
-        return
-    words = list(_WORD.finditer(text, start, relative.start()))
-    verb = next((word for word in words[1:] if word.group() in _COPULAS or _is_main_verb(word.group())), None)
-    if verb is not None:
-        yield start, verb.start()
+        yield start + named.start(), start + named.end()
+    elif (verb := _from_verb(text, start, relative.start())) > start:
+        yield start, verb
 
 
 def of_what_is_asked(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
