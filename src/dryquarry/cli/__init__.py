@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import gc
 import io
 import os
@@ -16,7 +17,7 @@ from dryquarry.errors import DryQuarryError, FileFault
 
 UNFORESEEN = 70
 # Python looks for circles of objects after so many new ones: its own number takes a tenth of a large board's time.
-OBJECTS_BETWEEN_LOOKS = 50_000
+OBJECTS_BETWEEN_LOOKS = 200_000
 
 # name → (module, attribute, help). The modules are imported when a command of theirs is called, and
 # not for the list of commands, so that help comes at once.
@@ -120,6 +121,7 @@ def cli(debug: bool) -> None:
 def main() -> None:
     """Run the command line."""
     gc.set_threshold(OBJECTS_BETWEEN_LOOKS)
+    atexit.register(gc.freeze)  # at the end there is nothing to look for: everything goes with the process
     for name, mode in (("stdin", "r"), ("stdout", "w"), ("stderr", "w")):
         if getattr(sys, name) is None:  # closed by whoever started the program
             setattr(sys, name, open(os.devnull, mode, encoding="utf-8"))  # noqa: SIM115 - for as long as it runs

@@ -226,19 +226,17 @@ def typical_reply(ledger: Ledger, sitter_id: int) -> TypicalReply | None:
     return TypicalReply(count, float(output_tokens or 0), float(seconds or 0)) if count else None
 
 
-def asked_anew_since(ledger: Ledger, suite: str, edition: str, sitter_id: int) -> str | None:
-    """Return since when (UTC) an edition was last asked of an entrant anew, or None if it never was."""
+def asked_anew_since(ledger: Ledger, suite: str, edition: str) -> dict[int, str]:
+    """Return since when (UTC) an edition was last asked of each entrant anew, of whom it ever was."""
     runs, sittings = schema.runs, schema.sittings
     query = (
-        sa.select(sittings.c.fresh_since)
+        sa.select(sittings.c.sitter_id, sittings.c.fresh_since)
         .join_from(sittings, runs, runs.c.id == sittings.c.run_id)
-        .where(runs.c.suite == suite, runs.c.edition == edition, sittings.c.sitter_id == sitter_id)
-        .where(sittings.c.fresh_since.is_not(None))
-        .order_by(sittings.c.id.desc())
-        .limit(1)
+        .where(runs.c.suite == suite, runs.c.edition == edition, sittings.c.fresh_since.is_not(None))
+        .order_by(sittings.c.id)
     )
     with ledger.connected() as connection:
-        return connection.execute(query).scalar()
+        return {row.sitter_id: row.fresh_since for row in connection.execute(query)}
 
 
 def digests_that_sat(ledger: Ledger, suite: str) -> set[str]:

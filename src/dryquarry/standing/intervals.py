@@ -5,6 +5,7 @@ SciPy is imported where it is used: it takes longer to import than most commands
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,39 +55,44 @@ def mid_p_interval(mean: float, count: float) -> Interval:
         raise ValueError(f"no interval for mean {mean} of {count} scores")
     mean = min(1.0, max(0.0, mean))
     passed = mean * count
-    low = 0.0 if passed < 1e-9 else _solved(lambda p: _above(passed, count, p) - LEVEL / 2, mean)
-    high = (
-        1.0
-        if count - passed < 1e-9
-        else 1.0 - _solved(lambda p: _above(count - passed, count, p) - LEVEL / 2, 1 - mean)
-    )
+    low = 0.0 if passed < 1e-9 else _limit(passed, count)
+    high = 1.0 if count - passed < 1e-9 else 1.0 - _limit(count - passed, count)
     return Interval(min(low, mean), max(high, mean))
 
 
-def _above(passed: float, count: float, p: float) -> float:
-    """Return the mid-P probability of at least so many passes: P(X > x) + P(X = x) / 2."""
+def _limit(passed: float, count: float) -> float:
+    """Return the share p for which P(X > passed) + P(X = passed) / 2 is half of what an interval may miss."""
     from scipy import special
 
-    def at_least(x: float) -> float:
-        if x <= 0:
-            return 1.0
-        return 0.0 if x > count else float(special.betainc(x, count - x + 1, p))
+    # P(X >= passed) and P(X > passed) rise with p; their mean reaches it between where the one does and the other
+    first, then = (passed, count - passed + 1), (passed + 1, count - passed)
+    if passed + 1 > count:  # there is no more than what passed
+        return float(special.betaincinv(*first, LEVEL))
+    low, high = (float(special.betaincinv(*shape, LEVEL / 2)) for shape in (first, then))
+    return _solved(lambda p: float(special.betainc(*first, p) + special.betainc(*then, p)) - LEVEL, low, high)
 
-    return (at_least(passed) + at_least(passed + 1)) / 2
 
+def _solved(rising: Callable[[float], float], low: float, high: float) -> float:
+    """Return where a rising function crosses zero: the Illinois method (Dowell & Jarratt, 1971).
 
-def _solved(rising, most: float) -> float:  # type: ignore[no-untyped-def]
-    """Return where a rising function crosses zero between 0 and about `most`."""
-    low, high = 0.0, min(1.0, most + 1e-9)
-    if rising(high) <= 0:
-        return high
-    for _ in range(60):
-        middle = (low + high) / 2
-        if rising(middle) > 0:
-            high = middle
+    Every third step halves, which ends it for any shape.
+    """
+    below, above = rising(low), rising(high)
+    if below >= 0 or above <= 0:
+        return low if below >= 0 else high
+    middle, side = low, 0
+    for step in range(150):
+        middle = (low + high) / 2 if step % 3 == 2 else (low * above - high * below) / (above - below)
+        value = rising(middle)
+        if value > 0:
+            high, above = middle, value
+            below, side = (below / 2 if side > 0 else below), 1
         else:
-            low = middle
-    return low
+            low, below = middle, value
+            above, side = (above / 2 if side < 0 else above), -1
+        if high - low < 1e-15 or abs(value) < 1e-15:
+            break
+    return middle
 
 
 def score_interval(scores: Floats, weights: Floats, families: Codes) -> Interval:

@@ -197,7 +197,8 @@ def _step_down(sums: Floats, first: Codes, second: Codes) -> Floats:
     reached = np.ones(len(first))
     block = max(1, min(flips, _AT_ONCE // max(len(first), centred.shape[1])))
     for start in range(0, flips, block):
-        kept = random.integers(0, 2, (min(block, flips - start), centred.shape[1]), dtype=np.int8)
+        bits = random.integers(0, 256, (min(block, flips - start), -(-centred.shape[1] // 8)), dtype=np.uint8)
+        kept = np.unpackbits(bits, axis=1, count=centred.shape[1])
         # with the others turned round: the sum of those kept less the sum of the others
         flipped = 2 * (centred @ kept.astype(np.float64).T) - totals[:, None]
         each = flipped[first]

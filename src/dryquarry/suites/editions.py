@@ -10,12 +10,13 @@ from __future__ import annotations
 from array import array
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
 from dryquarry.errors import Fault, FileFault
 from dryquarry.marking.model import Marking
 from dryquarry.suites.ask import Ask, Attachment
-from dryquarry.suites.digests import canonical_json, digest, parse_json
+from dryquarry.suites.digests import canonical_json, digest, parse_json, text_digest
 from dryquarry.suites.question import LazyQuestions, Question, Seal, State, Suite
 from dryquarry.suites.question_reader import SEALED_FIELDS, Defaults, read_question
 from dryquarry.suites.records import content_digest, line_content, suite_record
@@ -145,7 +146,12 @@ def _entry(file: str, number: int, line: str) -> Mapping[str, Any]:
     if not isinstance(entry, dict) or not isinstance(entry.get("question"), dict):
         raise EditionFault(f"{file}:{number}: {_changed('the line is not readable; it was cut short or edited')}")
     stated = entry.get("digest")
-    if digest({part: value for part, value in entry.items() if part != "digest"}) != stated:
+    # A line as `seal` writes it is canonical but for its digest, and then need not be written out once more.
+    without = line.replace(f'"digest":"{stated}",', "", 1)
+    if (
+        text_digest(without) != stated
+        and digest({part: value for part, value in entry.items() if part != "digest"}) != stated
+    ):
         label = entry["question"].get("id")
         raise EditionFault(f"{file}:{number}: question {label}: {_changed('the digest of the line does not hold')}")
     return entry
@@ -194,8 +200,14 @@ _JUDGED = frozenset({"rubric", "all", "any"})
 
 def _sparing_marking(mark: Mapping[str, Any]) -> Marking:
     scheme = mark.get("scheme", "exact")
-    options = {name: value for name, value in mark.items() if name != "scheme"} if scheme in _JUDGED else {}
-    return Marking(scheme, options=options)
+    if scheme not in _JUDGED:
+        return _bare_marking(scheme)
+    return Marking(scheme, options={name: value for name, value in mark.items() if name != "scheme"})
+
+
+@cache
+def _bare_marking(scheme: str) -> Marking:
+    return Marking(scheme)
 
 
 def _sparing_question(file: str, number: int, entry: Mapping[str, Any]) -> Question:

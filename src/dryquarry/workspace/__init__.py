@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dryquarry.asking.entrants import Entrant, Entrants
-from dryquarry.asking.pinging import Ping, ping_all
 from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board_model import Board
 from dryquarry.standing.equating import Equated
@@ -18,27 +18,29 @@ from dryquarry.standing.history import History
 from dryquarry.standing.items import ItemTable
 from dryquarry.standing.smaller import SmallerSuite
 from dryquarry.standing.versus import Versus
-from dryquarry.workspace import running, standings
-from dryquarry.workspace.around_runs import endpoints
-from dryquarry.workspace.by_hand import ByHand
+from dryquarry.workspace import standings
 from dryquarry.workspace.folder import Folder
-from dryquarry.workspace.gallery import Shelf, shelves_of
 from dryquarry.workspace.gate_tries import data_digest, note_try
-from dryquarry.workspace.judge_plans import judge_plans
 from dryquarry.workspace.listing import ReplyFilter
-from dryquarry.workspace.mark_book import MarkBook
 from dryquarry.workspace.notices import notices_of
 from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.panels import judges_for, needs_judge, own_family_notes
 from dryquarry.workspace.past import Past
-from dryquarry.workspace.planning import RunPlan, plan_run
 from dryquarry.workspace.redacting import Redaction
-from dryquarry.workspace.reporting import ReportContent, report_content
-from dryquarry.workspace.running import RunSummary, Watcher
 from dryquarry.workspace.selection import Selection
 from dryquarry.workspace.snapshots import equated_of, history_of
 from dryquarry.workspace.standings import BoardWish, ReplyView
-from dryquarry.workspace.suites import Suites
+
+# What asks, marks and writes is imported when it is wanted: reading a board takes none of it.
+if TYPE_CHECKING:
+    from dryquarry.asking.pinging import Ping
+    from dryquarry.workspace.by_hand import ByHand
+    from dryquarry.workspace.gallery import Shelf
+    from dryquarry.workspace.mark_book import MarkBook
+    from dryquarry.workspace.planning import RunPlan
+    from dryquarry.workspace.reporting import ReportContent
+    from dryquarry.workspace.running import RunSummary, Watcher
+    from dryquarry.workspace.suites import Suites
 
 
 class Workspace:
@@ -60,16 +62,22 @@ class Workspace:
     @property
     def suites(self) -> Suites:
         """The suites and their editions."""
+        from dryquarry.workspace.suites import Suites
+
         return Suites(self.folder)
 
     @property
     def by_hand(self) -> ByHand:
         """Asking by hand: sheets, and the replies collected with them."""
+        from dryquarry.workspace.by_hand import ByHand
+
         return ByHand(self.folder)
 
     @property
     def marks(self) -> MarkBook:
         """The marks: given again, set by a person, taken back."""
+        from dryquarry.workspace.mark_book import MarkBook
+
         return MarkBook(self.folder, self.on_waiting)
 
     @property
@@ -87,6 +95,9 @@ class Workspace:
 
     def ping(self, names: Sequence[str]) -> list[Ping]:
         """Send one tiny request to each of the named entrants or judges (all of them if none is named)."""
+        from dryquarry.asking.pinging import ping_all
+        from dryquarry.workspace.around_runs import endpoints
+
         known = self.entrants()
         people = (
             _named(names, {**known.entrants, **known.judges})
@@ -116,6 +127,9 @@ class Workspace:
 
         `without_judge` of the plan counts the questions that need a judge and have none.
         """
+        from dryquarry.workspace.judge_plans import judge_plans
+        from dryquarry.workspace.planning import plan_run
+
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
         judges = self.entrants().judges
         without = sum(needs_judge(question) and not judges_for(question, judges) for question in suite.asked())
@@ -139,6 +153,8 @@ class Workspace:
         Each question gets `trials` replies; what is held already is not asked again, unless `fresh` asks for it.
         Asking ends before it would cost more than `budget`.
         """
+        from dryquarry.workspace import running
+
         suite, entrants = self.folder.suite_to_run(reference), self._asked(names)
         with ledger_for_writing(self.folder) as ledger:
             if suite.seal is not None:
@@ -298,6 +314,8 @@ class Workspace:
 
     def gallery(self, reference: str, *, selection: Selection | None = None) -> list[Shelf]:
         """Return what replies made (programs, queries, pages, drawings), by question, with pictures and marks."""
+        from dryquarry.workspace.gallery import shelves_of
+
         selection = selection or Selection()
         views = self.replies(reference, selection=selection)
         with ledger_for_reading(self.folder) as ledger:
@@ -310,6 +328,8 @@ class Workspace:
         baseline: str | None = None,
     ) -> ReportContent:
         """Return all that a report on these suites shows, less what it is to keep to itself."""
+        from dryquarry.workspace.reporting import report_content
+
         if len({reference.partition("@")[0] for reference in references}) < len(references):
             raise UsageFault("a report takes each suite once; name each with one edition")
         return report_content(self.folder, references, redaction, baseline)

@@ -102,8 +102,8 @@ def _collected(
     void[list(out)] = True
     with_second = [slot for slot in slots if questions[slot.position].second_try]
     sitter_ids = [sitter_id_of(ledger, entrant.digest) for entrant in entrants]
-    anew = [None if one is None else asked_anew_since(ledger, suite.name, suite.edition, one) for one in sitter_ids]
-    sitters = list(zip(sitter_ids, anew, strict=True))
+    anew = asked_anew_since(ledger, suite.name, suite.edition)
+    sitters = [(one, None if one is None else anew.get(one)) for one in sitter_ids]
     collected: list[EntrantResults] = []
     unmarked = 0
     for entrant, (sitter_id, since), columns in zip(

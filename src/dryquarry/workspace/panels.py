@@ -66,6 +66,8 @@ def family_allowed(question: Question) -> bool:
 
 def own_family_notes(suite: Suite, entrants: Sequence[Entrant], judges: Mapping[str, Entrant]) -> list[str]:
     """Return, in sentences, which judges mark entrants of their own kind, where a suite allows it."""
+    if not any(own_family(judge, entrant) for judge in judges.values() for entrant in entrants):
+        return []
     allowing = [question for question in suite.asked() if needs_judge(question) and family_allowed(question)]
     pairs = {
         (judge.name, entrant.name): None

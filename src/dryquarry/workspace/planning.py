@@ -112,7 +112,7 @@ def plan_run(
 def _begun_anew(ledger: Ledger, suite: Suite, entrant: Entrant) -> str | None:
     """Return since when (UTC) the suite is being asked of an entrant anew, if that was begun within the last day."""
     sitter_id = sitter_id_of(ledger, entrant.digest)
-    since = None if sitter_id is None else asked_anew_since(ledger, suite.name, suite.edition, sitter_id)
+    since = None if sitter_id is None else asked_anew_since(ledger, suite.name, suite.edition).get(sitter_id)
     if since is None:
         return None
     return since if datetime.now(UTC) - datetime.fromisoformat(since) < GOES_ON_WITHIN else None

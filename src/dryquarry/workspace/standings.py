@@ -96,8 +96,10 @@ def board_of(
     collected = collect(ledger, suite, entrants, trials)
     shown = [*collected.entrants, *_sat_other_editions(ledger, suite, entrants, collected)]
     audits = audits_of(ledger, suite, entrants, trials) if wish.corrects else {}
-    board = _built(suite.name, suite.edition, items_of(suite), shown, collected.void, wish, audits=audits)
-    pilots = [item for item in items_of(suite, pilots=True) if item.pilot]
+    every = items_of(suite, pilots=True)
+    pilots = [item for item in every if item.pilot]
+    scored = [item for item in every if not item.pilot]
+    board = _built(suite.name, suite.edition, scored, shown, collected.void, wish, audits=audits)
     return replace(
         board,
         notes=(*collected.notes, *board.notes),
