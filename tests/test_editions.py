@@ -93,6 +93,12 @@ def test_a_sealed_file_cut_short_is_noticed(length: int) -> None:
         reread(content[: len(content) - 1 - length])
 
 
+@pytest.mark.parametrize(("written", "otherwise"), [("\n", "\r\n"), ('"question":', '"question": ')])
+def test_a_sealed_file_with_the_same_content_written_otherwise_holds(written: str, otherwise: str) -> None:
+    content = edition_of(suite_of()).decode()
+    assert reread(content.replace(written, otherwise).encode()).questions == reread(content.encode()).questions
+
+
 def test_the_fault_names_the_line_whose_digest_does_not_hold() -> None:
     content = edition_of(suite_of()).decode()
     with pytest.raises(EditionFault, match=r"1\.jsonl:2: question fares: the digest of the line does not hold"):
