@@ -66,6 +66,13 @@ def test_once_complete_everything_is_asked_anew_again(place: Place, moody: Moody
         assert moody.requests == COUNT
 
 
+def test_of_several_askings_anew_the_last_one_counts(place: Place, moody: Moody) -> None:
+    assert place.run("run", "sums", "--fresh").exit_code == 0
+    moody.requests, moody.fails_after = 0, 2
+    assert place.run("run", "sums", "--fresh").exit_code == 4
+    assert "wick: replies of two askings: 2 since" in place.run("board", "sums").stderr
+
+
 def test_an_asking_anew_of_another_day_is_over(place: Place, moody: Moody) -> None:
     moody.fails_after = moody.requests + 2
     assert place.run("run", "sums", "--fresh").exit_code == 4
