@@ -9,6 +9,7 @@ little ("even") or much ("uneven"). The seed is fixed.
 from __future__ import annotations
 
 import sys
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -50,29 +51,44 @@ def board(random: np.random.Generator, entrants: int, wrong: int, popular: float
     return planted, found
 
 
-def tried(boards: int, entrants: int, wrong: int, popular: float) -> tuple[int, int]:
-    """How many planted keys were found, and how many right ones suspected."""
+@dataclass
+class Counts:
+    """How many wrong keys were found, of how many where at least half knew the answer, and right ones suspected."""
+
+    found: int = 0
+    known: int = 0
+    found_of_known: int = 0
+    alarms: int = 0
+
+
+def tried(boards: int, entrants: int, wrong: int, popular: float) -> Counts:
+    """Count over so many boards, each with one wrong key."""
     random = np.random.default_rng(7)
-    found = alarms = 0
+    counts = Counts()
     for _ in range(boards):
         planted, replies = board(random, entrants, wrong, popular)
         rows = item_table("sums", "1", [Item(name) for name in NAMES], replies).rows
         suspected = [number for number, row in enumerate(rows) if row.worth is Worth.SUSPECT_KEY]
-        found += planted in suspected
-        alarms += len([number for number in suspected if number != planted])
-    return found, alarms
+        knew = [one.replies.answer[one.replies.question == planted][0] == "right" for one in replies]
+        known = 2 * sum(knew) >= entrants
+        counts.found += planted in suspected
+        counts.known += known
+        counts.found_of_known += known and planted in suspected
+        counts.alarms += len([number for number in suspected if number != planted])
+    return counts
 
 
 def main() -> None:
     boards = int(sys.argv[1]) if len(sys.argv) > 1 else 120
-    print("| entrants | wrong answers | popularity | found | false alarms in 50 questions |\n|---|---|---|---|---|")
+    print("| entrants | wrong answers | popularity | found | where half knew it | false alarms in 50 questions |")
+    print("|---|---|---|---|---|---|")
     for popularity, popular in POPULAR.items():
         for wrong in (8, 3):
             for entrants in (5, 10, 20):
-                found, alarms = tried(boards, entrants, wrong, popular)
+                counts = tried(boards, entrants, wrong, popular)
+                found = f"{counts.found / boards:.0%} | {counts.found_of_known / counts.known:.0%}"
                 print(
-                    f"| {entrants} | {wrong} | {popularity} | {found / boards:.0%} | {alarms / boards:.2f} |",
-                    flush=True,
+                    f"| {entrants} | {wrong} | {popularity} | {found} | {counts.alarms / boards:.2f} |", flush=True
                 )
 
 
