@@ -284,7 +284,7 @@ CUES = {
         r"scratch that",
         r"strike that",
         r"let me (?:recheck|recount|redo|reconsider|correct|rethink|re-?read|check that|count again|try again|start (?:over|again)|recalculate|fix|think again|do that again)(?: (?:that|this|it|myself))?",
-        r"i (?:take (?:it|that|this) back|withdraw|made (?:a|an) (?:\w+ )?(?:mistake|error|slip)|was wrong|misread|miscounted|mixed|misspoke|forgot|stand corrected|have to correct|must correct|need to correct|erred|overlooked|got (?:that|this|it) wrong)",
+        r"i (?:take (?:it|that|this) back|withdraw|made (?:a|an) (?:\w+ )?(?:mistake|error|slip)|was (?:wrong|mistaken|(?:\w+ )?off)|misread|miscounted|mixed|misspoke|forgot|stand corrected|have to correct|must correct|need to correct|erred|overlooked|got (?:that|this|it) wrong)",
         r"on second thoughts?",
         r"on reflection",
         r"thinking (?:about it )?again",

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_amounts import (
     MORE_OR_LESS,
+    as_denied,
     differences,
     in_best_clause,
     labelled,
@@ -16,6 +17,7 @@ from dryquarry.marking.reading.asked_amounts import (
     of_what_is_asked,
     of_whom_is_asked,
     remainders,
+    totals,
     with_chances,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -75,7 +77,7 @@ _IN_FOUR = re.compile(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )
 _MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
-_ENDS_WITH = re.compile(r":\s+\S[^:;,]*$")
+_ENDS_WITH = re.compile(r":\s+\S[^:;,]*(?:,\s(?:that is|that's it|all told|in all|all in all)\W*)?$", re.IGNORECASE)
 _LEADS_ON = re.compile(
     rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE
 )
@@ -164,8 +166,10 @@ class Amounts:
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = labelled(reply, place, claims, question)
         claims = of_whom_is_asked(reply.text, place, _without_per_cent(reply.text, claims, question), question)
+        claims = as_denied(reply.text, claims, question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)
+        outside = totals(reply.text, outside) if place.telling else outside
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT

@@ -50,6 +50,32 @@ def numbers_asked(asked: str) -> frozenset[object]:
     return frozenset(term.value for term in find_terms(view_of(asked).text))
 
 
+_TOTAL = re.compile(
+    r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE
+)
+
+
+def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+    """Keep what an answer line says is the whole of its numbers: "252 for the one and 130 for the other, 382 in all"."""
+    return [claim for claim in claims if _TOTAL.match(text, claim.end)] or claims
+
+
+_ARE = re.compile(
+    r"(?:\s+[^\W\d_]+){0,3}?\s+(?:are|is|were|was|do|did|have|can)(?P<denied>n't|\s+not)?\b", re.IGNORECASE
+)
+_ASKS_DENIED = re.compile(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
+
+
+def as_denied(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep of "18 are altos, 102 are not" what is denied where the question asks how many are not, else the other."""
+    said = [_ARE.match(text, claim.end) for claim in claims]
+    denied = [one is not None and one["denied"] is not None for one in said]
+    if None in said or len(set(denied)) < 2:
+        return claims
+    wanted = _ASKS_DENIED.search(question.asked) is not None
+    return [claim for claim, one in zip(claims, denied, strict=True) if one == wanted]
+
+
 def of_whom_is_asked(
     text: str, place: Place, claims: list[Claim[Quantity]], question: Question
 ) -> list[Claim[Quantity]]:

@@ -27,7 +27,11 @@ _NAMES_ANSWER = re.compile(
     r"answer|tl;?dr|antwort|réponse|respuesta|final|conclusion|result|summary|ergebnis", re.IGNORECASE
 )
 _EMPTY = re.compile(r"[\W_]*\Z")
-_POINTER = re.compile(r"\W*(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}\Z", re.IGNORECASE)
+_POINTER = re.compile(
+    r"\W*(?:(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}|"
+    r"(?:see|as in|the one in|given in)\s+(?:the\s+)?(?:\w+\s+){0,3}(?:above|below)\W*)\Z",
+    re.IGNORECASE,
+)
 _TAKEN_UP = r"[\"'(\[*\s]*(?:(?:so|therefore|thus|hence|and|my|the|final|correct|short|full|right)\b[,\s]*){0,4}"
 
 
@@ -116,6 +120,8 @@ def _below(reply: Reply, number: int, start: int) -> tuple[int, int] | None:
     first = next(later, None)
     if first is None:
         return None
+    while reply.blocks[reply.sentences[first].block].kind is BlockKind.HEADER and first + 1 < len(reply.sentences):
+        first += 1
     kind = reply.blocks[reply.sentences[first].block].kind
     if kind not in (BlockKind.ITEM, BlockKind.ROW):
         return reply.sentences[first].start, _line_end(reply, first)
@@ -174,4 +180,11 @@ def statements(reply: Reply, roles: tuple[Told, ...]) -> Iterator[Place]:
             if below is None:
                 continue
             start, end = below
+        elif _POINTER.match(reply.text[start:end]) or _is_aside(sentence.text, said):
+            continue
         yield Place(PlaceKind.STATEMENT, start, end, number)
+
+
+def _is_aside(text: str, said: re.Match[str]) -> bool:
+    """Tell whether what names the answer stands between commas behind it: "Into the Sea of Azov, I'd say, though …"."""
+    return re.search(r"\w,\s*\Z", text[: said.start()]) is not None and text[said.end() :].startswith(",")

@@ -276,7 +276,7 @@ def _unless_withdrawn(
         sentence = reply.sentences[number]
         if sentence.start < settled.place.end:
             continue
-        opening = cue("withdraws", r"^[\"'(*\s]{0,20}(?:but |and |oh,? |hmm,? )?").match(sentence.text)
+        opening = cue("withdraws", r"^[\"'(*\s]{0,20}(?:but |and |so |oh,? |hmm,? )?").match(sentence.text)
         if opening and not sentence.text.endswith("?") and len(opening.group()) > 3:
             later = _after_withdrawal(reply, question, kind, number, roles, looked)
             if later is not None and later.final is not None and not kind.same(later.final.value, settled.final.value):

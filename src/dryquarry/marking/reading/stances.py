@@ -156,7 +156,13 @@ def _wrong(around: Around) -> str | None:
     after = around.after
     noun = r"(?:[^\W\d_]+\s){0,2}?" if around.text[around.end - 1].isdecimal() else ""
     match = cue("wrong", rf"^[\"')\]*\s]*{noun}(?:\([^()]{0, 60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
+    if match and noun and _ARE_NOT.search(match.group()) and _ASKS_WHICH_NOT.search(around.asked):
+        return None  # "18 are altos, 102 are not" where it is asked how many are not
     return match.group() if match else None
+
+
+_ARE_NOT = re.compile(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
+_ASKS_WHICH_NOT = re.compile(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\b", re.IGNORECASE)
 
 
 def _reported(around: Around) -> str | None:
@@ -244,6 +250,14 @@ def _in_brackets(around: Around) -> str | None:
     return "( )" if before.count("(") > before.count(")") and ")" in around.text[around.end : around.high] else None
 
 
+# "the Sea of Azov, I'd say, though some maps would let you think of the Caspian Sea"
+_CONCEDED = re.compile(r"\w\W*,\s(?:though|although|even though|even if|albeit)\s(?:\w+\s)[^,;:]*\Z", re.IGNORECASE)
+
+
+def _conceded(around: Around) -> str | None:
+    return "though" if _CONCEDED.search(around.before) else None
+
+
 _RULES: Sequence[tuple[Stance, Callable[[Around], str | None]]] = (
     (Stance.ASKED, _asked),
     (Stance.DENIED, _denied),
@@ -253,4 +267,5 @@ _RULES: Sequence[tuple[Stance, Callable[[Around], str | None]]] = (
     (Stance.SUPPOSED, _supposed),
     (Stance.BOUND, _bound),
     (Stance.ASIDE, _in_brackets),
+    (Stance.ASIDE, _conceded),
 )
