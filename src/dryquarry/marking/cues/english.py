@@ -527,6 +527,7 @@ CUES = {
         r"(?:does|do|did)(?: not|n't) (?:\w+ly )?(?:say|tell|state|mention|specify|reveal|name|indicate|include|contain|give (?:us )?(?:the|enough|any|its|his|her|their|a)|provide|let (?:us|me|you)|allow|disclose|determine|know|record|describe|cover|note|go into)",
         r"(?:never|nowhere|nothing|nobody|no one|not a word|no word|neither \w+ nor \w+|none of (?:the|these|them) \w*) ?(?:\w+ )?(?:says?|tells?|states?|mentions?|specif(?:y|ies)|gives?|reveals?|names?|about|on|indicates?|(?:is|are|was) (?:said|told|stated|given|mentioned|known|named|identified|called|described as))",
         r"says? nothing",
+        r"(?:have|has|having|is|leaves? (?:me|us)(?: with)?) nothing (?:else |more )?to (?:go|work|build) (?:by|on|with|from)",
         r"(?:does|do|did)(?:n't| not) (?:narrow|pin|settle|decide|fix)\b",
         r"there are (?:many|several|other|further|countless|endless|lots of) (?:possibilities|possible \w+|options)",
         r"(?:only|just) (?:tells?|says?|states?|gives?|mentions?|informs?|know)\b[^.;]{3,80}, (?:not|and not|but not|never) (?:how|when|where|who|which|what|why|by)",

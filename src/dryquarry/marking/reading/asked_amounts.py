@@ -56,7 +56,7 @@ _TOTAL = re.compile(
 
 
 def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
-    """Keep what an answer line says is the whole of its numbers: "252 for the one and 130 for the other, 382 in all"."""
+    """Keep what an answer line says is the whole: "252 for the one and 130 for the other, 382 in all"."""
     return [claim for claim in claims if _TOTAL.match(text, claim.end)] or claims
 
 
@@ -126,9 +126,12 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
     best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
     rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
-    if shares[best] < rest + CLEARLY:
+    given = numbers_asked(question.asked)
+    own = [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
+    only_given = all(claim.value.value in given for claim in own) and len(own) > 1
+    if shares[best] < rest + CLEARLY or (only_given and any(claim.value.value not in given for claim in claims)):
         return claims
-    return [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
+    return own
 
 
 def _words_taken_up(clause: str, asked: str) -> float:

@@ -15,7 +15,7 @@ _REASON = re.compile(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re
 _COPULA = re.compile(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE)
 _STEP = re.compile(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
 _NOUN = re.compile(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
-_CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s", re.IGNORECASE)
+_CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,10 +71,11 @@ def last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
 
 def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
     """Keep the options of which is said what was asked: "A and D are even, B and C are odd" where that is "even"."""
-    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    parted = [match.span() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    ends = [place.start, *(bound for span in parted for bound in span), place.end]
     clauses = [
         (start, end, [claim for claim in claims if start <= claim.start < end])
-        for start, end in itertools.pairwise([place.start, *ends, place.end])
+        for start, end in zip(ends[::2], ends[1::2], strict=True)
     ]
     clauses = [clause for clause in clauses if clause[2]]
     said = [text[own[-1].end : end] for _, end, own in clauses]

@@ -51,6 +51,10 @@ _ALL_BUT = re.compile(
     r"apart\s+from|besides)\s+",
     re.IGNORECASE,
 )
+_ALL_OTHERS = re.compile(
+    r"\b(?:every|all)(?:\s+of)?(?:\s+the)?\s+others?\b(?:\s+(?:options?|ones?|numbers?))?", re.IGNORECASE
+)
+_SAID_NOT = re.compile(r"\b(?:not?|none|never|wrong|false|incorrect)\b|n't\b", re.IGNORECASE)
 _ALL = re.compile(
     r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|"
     r"of\s+them)))?|all\s+(?:two|three|four|five|six)|both(?:\s+of\s+them)?)\W*(?:are\s+(?:right|"
@@ -94,7 +98,7 @@ class Options:
         """Return the options named in a stretch; a letter with its text is one, and so is "all except A"."""
         text, start, end = reply.text, place.start, place.end
         if place.kind is PlaceKind.LIST:
-            judged = _judged_lines(text, "".join(self.texts))
+            judged = self._judged(text)
             return [Found(Chosen(frozenset(letter for letter, right, _, _ in judged if right)), start, end)]
         stretch = text[start:end]
         if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
@@ -103,7 +107,36 @@ class Options:
             out = self._mentions(text, start + but.end(), end, place)
             left = frozenset(self.texts) - frozenset(letter for one in out for letter in one.value.letters)
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
+        if rest := self._all_others(text, start, end, place):
+            return [rest]
         return self._mentions(text, start, end, place)
+
+    def _all_others(self, text: str, start: int, end: int, place: Place) -> Found[Chosen] | None:
+        """Return the options left in "only B is no square, so all the others apply"; None where it is not said so."""
+        others = _ALL_OTHERS.search(text, start, end)
+        if (
+            others is None
+            or _SAID_NOT.search(text, others.end(), end)
+            or not _SAID_NOT.search(text, start, others.start())
+        ):
+            return None
+        out = frozenset(
+            letter for one in self._mentions(text, start, others.start(), place) for letter in one.value.letters
+        )
+        return Found(Chosen(frozenset(self.texts) - out), others.start(), others.end()) if out else None
+
+    def _judged(self, text: str) -> list[tuple[str, bool, int, int]]:
+        """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes"."""
+        judged = _judged_lines(text, "".join(self.texts))
+        if len(judged) > 1:
+            return judged
+        found = {}
+        for match in _JUDGED_TEXT.finditer(text, max(0, len(text) - LONGEST_LISTING)):
+            own = self._named_by_text(match["said"], 0)
+            if own and own[0].start == 0 and len(own[0].value.letters) == 1:
+                letter = next(iter(own[0].value.letters))
+                found[letter] = (letter, match["right"] is not None, match.start("said"), match.end())
+        return sorted(found.values(), key=lambda one: one[2]) if len(found) == len(self.texts) else judged
 
     def _mentions(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
         letters = self._by_letter(text, start, end, place)
@@ -266,7 +299,7 @@ class Options:
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the lines that say of each option whether it is right: "A: yes / B: no"."""
-        judged = _judged_lines(reply.text, "".join(self.texts))
+        judged = self._judged(reply.text)
         if len(judged) > 1 and any(right for _, right, _, _ in judged):
             first, last = judged[0], judged[-1]
             yield Place(PlaceKind.LIST, first[2], last[3], sentence_at(reply, last[2]))
@@ -291,7 +324,10 @@ class Options:
         rest = [claim for claim in claims if claim not in taken]
         if len(taken) > 1:
             strong = place.telling or place.kind is PlaceKind.STATEMENT
+            led = len(taken)
             taken = drawn(text, place, taken, turns=not strong)
+            if 1 < len(taken) < led:
+                taken = of_what_is_asked(text, place, taken, question)
         others = [claim for claim in rest if claim.stance is Stance.HEDGED]
         letters = [claim for claim in taken if not claim.value.by_text]
         if letters and len(letters) < len(taken) and place.telling:
@@ -320,6 +356,13 @@ _JUDGED = re.compile(
     r"(?:[^\n]{0,80}?[:–—-][ \t]*|[^\n]{0,80}?[ \t](?=[✅✓✔❌✗✘✖]))?"
     r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí|richtig|vrai)\b)|[❌✗✘✖☒]|"
     r"(?:no|false|incorrect|wrong|nein|non|falsch|faux|not)\b)",
+    re.IGNORECASE | re.MULTILINE,
+)
+
+
+_JUDGED_TEXT = re.compile(
+    r"^[ \t]*(?:[-*•][ \t]+)?(?P<said>[^\W_][^\n]{0,100}?)[ \t]*(?:[:–—][ \t]*|[ \t](?=[✅✓✔❌✗✘✖]))"
+    r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí)\b)|[❌✗✘✖☒]|(?:no|false|incorrect|wrong|nein|non|not)\b)",
     re.IGNORECASE | re.MULTILINE,
 )
 

@@ -23,6 +23,7 @@ BETWEEN = re.compile(
 _JUDGED = re.compile(
     r"(?:[:–—-]\s*|\s\(?)(?:(?P<right>[✓✔✅]|(?:yes|ja|oui|sí)\b)|[✗✘❌]|(?:no|not|nein|non)\b)", re.IGNORECASE
 )
+_NUMBER = re.compile(r"\W*(\d{1,3})\W*\Z")
 # Cells of a table that say of their row that it is none, or one.
 _CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
 _TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
@@ -60,6 +61,14 @@ def _is_short_line(reply: Reply, number: int) -> bool:
     return whole and short and not BETWEEN.search(sentence.text)
 
 
+def _counts_down(reply: Reply, items: list[tuple[int, int]]) -> bool:
+    """Tell whether a list is numbered from its last place to its first: "3. Rhea / 2. Oda / 1. Sol"."""
+    starts = {start for start, _ in items}
+    numbers = [_NUMBER.match(block.marker) for block in reply.blocks if block.start in starts]
+    given = [int(number[1]) for number in numbers if number]
+    return len(given) == len(items) > 1 and given == list(range(len(given), 0, -1))
+
+
 def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
     """Return the list items or table rows of a stretch; of a table that says yes or no of each row the right ones."""
     found: list[tuple[int, int]] = []
@@ -77,5 +86,6 @@ def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
             if named:
                 found.append((sentence.start + named.start(), sentence.start + named.end()))
                 crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []
+    found = found[::-1] if _counts_down(reply, found) else found
     ticked = crossed and any(_TICKED.search(sentence.text) for sentence in reply.sentences)
     return [item for item in found if item not in crossed] if ticked else found

@@ -60,6 +60,11 @@ _EXCEPT = re.compile(
     re.IGNORECASE,
 )
 _BRACKETS = re.compile(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
+# "curlew, oystercatcher (and, with its upturned bill, the avocet)"
+_MORE_IN_BRACKETS = re.compile(
+    r"\s*\((?:and|plus|as\s+well\s+as|also)\b(?:\s+also)?(?:,[^,()]*,)?\s+(?:the\s+)?(?P<one>[^(),]{1,60})\)\W*",
+    re.IGNORECASE,
+)
 _BUT_NOT = re.compile(
     r",?\s*\b(?:but\s+not|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,
@@ -127,7 +132,7 @@ class Lists:
             listed = right_ones(text, listed)
             members = tuple(_member(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
-            return [Found(Members(members), listed[0][0], listed[-1][1])]
+            return [Found(Members(members), min(listed)[0], max(listed)[1])]
         if ticked := _ticked(text, place):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
@@ -164,6 +169,9 @@ class Lists:
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
             without = _BUT_NOT.search(_hidden(text[first:last]), 1)
             last = first + without.start() if without else last
+            if (more := _MORE_IN_BRACKETS.search(text, first, last)) is not None and more.end() >= last - 1:
+                yield (*_parted(text, first, more.start(), BETWEEN), _member(text, *more.span("one")))
+                continue
             brackets = _BRACKETS.match(text[first:last])
             if brackets:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
@@ -403,8 +411,16 @@ def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, in
         return None
     if _ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
         return _parted(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
+    if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
+        told = text[counted.end() : end].casefold()
+        named = [member for member in _listed_in(asked) if re.search(rf"\b{re.escape(_plain(member))}\b", told)]
+        return tuple((member, start, end) for member in _listed_in(asked) if member not in named) if named else None
     out = {_plain(member) for member, _, _ in _parted(text, match.end(), end, BETWEEN)}
     return tuple((member, start, end) for member in _listed_in(asked) if _plain(member) not in out)
+
+
+# "All but two: the gannet is a seabird, and the swift lives in the air."
+_SO_MANY_OUT = re.compile(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)
 
 
 def _plain(member: str) -> str:

@@ -10,8 +10,9 @@ _PLACE = r"first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+mi
 _PLACED = re.compile(
     rf"""(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
-        (?:(?:is|was|has|had|came|comes|went|goes|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
+        (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
     | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
+    | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>[^,;.]{{1,40}}?)
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
         |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
     )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;.]|\s+and\b|\s*\Z)""",
@@ -29,12 +30,13 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
         explicit += bool(said)
         if said == "last":
             at = _LAST
-        elif said.startswith("in "):
+        elif said.startswith("in ") or match["between"]:
             at = _LAST // 2
         else:
             at = _ORDINALS.get(said, at + 1)
         explicit += bool(match["most"])
-        first, last = match.span("name" if match["name"] else "extreme" if match["extreme"] else "next")
+        named = next(group for group in ("name", "extreme", "between", "next") if match[group])
+        first, last = match.span(named)
         placed.append((at, (start + first, start + last)))
     names = {text[first:last].casefold() for _, (first, last) in placed}
     if len(placed) < LEAST_MEMBERS or not explicit or len(names) < len(placed):

@@ -20,6 +20,7 @@ from dryquarry.marking.reading.told import (
     doers,
     echoes_most,
     is_common,
+    of_asked_kind,
     of_best_part,
     of_relative,
     of_what_is_asked,
@@ -186,14 +187,15 @@ class Phrases:
         spoken = [*of_relative(text, main, end, asked), *spoken]
         if of and ASKS_WHERE.search(asked):  # "In Lind, where the ice had stopped them."
             spoken += itertools.islice(narrowed(text, of.start(), of.end() - 2), 1, None)
-        if not place.telling:
-            spoken = [*of_best_part(text, main, end, asked), *spoken]
+        best = [] if place.telling else list(of_best_part(text, main, end, asked))
+        spoken = [*best, *spoken]
         first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]
         if not place.telling and body[1] < end and not set(spoken) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told
             whole = next(without_asides(text, *without_brackets(text, body[0], end)))
             spoken = list(told(text, *whole, asked))
+        spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         return list(_unlike(text, ordered, place))

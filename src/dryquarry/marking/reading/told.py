@@ -66,7 +66,9 @@ _BY = re.compile(
     re.IGNORECASE,
 )
 # "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
-_PARTS = re.compile(r",\s+(?:and\s+|while\s+|but\s+)?(?=[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=[A-Z'])")
+_PARTS = re.compile(
+    r",\s+(?:and\s+|while\s+|but\s+)?(?=(?:the\s+)?[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=(?:the\s+)?[A-Z'])"
+)
 # "Ada lives in Velm and works in Tarn"
 _JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?P<verb>[a-z]+)\b")
 # "Ada gave the pen to Emily, who wrote it"
@@ -190,6 +192,29 @@ def of_best_part(text: str, start: int, end: int, asked: str) -> Iterator[tuple[
     best_part = parts[shares.index(best)]
     yield from _subjects(text, *best_part, asked)
     yield from beside_echo(text, *best_part, asked)
+
+
+# "Which sea …?"
+_ASKED_KIND = re.compile(r"\b(?:which|what)\s+(?P<kind>[a-z]{3,})\b", re.IGNORECASE)
+_ELSEWHERE = re.compile(
+    r"(?:\b(?:not|never|near|unlike|than|beyond|from|rather|except|instead)|n't)\s(?:\w+\s){0,3}\Z", re.IGNORECASE
+)
+
+
+def of_asked_kind(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the one thing of a clause that by its name is of the kind asked for: "the Caspian Sea" for "which sea"."""
+    wanted = _ASKED_KIND.search(asked)
+    if wanted is None or is_common(wanted["kind"]):
+        return
+    kind, name = f"(?i:{re.escape(wanted['kind'])})", r"[A-Z][\w'’-]+"
+    named = re.compile(rf"\b(?:{name}\s+){{1,3}}{kind}\b|\b{kind}\s+(?:of\s+(?:the\s+)?)?{name}(?:\s+{name})?")
+    found = list(named.finditer(text, start, end))
+    if (
+        len(found) == 1
+        and not all(is_echo(word, asked) for word in found[0].group().split())
+        and not _ELSEWHERE.search(text, start, found[0].start())
+    ):
+        yield found[0].span()
 
 
 def agents(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:

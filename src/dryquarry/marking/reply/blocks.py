@@ -81,12 +81,14 @@ def _with_lone_numbers(blocks: list[Block], text: str) -> list[Block]:
     """Return the blocks, a number or letter that counts nothing as text: "12. To see why, …" is no twelfth item."""
     counted = {0}
     found = []
+    numbers = {int(number[1]) for block in blocks if (number := _NUMBER.fullmatch(block.marker))}
+    counts_down = numbers == set(range(1, len(numbers) + 1))
     letters = {letter[1] for block in blocks if (letter := _LETTER.fullmatch(block.marker))}
     for block in blocks:
         number, letter = _NUMBER.fullmatch(block.marker), _LETTER.fullmatch(block.marker)
         at = int(number[1]) if number else 0
         alone = letter and not {chr(ord(letter[1]) - 1), chr(ord(letter[1]) + 1)} & letters
-        if alone or (number and at > 1 and at - 1 not in counted):
+        if alone or (number and at > 1 and at - 1 not in counted and not counts_down):
             start = text.rindex(block.marker, 0, block.start)
             lines = ((start, block.lines[0][1]), *block.lines[1:])
             block = Block(BlockKind.PARAGRAPH, lines)
