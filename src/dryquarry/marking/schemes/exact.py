@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
@@ -36,6 +37,10 @@ def prepare(marking: Marking) -> Marker:
 def kind_of(marking: Marking) -> Phrases:
     """Return how answers in words are read."""
     return Phrases(Question(marking.asked, marking.answer_line))
+
+
+# "An t-Eilean Sgitheanach (Skye)"
+_OTHER_NAME = re.compile(r"[^()]+\((?:the\s+)?(?P<one>[^()]+)\)\W*")
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +85,13 @@ class _Texts(Verdicts[Named]):
             if any(f" {key} " in f" {fold(text, **self.counts)} " for key in self.folded)
         ]
         return min(holding, key=lambda span: span[1] - span[0], default=None)
+
+    def otherwise(self, claim: Claim[Named]) -> str | None:
+        for reading in claim.value.texts:
+            other = _OTHER_NAME.fullmatch(reading)
+            if other and fold(other["one"], **self.counts) in self.folded:
+                return f"'{shortened(other['one'])}' stands in brackets, perhaps as another name of the same"
+        return None
 
     def said(self, claim: Claim[Named]) -> str:
         match = self._match(claim)

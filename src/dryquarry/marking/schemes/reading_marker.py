@@ -61,11 +61,8 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
         reply = take_apart(text)
         settled = settle(reply, question, kind)
         mark = _marked(reply, settled, verdicts)
-        if not mark.sure or mark.verdict != Verdict.FAIL:
+        if not mark.sure or mark.verdict != Verdict.FAIL or (settled.place is not None and settled.place.telling):
             return mark
-        if settled.place is not None and settled.place.telling:
-            named = verdicts.names(settled.final) if settled.final is not None else None
-            return mark if named is None else _unsure(mark, reply.text[slice(*named)], "is named in it, too")
         claims = (*settled.claims, *not_heard(reply, question, kind, settled))
         said = next((said for claim in claims if claim.stands and (said := verdicts.names(claim))), None)
         return mark if said is None else _unsure(mark, reply.text[slice(*said)], "is said, too")
