@@ -36,7 +36,6 @@ READ_OTHERWISE = {
     "b2-047-exact",
     "b2-048-exact",
     "b2-049-exact",
-    "b3-022-exact",
     "b3-039-choice",
     "b4-078-exact",
     "b5-030-number",

@@ -282,6 +282,7 @@ CUES = {
         r"correction",
         r"corrected",
         r"scratch that",
+        r"edit:(?=[^\n]{0,200}\banswer:)",
         r"strike that",
         r"let me (?:recheck|recount|redo|reconsider|correct|rethink|re-?read|check that|count again|try again|start (?:over|again)|recalculate|fix|think again|do that again)(?: (?:that|this|it|myself))?",
         r"i (?:take (?:it|that|this) back|withdraw|made (?:a|an) (?:\w+ )?(?:mistake|error|slip)|was (?:wrong|mistaken|(?:\w+ )?off)|misread|miscounted|mixed|misspoke|forgot|stand corrected|have to correct|must correct|need to correct|erred|overlooked|got (?:that|this|it) wrong)",
@@ -417,6 +418,7 @@ CUES = {
         r"either way",
         r"or even",
         r"possibly also",
+        r"and (?:perhaps|possibly|maybe)",
         r"(?:it|that) (?:could|might|may) be(?= .{1,60}\btoo\b)",
     ),
     "bounds": (

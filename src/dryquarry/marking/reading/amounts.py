@@ -10,6 +10,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_amounts import (
     MORE_OR_LESS,
     as_denied,
+    cardinals,
     differences,
     in_best_clause,
     labelled,
@@ -19,6 +20,7 @@ from dryquarry.marking.reading.asked_amounts import (
     remainders,
     totals,
     with_chances,
+    years,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
@@ -50,7 +52,7 @@ _DRAWN = re.compile(
     r"(?:\bthat is,?|\bi\.\s?e\.,?|(?<!or )\bso\b|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
     r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"
-    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\bamounts? to|"
+    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
     r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
     r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
@@ -166,7 +168,7 @@ class Amounts:
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = labelled(reply, place, claims, question)
         claims = of_whom_is_asked(reply.text, place, _without_per_cent(reply.text, claims, question), question)
-        claims = as_denied(reply.text, claims, question)
+        claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)
         outside = totals(reply.text, outside) if place.telling else outside

@@ -23,11 +23,10 @@ FEW_WORDS = 2
 _CLAUSE = re.compile(
     r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
+_PART = re.compile(r";\s")
 _LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
-_COUNTED = re.compile(
-    r"\s(?:of (?:the|them) )?(?:(?:good|whole|full|more|other|new|such|different|red|blue|green|"
-    r"white) )?(?P<noun>[^\W\d_]{3,})"
-)
+_SUCH = r"(?:good|whole|full|complete|entire|more|other|new|such|different)"
+_COUNTED = re.compile(rf"\s(?:of (?:the|them) )?(?:(?:{_SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
 MORE_OR_LESS = (
     r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
     r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
@@ -116,15 +115,49 @@ def _named(asked: str) -> frozenset[str]:
     return names_in(f", {asked}")
 
 
+# "10 % is 235, 8 % is 188; together 423"
+_SUMS_UP = re.compile(
+    r"\W*(?:so|therefore|thus|hence|together|altogether|in\s+(?:all|total)|which\s+makes|that\s+makes)\b", re.IGNORECASE
+)
+# "What is the sum of the angles?"
+_ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
+_ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
+
+
+def cardinals(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out what only is one in a row, where it is asked how many: "41 whole crates and a 42nd"."""
+    if _how_many(question.asked) is None:
+        return claims
+    return [claim for claim in claims if not _ORDINAL.match(text, claim.end)] or claims
+
+
+def years(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out how many years it took where it is asked in which year: "46 years after 1187, in 1233"."""
+    if not _ASKS_YEAR.search(question.asked):
+        return claims
+    return [claim for claim in claims if not _YEARS.match(text, claim.end)] or claims
+
+
+_ASKS_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+_YEARS = re.compile(r"\s+years?\b", re.IGNORECASE)
+
+
 def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep the numbers of the clause that takes up what was asked, where one does so far more than the others."""
-    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
-    if len(claims) < 2 or not ends or any(claim.value.relation for claim in claims):
+    parts = _PART if any(claim.value.relation for claim in claims) else _CLAUSE
+    ends = [match.end() for match in parts.finditer(text, place.start, place.end)]
+    if len(claims) < 2 or not ends:
         return claims
     clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    head = _ASKED_HEAD.search(question_in(question.asked))
+    of_head = [span for span in clauses if head and re.search(rf"\b(?i:{head['what']})\b", text[slice(*span)])]
+    if len(of_head) == 1 and (own := [claim for claim in claims if of_head[0][0] <= claim.start < of_head[0][1]]):
+        return own
     shares = [_words_taken_up(text[start:end], question.asked) for start, end in clauses]
     told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
     best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
+    if any(told[number] and _SUMS_UP.match(text, clauses[number][0]) for number in range(best + 1, len(clauses))):
+        return claims
     rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
     given = numbers_asked(question.asked)
     own = [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
@@ -191,7 +224,9 @@ def _for_what_is_asked(
 @lru_cache(maxsize=256)
 def _how_many(asked: str) -> str | None:
     """Return the stem of what a question wants to be counted: "how many hours"."""
-    match = re.search(r"\bhow (?:many|much) (?P<noun>[^\W\d_]{3,})", question_in(asked), re.IGNORECASE)
+    match = re.search(
+        rf"\bhow (?:many|much) (?:{_SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})", question_in(asked), re.IGNORECASE
+    )
     return stem(match["noun"]) if match else None
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
@@ -21,10 +21,12 @@ MOST_TRIES = 24
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
-    r"(?<!\d)[,;](?=\s)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
+    r"(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
+# "f′(x) = 3x², where f(x) = x³"
+_WHERE = re.compile(r"(?<=[\w)}²³]),\s+(?:where|with)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=)", re.IGNORECASE)
 _EXAMPLE = re.compile(
     r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
     r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as)\b)",
@@ -70,6 +72,8 @@ class FormulasSaid:
         """Return the formulas of a stretch: one for each alternative, and one for each clause."""
         found = []
         start = place.start
+        where = _WHERE.search(reply.text, place.start, place.end)
+        place = replace(place, end=where.start()) if where else place
         for end in self._ends(reply.text, place):
             said = self._read(reply.text, start, min(end, start + LONGEST_STRETCH), place)
             if said is not None:

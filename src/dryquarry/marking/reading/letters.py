@@ -6,6 +6,7 @@ import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
@@ -23,6 +24,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.texts import fold, plain_letters
 
 _PLACES = {
@@ -149,7 +151,19 @@ class Options:
             )
         ]
         ordered = sorted([*letters, *texts], key=lambda one: one.start)
-        return self._joined(text, ordered)
+        return self._joined(text, ordered) or self._by_number(text, start, end)
+
+    def _by_number(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
+        """Return the options whose number is written otherwise: "eight" for "8", and "3" for "three"."""
+        values = {option_value(option): letter for letter, option in self.texts.items()}
+        if None in values or len(values) < len(self.texts):
+            return []
+        terms = [term for term in find_terms(text, start, end) if term.text.lower() != "one"]
+        return [
+            Found(Chosen(frozenset({values[term.value]}), by_text=True), term.start, term.end)
+            for term in terms
+            if term.value in values
+        ]
 
     def _by_letter(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
         named = "".join(self.texts)
@@ -181,7 +195,7 @@ class Options:
                 continue
             if letter == "I" and _PRONOUN_I.match(text, match.end()):
                 continue
-            found.append(Found(Chosen(frozenset({letter})), match.start(), match.end()))
+            found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
         found += self._ranges(text, start, end)
         for match in _BY_PLACE.finditer(text, start, end):
             number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2]) - 1
@@ -258,8 +272,7 @@ class Options:
                 and "," not in beside.group()
             ):
                 same = one.value.letters == before.value.letters
-                letter, other = next(iter(before.value.letters)), next(iter(one.value.letters))
-                told = None if same else f"letter {letter} stands beside the text of {other}"
+                told = None if same else f"letter {_one(before)} stands beside the text of {_one(one)}"
                 joined[-1] = Found(Chosen(before.value.letters, told), before.start, one.end)
             elif (
                 before is not None
@@ -267,9 +280,10 @@ class Options:
                 and before.value.by_text
                 and not one.value.by_text
                 and "(" in beside.group()
-                and one.value.letters == before.value.letters
             ):
-                joined[-1] = Found(before.value, before.start, one.end)
+                same = one.value.letters == before.value.letters
+                told = None if same else f"the text of {_one(before)} stands beside letter {_one(one)}"
+                joined[-1] = Found(Chosen(before.value.letters, told, True), before.start, one.end)
             else:
                 joined.append(one)
         return joined
@@ -376,6 +390,18 @@ def _judged_lines(text: str, named: str) -> list[tuple[str, bool, int, int]]:
             found.pop(letter, None)
             found[letter] = (letter, match["right"] is not None, match.start(), match.end())
     return sorted(found.values(), key=lambda one: one[2])
+
+
+@lru_cache(maxsize=256)
+def option_value(option: str) -> Fraction | None:
+    """Return the value of an option that is nothing but a number, in digits or words."""
+    terms = find_terms(option)
+    alone = len(terms) == 1 and terms[0].text == option.strip()
+    return terms[0].value if alone else None
+
+
+def _one(found: Found[Chosen]) -> str:
+    return next(iter(found.value.letters))
 
 
 def _inside(one: Found[Chosen], others: Sequence[Found[Chosen]]) -> bool:

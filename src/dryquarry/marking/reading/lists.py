@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.asked_lists import listed_in, plain_member
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE, is_entry, is_item, items, right_ones
@@ -17,13 +17,12 @@ from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
 MOST_MEMBERS = 500
-LONGEST_QUESTION = 4000
 LEAST_DASHED = 3
 _DASH = re.compile(r"\s+[–—-]\s+")
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 _DENIED_AFTER = re.compile(
-    r"[,;]\s+(?:but\s+|while\s+|and\s+)?(?:the\s+)?[^\s,;]+(?:\s[^\s,;]+)?\s+(?:do|does|did|is|are|was|were|has|have|can)(?:n't|\s+not)\b.*$",
+    r"[,;]\s+(?:but\s+|while\s+|and\s+)?(?:the\s+)?[^\s,;]+(?:\s[^\s,;]+|\s+(?:and|or|nor)\s+(?:the\s+)?[^\s,;]+)?\s+(?:do|does|did|is|are|was|were|has|have|can)(?:n't|\s+not)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 _DENIED_BEFORE = re.compile(
@@ -53,6 +52,7 @@ _REMARK = re.compile(
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
+_THAT_IS = re.compile(r"[,;(]\s*(?:i\.\s?e\.|that\s+is|namely|in\s+other\s+words),?\s+", re.IGNORECASE)
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
 _EXCEPT = re.compile(
     r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"
@@ -160,6 +160,8 @@ class Lists:
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
         if dashed := _dashed(text, start, end):
             yield dashed
+        if (said_so := _THAT_IS.search(text, start, end)) is not None:
+            yield _parted(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
         if len(_RELATIVE.findall(text, start, end)) > 1:
             colon = text.rfind(": ", start, end)
             every = _parted(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
@@ -306,7 +308,7 @@ def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
     parted = BETWEEN.search(text, start, end)
     if parted is None:
         return None
-    listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
+    listed = {stem(word) for member in listed_in(asked) for word in member.split()}
     for word in _INNER_WORD.finditer(text, parted.end(), end):
         if is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed:
             return word.start()
@@ -316,7 +318,7 @@ def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
 def _listed_after(text: str, start: int, end: int, asked: str) -> int | None:
     """Return where a list begins behind a verb of the question: "Velm borders Tarn and Quist"."""
     parted = BETWEEN.search(text, start, end)
-    listed = {stem(word) for member in _listed_in(asked) for word in member.split()}
+    listed = {stem(word) for member in listed_in(asked) for word in member.split()}
     said = _INNER_WORD.finditer(text, start, parted.start() if parted else start)
     words = [word for word in said if word[1].islower() and stem(word[1]) not in listed]
     verbs = [word for word in words if is_echo(word[1], asked) and not is_echo(word[1], "")]
@@ -413,36 +415,11 @@ def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, in
         return _parted(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
         told = text[counted.end() : end].casefold()
-        named = [member for member in _listed_in(asked) if re.search(rf"\b{re.escape(_plain(member))}\b", told)]
-        return tuple((member, start, end) for member in _listed_in(asked) if member not in named) if named else None
-    out = {_plain(member) for member, _, _ in _parted(text, match.end(), end, BETWEEN)}
-    return tuple((member, start, end) for member in _listed_in(asked) if _plain(member) not in out)
+        named = [member for member in listed_in(asked) if re.search(rf"\b{re.escape(plain_member(member))}\b", told)]
+        return tuple((member, start, end) for member in listed_in(asked) if member not in named) if named else None
+    out = {plain_member(member) for member, _, _ in _parted(text, match.end(), end, BETWEEN)}
+    return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
 
 
 # "All but two: the gannet is a seabird, and the swift lives in the air."
 _SO_MANY_OUT = re.compile(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)
-
-
-def _plain(member: str) -> str:
-    return re.sub(r"^(?:the|an?)\s+", "", member.casefold().strip())
-
-
-_THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
-_LISTED = re.compile(
-    rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}|(?<=:)\s+(?:{_THING},\s*){{2,}}{_THING}(?=[?.]|\Z)",
-    re.IGNORECASE,
-)
-
-
-@lru_cache(maxsize=256)
-def _listed_in(asked: str) -> tuple[str, ...]:
-    """Return the things that a question lists: "Which of the birds curlew, gannet and swift are waders?"."""
-    best: list[str] = []
-    for match in _LISTED.finditer(asked[-LONGEST_QUESTION:]):
-        parts = [
-            part.strip() for part in re.split(r",\s*(?:and\s+|or\s+)?|\s+(?:and|or)\s+", match.group()) if part.strip()
-        ]
-        if len(parts) > len(best):
-            width = max((len(part.split()) for part in parts[1:-1]), default=1)
-            best = [" ".join(parts[0].split()[-width:]), *parts[1:-1], " ".join(parts[-1].split()[:width])]
-    return tuple(best)

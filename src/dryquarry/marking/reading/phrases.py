@@ -333,6 +333,8 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
 
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
 _BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
+# "the Isle of Skye at 1,656 km²"
+_MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
 _ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)
 
 
@@ -345,5 +347,7 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield without
         if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
             yield owned.end(), end
+        if (measured := _MEASURED.search(text, start, end)) is not None and measured.end() == end:
+            yield start, measured.start()
         if (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
             yield start, left.start()

@@ -26,6 +26,8 @@ _ANSWER_FIELDS = ("answer", "final_answer", "finalAnswer", "Answer", "final answ
 _NAMES_ANSWER = re.compile(
     r"answer|tl;?dr|antwort|réponse|respuesta|final|conclusion|result|summary|ergebnis", re.IGNORECASE
 )
+# "B", "C" and "D", each on a line of its own
+_LETTERS_BELOW = re.compile(r"(?:\W{0,4}[A-Z][).]?[ \t]*(?:\n|\Z)){2,}")
 _EMPTY = re.compile(r"[\W_]*\Z")
 _POINTER = re.compile(
     r"\W*(?:(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}|"
@@ -124,7 +126,8 @@ def _below(reply: Reply, number: int, start: int) -> tuple[int, int] | None:
         first += 1
     kind = reply.blocks[reply.sentences[first].block].kind
     if kind not in (BlockKind.ITEM, BlockKind.ROW):
-        return reply.sentences[first].start, _line_end(reply, first)
+        letters = _LETTERS_BELOW.match(reply.text, reply.sentences[first].start)
+        return reply.sentences[first].start, letters.end() if letters else _line_end(reply, first)
     end = first
     while end + 1 < len(reply.sentences) and reply.blocks[reply.sentences[end + 1].block].kind is kind:
         end += 1

@@ -58,15 +58,22 @@ _SCALE_WORD = re.compile(
 _BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\bbelow\s+(?:zero|freezing)\b", re.IGNORECASE)
 _BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
 _UNIT_AND_PART = re.compile(
-    r"(?<![\w-])(?:an?|one)\s+(?P<unit>[a-z]{3,12})\s+and\s+(?P<part>a\s+half|a\s+quarter|"
-    r"three[\s-]quarters|a\s+third)\b",
+    r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
+    r"(?P<part>a\s+half|a\s+quarter|three[\s-]quarters|a\s+third)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
     re.IGNORECASE,
 )
+_COUNTS = {
+    word: count
+    for count, word in enumerate(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"], 1)
+}
+_COUNTS |= {"a": 1, "an": 1, "twelve": 12}
 # "an hour and fifty minutes"
 _ONE_UNIT = re.compile(
     r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
 )
 _PART_VALUES = {"half": Fraction(1, 2), "quarter": Fraction(1, 4), "quarters": Fraction(3, 4), "third": Fraction(1, 3)}
+# "189.90 € - 56.97 € = …": the sign belongs to the number before it
+_CALCULATES = re.compile(r"\s*[-+−–×*·/÷]\s*[€$£]?\d|\s*=")
 # "Step 1", "No. 5": what only counts things up is no value.
 _COUNTER = re.compile(
     r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|"
@@ -205,7 +212,8 @@ def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
     found = []
     for match in _UNIT_AND_PART.finditer(stretch):
         part = _PART_VALUES[re.split(r"[\s-]", match["part"].lower())[-1]]
-        found.append(MathToken("NUMBER", (1 + part, match["unit"]), start + match.start(), start + match.end()))
+        whole = _COUNTS[match["count"].lower()]
+        found.append(MathToken("NUMBER", (whole + part, match["unit"]), start + match.start(), start + match.end()))
     for match in _ONE_UNIT.finditer(stretch):
         if not any(one.start < start + match.end() and start + match.start() < one.end for one in found):
             found.append(MathToken("NUMBER", (Fraction(1), match["unit"]), start + match.start(), start + match.end()))
@@ -245,6 +253,8 @@ def _goes_on(text: str, last: MathToken, token: MathToken) -> bool:
     if "\n" in between or token.end - last.start > LONGEST_RUN:
         return False
     ends_value = last.kind in ("NUMBER", "NAME", "RAISED", "PERCENT", "RPAREN", "BANG")
+    if token.kind == "CURRENCY" and last.kind == "NUMBER" and _CALCULATES.match(text, token.end):
+        return True
     if token.kind in ("NUMBER", "CURRENCY") and ends_value and (last.kind != "RPAREN" or between):
         return False  # two numbers side by side are two
     if token.kind in ("LPAREN", "LSQUARE", "FRACTION", "ROOT", "NAME") and between and ends_value:

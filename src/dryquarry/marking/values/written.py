@@ -17,6 +17,9 @@ LONGEST_FORMULA = 1000
 SHORTEST_WORD = 3
 # A variable beside words of mathematics: "four x", "x squared", "half of n".
 _WORDED = re.compile(r"\b(?:[A-Za-z]{3,}|of|up)\s+[A-Za-z]\b|\b[A-Za-z]\s+[A-Za-z]{4,}")
+# "three times x, plus four", "(p - 2a) : 2"
+_PAUSE = re.compile(r",\s+(?=(?:plus|minus)\b)", re.IGNORECASE)
+_DIVIDED = re.compile(r"(\)|\d) :(\s*\d+\s*)\Z")
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
 
 
@@ -37,7 +40,7 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
     if len(text) > LONGEST_FORMULA:
         raise FormulaFault(f"the formula is longer than {LONGEST_FORMULA} characters")
     if letters is not None:
-        text = _in_signs(text)
+        text = _DIVIDED.sub(r"\1 /\2", _in_signs(_PAUSE.sub(" ", text)))
     names = frozenset(variables)
     given: list[tuple[str, Any]] = []
     bars = 0
