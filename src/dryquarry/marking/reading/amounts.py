@@ -17,6 +17,7 @@ from dryquarry.marking.reading.asked_amounts import (
     numbers_asked,
     of_what_is_asked,
     of_whom_is_asked,
+    owed,
     remainders,
     totals,
     with_chances,
@@ -168,6 +169,7 @@ class Amounts:
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = labelled(reply, place, claims, question)
         claims = of_whom_is_asked(reply.text, place, _without_per_cent(reply.text, claims, question), question)
+        claims = owed(reply.text, claims, question)
         claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
 
@@ -140,6 +141,27 @@ def years(text: str, claims: list[Claim[Quantity]], question: Question) -> list[
 
 _ASKS_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
 _YEARS = re.compile(r"\s+years?\b", re.IGNORECASE)
+
+
+_ASKS_BALANCE = re.compile(r"\b(?:balance|account)\b", re.IGNORECASE)
+_OWES = re.compile(
+    r"\b(?:owe[sd]?|owing|debts?\s+of|deficit\s+of|overdrawn\s+by|(?:in\s+debt|in\s+the\s+red|short)\s+by)\s+(?:about\s+)?\Z",
+    re.IGNORECASE,
+)
+_IN_DEBT = re.compile(r"\s+(?:in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE)
+
+
+def owed(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Return what is owed as less than nothing, where a balance is asked for: "the club still owes £45.20"."""
+    if not _ASKS_BALANCE.search(question.asked):
+        return claims
+    return [
+        replace(claim, value=replace(claim.value, value=-claim.value.value))
+        if claim.value.value > 0
+        and (_OWES.search(text, max(0, claim.start - 30), claim.start) or _IN_DEBT.match(text, claim.end))
+        else claim
+        for claim in claims
+    ]
 
 
 def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:

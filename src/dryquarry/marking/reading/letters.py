@@ -6,8 +6,6 @@ import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from fractions import Fraction
-from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.chosen import (
@@ -21,6 +19,14 @@ from dryquarry.marking.reading.chosen import (
     result,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.option_texts import (
+    first_word_shared,
+    last_words_shared,
+    letter_pattern,
+    option_value,
+    text_pattern,
+    without_first,
+)
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -189,7 +195,7 @@ class Options:
                         Found(Chosen(frozenset({one.group().upper()})), start + one.start(), start + one.end())
                         for one in re.finditer(rf"\b[{named.lower()}]\b", text[start:end])
                     ]
-        for match in _letter_pattern(named).finditer(text, start, end):
+        for match in letter_pattern(named).finditer(text, start, end):
             letter = match[1]
             if letter == "A" and self._is_article(text, match):
                 continue
@@ -246,10 +252,10 @@ class Options:
     def _named_by_text(self, stretch: str, offset: int) -> list[Found[Chosen]]:
         """Return the options whose text stands in a stretch, the longest texts first, none inside another."""
         found: list[Found[Chosen]] = []
-        shared = _last_words_shared(tuple(self.texts.values()))
-        opens = _first_word_shared(tuple(self.texts.values()))
+        shared = last_words_shared(tuple(self.texts.values()))
+        opens = first_word_shared(tuple(self.texts.values()))
         for letter, option in sorted(self.texts.items(), key=lambda item: -len(item[1])):
-            pattern = _text_pattern(_without_first(option, opens), option.split()[-1:] == [shared])
+            pattern = text_pattern(without_first(option, opens), option.split()[-1:] == [shared])
             for match in pattern.finditer(stretch) if pattern else ():
                 one = Found(Chosen(frozenset({letter}), by_text=True), offset + match.start(), offset + match.end())
                 if not _inside(one, found):
@@ -392,67 +398,9 @@ def _judged_lines(text: str, named: str) -> list[tuple[str, bool, int, int]]:
     return sorted(found.values(), key=lambda one: one[2])
 
 
-@lru_cache(maxsize=256)
-def option_value(option: str) -> Fraction | None:
-    """Return the value of an option that is nothing but a number, in digits or words."""
-    terms = find_terms(option)
-    alone = len(terms) == 1 and terms[0].text == option.strip()
-    return terms[0].value if alone else None
-
-
 def _one(found: Found[Chosen]) -> str:
     return next(iter(found.value.letters))
 
 
 def _inside(one: Found[Chosen], others: Sequence[Found[Chosen]]) -> bool:
     return any(other.start <= one.start and one.end <= other.end for other in others)
-
-
-@lru_cache(maxsize=64)
-def _letter_pattern(letters: str) -> re.Pattern[str]:
-    return re.compile(rf"(?<![\w'’-])[(\[]?([{letters}])(?:[)\]](?!\w))?(?![\w'’])(?!-\w)")
-
-
-@lru_cache(maxsize=256)
-def _first_word_shared(options: tuple[str, ...]) -> str | None:
-    """Return the preposition that two options or more begin with: "on Monday", "on Friday"."""
-    first = [option.split()[0].lower() for option in options if len(option.split()) > 1]
-    shared = {
-        word for word in first if first.count(word) > 1 and word in ("on", "in", "at", "to", "from", "by", "with")
-    }
-    return shared.pop() if len(shared) == 1 else None
-
-
-def _without_first(option: str, word: str | None) -> str:
-    """Return an option without the preposition that it begins with, where others do, too."""
-    words = option.split()
-    return " ".join(words[1:]) if word and words[0].lower() == word and len(words) > 1 else option
-
-
-@lru_cache(maxsize=256)
-def _last_words_shared(options: tuple[str, ...]) -> str | None:
-    """Return the word that two options or more end with, where there is just one."""
-    last = [option.split()[-1] for option in options if len(option.split()) > 1]
-    shared = {word for word in last if last.count(word) > 1}
-    return shared.pop() if len(shared) == 1 else None
-
-
-@lru_cache(maxsize=1024)
-def _text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
-    """Return the pattern that finds an option's text as whole words, whatever case, articles and signs between them.
-
-    With `one` its last word may be "one": "the gold one" of several boxes.
-    """
-    words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
-    if len(words) > 1 and words[0].lower() in ("the", "a", "an", "it", "they", "he", "she"):
-        words = words[1:]  # "a cork floats" is "It floats."
-    if not words:
-        return re.compile(re.escape(option.strip())) if option.strip() else None
-    last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else re.escape(words[-1])
-    sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
-    return re.compile(
-        rf"(?<![\w.,/])(?<![-−](?=\d)){sign}"
-        + r"\W{1,3}(?:the\s|an?\s)?".join([*map(re.escape, words[:-1]), last])
-        + r"(?![\w/]|[.,]\d)",
-        re.IGNORECASE,
-    )

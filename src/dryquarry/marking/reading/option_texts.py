@@ -1,0 +1,68 @@
+"""The options of a question as texts: how they are found in a reply, and the value of one that is a number."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+from functools import lru_cache
+
+from dryquarry.marking.values.numbers import find_terms
+
+
+@lru_cache(maxsize=64)
+def letter_pattern(letters: str) -> re.Pattern[str]:
+    """Return the pattern of one of these letters that stands for itself."""
+    return re.compile(rf"(?<![\w'’-])[(\[]?([{letters}])(?:[)\]](?!\w))?(?![\w'’])(?!-\w)")
+
+
+@lru_cache(maxsize=256)
+def first_word_shared(options: tuple[str, ...]) -> str | None:
+    """Return the preposition that two options or more begin with: "on Monday", "on Friday"."""
+    first = [option.split()[0].lower() for option in options if len(option.split()) > 1]
+    shared = {
+        word for word in first if first.count(word) > 1 and word in ("on", "in", "at", "to", "from", "by", "with")
+    }
+    return shared.pop() if len(shared) == 1 else None
+
+
+def without_first(option: str, word: str | None) -> str:
+    """Return an option without the preposition that it begins with, where others do, too."""
+    words = option.split()
+    return " ".join(words[1:]) if word and words[0].lower() == word and len(words) > 1 else option
+
+
+@lru_cache(maxsize=256)
+def last_words_shared(options: tuple[str, ...]) -> str | None:
+    """Return the word that two options or more end with, where there is just one."""
+    last = [option.split()[-1] for option in options if len(option.split()) > 1]
+    shared = {word for word in last if last.count(word) > 1}
+    return shared.pop() if len(shared) == 1 else None
+
+
+@lru_cache(maxsize=1024)
+def text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
+    """Return the pattern that finds an option's text as whole words, whatever case, articles and signs between them.
+
+    With `one` its last word may be "one": "the gold one" of several boxes.
+    """
+    words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
+    if len(words) > 1 and words[0].lower() in ("the", "a", "an", "it", "they", "he", "she"):
+        words = words[1:]  # "a cork floats" is "It floats."
+    if not words:
+        return re.compile(re.escape(option.strip())) if option.strip() else None
+    last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else re.escape(words[-1])
+    sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
+    return re.compile(
+        rf"(?<![\w.,/])(?<![-−](?=\d)){sign}"
+        + r"\W{1,3}(?:the\s|an?\s)?".join([*map(re.escape, words[:-1]), last])
+        + r"(?![\w/]|[.,]\d)",
+        re.IGNORECASE,
+    )
+
+
+@lru_cache(maxsize=256)
+def option_value(option: str) -> Fraction | None:
+    """Return the value of an option that is nothing but a number, in digits or words."""
+    terms = find_terms(option)
+    alone = len(terms) == 1 and terms[0].text == option.strip()
+    return terms[0].value if alone else None
