@@ -21,7 +21,7 @@ MOST_OPENING_SENTENCES = 4
 _NO_ANSWER = re.compile(
     r"\W*(?:unknown|n/?a|none|no answer|undetermined|indeterminate|unclear|undefined|unbekannt|"
     r"inconnue?|desconocid[oa]|impossible|no|nothing|\?+|not\s+\w+(?:\s+\w+){0,3}|cannot\s+.*|"
-    r"can't\s+.*|it depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
+    r"can't\s+.*|(?:it |this |that )?depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
     re.IGNORECASE | re.DOTALL,
 )
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
@@ -158,7 +158,9 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     if own is None and said is not None and _NO_ANSWER.fullmatch(stretch.strip()):
         return Abstention(Says(stretch.strip(), place.start, place.end))
     if own is None and re.fullmatch(
-        r"\W*(?:unknown|undetermined|indeterminate|unclear|unbekannt|inconnue?|desconocido)\W*(?:\(.*\)\W*|[,;].*)?",
+        r"\W*(?:(?:unknown|undetermined|indeterminate|unclear|unbekannt|inconnue?|desconocido)\W*(?:\(.*\)\W*|[,;].*)?|"
+        r"(?:it\s+|that\s+|this\s+)?depends\b.*|"
+        r"any(?:thing)?\s+(?:[^\W\d_]+\s+)?(?:above|over|below|under|between|after|before|greater|more|less)\b.*)",
         stretch.strip(),
         re.IGNORECASE | re.DOTALL,
     ):

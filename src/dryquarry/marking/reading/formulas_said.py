@@ -21,7 +21,7 @@ MOST_TRIES = 24
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
-    r"(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
+    r"(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
@@ -89,6 +89,7 @@ class FormulasSaid:
                 match.end()
                 for match in re.finditer(
                     r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not)\s|—|\s–\s|"
+                    r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,
                 )

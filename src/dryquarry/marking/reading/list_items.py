@@ -23,6 +23,7 @@ BETWEEN = re.compile(
 _JUDGED = re.compile(
     r"(?:[:–—-]\s*|\s\(?)(?:(?P<right>[✓✔✅]|(?:yes|ja|oui|sí)\b)|[✗✘❌]|(?:no|not|nein|non)\b)", re.IGNORECASE
 )
+_TICKS = "✓✔✅✗✘❌"
 _NUMBER = re.compile(r"\W*(\d{1,3})\W*\Z")
 # Cells of a table that say of their row that it is none, or one.
 _CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
@@ -57,7 +58,9 @@ def is_entry(reply: Reply, number: int) -> bool:
 def _is_short_line(reply: Reply, number: int) -> bool:
     sentence = reply.sentences[number]
     whole = reply.begins_line(sentence.start) and sentence.end >= reply.line_end(sentence.start)
-    short = len(sentence.text.split()) <= MOST_WORDS_IN_LINE and sentence.text[-1].isalnum()
+    short = len(sentence.text.split()) <= MOST_WORDS_IN_LINE and (
+        sentence.text[-1].isalnum() or sentence.text[-1] in _TICKS
+    )
     return whole and short and not BETWEEN.search(sentence.text)
 
 

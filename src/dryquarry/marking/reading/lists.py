@@ -84,8 +84,19 @@ _SO_MANY = re.compile(
     r"\b(?:two|three|four|five|six|[2-9])\s+[^,;:.]{1,40},\s+(?P<list>[^;:.]+?),\s+(?:have|has|are|is|do|does|can|were|live|were)\b",
     re.IGNORECASE,
 )
+# "The others - iron, nickel and cobalt - are."
+_THE_REST = re.compile(
+    r"\bthe\s+(?:others?|rest)\s*(?:\s[-–—]\s|\(|,\s)(?P<list>[^()–—]+?)(?:\s[-–—]\s|\)|,)\s*(?:are|is|do|does|can|have)\b(?!\s+not|n't)",
+    re.IGNORECASE,
+)
 _SEEN_THERE = re.compile(
     r"\b(?:you|we|one)\s+(?:can\s+|will\s+)?(?:finds?|sees?|ha(?:ve|s)|gets?|meets?|needs?)\s+|\bthere\s+(?:are|is)\s+",
+    re.IGNORECASE,
+)
+# "Copper and gold aren't attracted."
+_IS_NOT = re.compile(
+    r"(?:(?!\b(?:only|but|except)\b)[^,;:.])+?(?:,\s(?:(?!\b(?:only|but|except)\b)[^,;:.])+?)*?\s"
+    r"(?P<denies>(?:is|are|was|were|do|does|did|can|have|has)(?:n't|\s+not))\s+(?!only\b)[^,;:.]*[.!]?\Z",
     re.IGNORECASE,
 )
 _EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
@@ -137,15 +148,15 @@ class Lists:
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
         for start, end in _alternatives(text, place):
+            denied = _DENIED_AFTER.search(_hidden(text[start:end]), 1)
+            if denied and BETWEEN.search(text, start, start + denied.start()):
+                end = start + denied.start()
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
             if drawn and BETWEEN.search(text, drawn[-1].end(), end):
                 start = drawn[-1].end()
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
-            denied = _DENIED_AFTER.search(_hidden(text[start:end]), 1)
-            if denied and BETWEEN.search(text, start, start + denied.start()):
-                end = start + denied.start()
             told = tuple(_member(text, *span) for span in told_in_order(text, start, end))
             if told:
                 found.append(Found(Members(told), told[0][1], told[-1][2]))
@@ -154,8 +165,14 @@ class Lists:
             ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
             if ways:
                 tied = _TIES.search(text, start, end) is not None
-                found.append(Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2]))
+                out = "" if rest or place.telling else self._not_so(text[start:end])
+                found.append(Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2], out))
         return found
+
+    def _not_so(self, stretch: str) -> str:
+        """Return the words with which a sentence says of its list that it is not what was asked, if it does."""
+        said = _IS_NOT.match(stretch)
+        return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
         if dashed := _dashed(text, start, end):
@@ -178,6 +195,8 @@ class Lists:
             if brackets:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
             parted = _parted(text, first, last, BETWEEN)
+            if (results := _results(text, first, last)) is not None:
+                yield results
             yield parted
             if len(parted) > 1 and all(_WAY_THERE.search(member) for member, _, _ in parted):
                 yield tuple(_after_preposition(text, member) for member in parted)
@@ -195,6 +214,8 @@ class Lists:
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
             _VERB.finditer(text, start, end)
         )
+        if (rest := _THE_REST.search(text, start, end)) is not None:
+            yield rest.span("list")
         if (named := _SO_MANY.search(text, start, end)) is not None:
             yield named.span("list")  # "only the two innermost planets, Mercury and Venus, have none"
         for match in _SEEN_THERE.finditer(text, start, end):
@@ -376,6 +397,16 @@ _WAY_THERE = re.compile(
 )
 
 
+def _results(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...] | None:
+    """Return the right sides where every member is an equation: "2¹ = 2, 2² = 4"; None where one is not."""
+    ends = [match.span() for match in _STRONG.finditer(text, start, end)]
+    bounds = [start, *(bound for span in ends for bound in span), end]
+    sides = [text.rfind("=", first, last) for first, last in zip(bounds[::2], bounds[1::2], strict=True)]
+    if len(sides) < 2 or -1 in sides:
+        return None
+    return tuple(_member(text, side + 1, last) for side, last in zip(sides, bounds[1::2], strict=True))
+
+
 def _after_preposition(text: str, member: tuple[str, int, int]) -> tuple[str, int, int]:
     """Return what stands last in a member with a verb of its own: "you go past the creek"."""
     _, start, end = member
@@ -403,7 +434,7 @@ def _member(text: str, start: int, end: int) -> tuple[str, int, int]:
     return " ".join(text[start:end].split()), start, end
 
 
-_ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
+ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
 def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, int, int], ...] | None:
@@ -411,7 +442,7 @@ def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, in
     match = _EXCEPT.search(text, start, end)
     if match is None:
         return None
-    if _ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
+    if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
         return _parted(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
         told = text[counted.end() : end].casefold()

@@ -12,6 +12,8 @@ _PLACED = re.compile(
       (?P<name>[^,;.]{{1,40}}?)\s+
         (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
     | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
+    | (?P<where>last|first(?:\s+of\s+all)?)\s+(?:(?:come|comes|came|is|was|goes|went)\s+)?(?P<there>[^,;.]{{1,40}}?)
+    | before\s+(?:that|him|her|them|it)\s+(?:(?:comes?|came|is|was)\s+)?(?P<earlier>[^,;.]{{1,40}}?)
     | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>[^,;.]{{1,40}}?)
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
         |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
@@ -25,19 +27,27 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
     """Return where the members of an order stand, in that order; nothing where a stretch tells none."""
     placed: list[tuple[int, tuple[int, int]]] = []
     explicit = at = 0
-    for match in _PLACED.finditer(text[start:end]):
+    found = list(_PLACED.finditer(text[start:end]))
+    for match in found:
         said = " ".join((match["place"] or "").lower().split())
         explicit += bool(said)
         if said == "last":
             at = _LAST
+        elif match["where"]:
+            at = _LAST if match["where"].lower() == "last" else 1
+        elif match["earlier"]:
+            at -= 1
         elif said.startswith("in ") or match["between"]:
             at = _LAST // 2
         else:
             at = _ORDINALS.get(said, at + 1)
-        explicit += bool(match["most"])
-        named = next(group for group in ("name", "extreme", "between", "next") if match[group])
+        explicit += bool(match["most"] or match["where"])
+        named = next(group for group in ("name", "extreme", "there", "earlier", "between", "next") if match[group])
         first, last = match.span(named)
         placed.append((at, (start + first, start + last)))
+    turned = any(match["earlier"] for match in found)
+    if any(match["where"] for match in found) and not turned:
+        return ()  # "first comes the gull, then the ant": a list as any other
     names = {text[first:last].casefold() for _, (first, last) in placed}
     if len(placed) < LEAST_MEMBERS or not explicit or len(names) < len(placed):
         return ()

@@ -16,9 +16,10 @@ from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
 LONGEST_FORMULA = 1000
 SHORTEST_WORD = 3
 # A variable beside words of mathematics: "four x", "x squared", "half of n".
-_WORDED = re.compile(r"\b(?:[A-Za-z]{3,}|of|up)\s+[A-Za-z]\b|\b[A-Za-z]\s+[A-Za-z]{4,}")
+_WORDED = re.compile(r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}")
 # "three times x, plus four", "(p - 2a) : 2"
-_PAUSE = re.compile(r",\s+(?=(?:plus|minus)\b)", re.IGNORECASE)
+_PAUSE = re.compile(r",\s+(?=(?:plus|minus|all\s+over)\b)", re.IGNORECASE)
+_ALL_OVER = re.compile(r"(.+?)\s+all\s+over\s+(.+)", re.IGNORECASE | re.DOTALL)
 _DIVIDED = re.compile(r"(\)|\d) :(\s*\d+\s*)\Z")
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
 
@@ -41,6 +42,7 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
         raise FormulaFault(f"the formula is longer than {LONGEST_FORMULA} characters")
     if letters is not None:
         text = _DIVIDED.sub(r"\1 /\2", _in_signs(_PAUSE.sub(" ", text)))
+    text = _RAISED.sub(_lowered, text)
     names = frozenset(variables)
     given: list[tuple[str, Any]] = []
     bars = 0
@@ -64,6 +66,8 @@ _SIGNS = (
     (re.compile(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
     (re.compile(r"\bto the power(?: of)?\b", re.IGNORECASE), "^"),
     (re.compile(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
+    (re.compile(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
+    (re.compile(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
     (re.compile(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
     (re.compile(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
     (re.compile(r"\b(?:divided by|over)\b", re.IGNORECASE), "/"),
@@ -71,10 +75,20 @@ _SIGNS = (
 )
 
 
+# "e²ᵗ"
+_LOWERED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ", "0123456789-+()abcdekmnprstuvwxyz")
+_RAISED = re.compile("[⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾]*[ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ][⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ]*")
+
+
+def _lowered(raised: re.Match[str]) -> str:
+    return f"^({raised.group().translate(_LOWERED)})"
+
+
 def _in_signs(text: str) -> str:
     """Return a formula with the words of mathematics as signs: "four x squared minus three"."""
     if not _WORDED.search(text):
         return text
+    text = _ALL_OVER.sub(r"(\1)/(\2)", text)
     for pattern, sign in _SIGNS:
         text = pattern.sub(sign, text)
     return WORDS.sub(_as_digits, plain_letters(text))
