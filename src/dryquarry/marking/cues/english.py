@@ -316,6 +316,8 @@ CUES = {
         r"(?:(?:is|was|are|were|'s|seems?|would be|turns? out|must be|looks?)(?: (?:clearly|simply|obviously|therefore|thus|hence|also|just|then|not only|too|all|both|definitely))?|[:=→–-]|->) ?(?:to be )?(?:wrong|false|incorrect|mistaken|untrue|out(?: of the question| because| since| as)?|impossible|ruled out|eliminated|excluded|invalid|a mistake|an error|no(?:t|pe)?(?=\s*(?:[.,;:!?)]|\Z|because|since|as\b))|not (?:so|true|right|correct|possible|it|an? (?:square|option|solution|match)|the (?:answer|one|shortest|case|right)|valid|divisible|allowed)|off|too (?:high|low|large|small|many|few)|the (?:trap|distractor))",
         r"(?:came|sprang|comes) to (?:my )?mind first",
         r"it (?:is|was)(?:n't| not)",
+        r"(?:is|are)(?:n't| not) enough",
+        r"(?:is|are) more than (?:needed|necessary|required|enough)",
         r"(?:is|seems|looks) (?:rather |very |quite )?(?:unlikely|improbable|doubtful|questionable|implausible)",
         r",? or so (?:they|people|some|many|it) (?:says?|thinks?|believes?|seems)",
         r"as (?:a|my) (?:distant |close )?second(?: choice)?",

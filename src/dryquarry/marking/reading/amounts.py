@@ -51,7 +51,7 @@ _BESIDE = re.compile(
 )
 _DRAWN = re.compile(
     r"(?:\bthat is,?|\bi\.\s?e\.,?|(?<!or )\bso\b|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
-    r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means)|\bmaking|\bleaving|\bgiving|"
+    r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means|is(?=\s[€$£]?\d))|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"
     r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
     r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
@@ -76,6 +76,9 @@ _ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
 _TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
 _FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
+# "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
+_STANDS_FIRST = re.compile(r"[\s(*]*\Z")
+_PAUSES = re.compile(r"\s*[,;]\s(?!\d)")
 _IN_FOUR = re.compile(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )
@@ -177,6 +180,12 @@ class Amounts:
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
+        if (
+            taken
+            and _STANDS_FIRST.match(reply.text, place.start, outside[0].start)
+            and _PAUSES.match(reply.text, outside[0].end)
+        ):
+            candidates = [claim for claim in outside if claim.value.fault is None] or outside
         if not taken:
             candidates = in_best_clause(reply.text, place, candidates, question)
         choosing = _in_line if taken else _in_sentence

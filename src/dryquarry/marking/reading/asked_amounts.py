@@ -121,6 +121,7 @@ _SUMS_UP = re.compile(
     r"\W*(?:so|therefore|thus|hence|together|altogether|in\s+(?:all|total)|which\s+makes|that\s+makes)\b", re.IGNORECASE
 )
 # "What is the sum of the angles?"
+_WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
 _ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
 _ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
 
@@ -171,6 +172,16 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     if len(claims) < 2 or not ends:
         return claims
     clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    would = [_WOULD.search(text, *span) is not None for span in clauses]
+    firm = [
+        claim
+        for span, one in zip(clauses, would, strict=True)
+        if not one
+        for claim in claims
+        if span[0] <= claim.start < span[1]
+    ]
+    if any(would) and firm and len(firm) < len(claims) and not _WOULD.search(question.asked):
+        return firm  # "one floor takes 6.5 s, and seven floors would take 45.5 s"
     head = _ASKED_HEAD.search(question_in(question.asked))
     of_head = [span for span in clauses if head and re.search(rf"\b(?i:{head['what']})\b", text[slice(*span)])]
     if len(of_head) == 1 and (own := [claim for claim in claims if of_head[0][0] <= claim.start < of_head[0][1]]):
@@ -227,6 +238,7 @@ def of_what_is_asked(
     return own if own and len(own) + len(others) == len(claims) else claims
 
 
+_THIS = re.compile(r"\s*(?:this|ours|our)\b", re.IGNORECASE)
 _FOR = re.compile(
     r"\s*(?:[^\W\d_]+\s+)?(?:for|is|are|belongs?\s+to)\s+(?:the|his|her|its)?\s*(?P<what>[^,;.]*)", re.IGNORECASE
 )
@@ -240,6 +252,9 @@ def _for_what_is_asked(
     said = [_FOR.match(text, claim.end, end) for claim, end in zip(claims, ends, strict=True)]
     told = [(claim, content_of(one["what"])) for claim, one in zip(claims, said, strict=True) if one]
     own = [claim for claim, words in told if words & asked]
+    here = [claim for claim, one in zip(claims, said, strict=True) if one and _THIS.match(one["what"])]
+    if len(told) > 1 and len(here) == 1:
+        return here[0]  # "93 for an open line, 92 for this closed one"
     return own[0] if len(told) > 1 and len(own) == 1 else None
 
 

@@ -53,7 +53,8 @@ _BEFORE_COMMA = (
     r"all things|after all|far from|despite|from|"
     r"in (?:this case|the end|short|summary|conclusion|other words|my view|a nutshell|one word|total|all)|"
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
-    r"|\w+ly\b)[^,.;:]{0,90},(?=\s)|the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)"
+    r"|\w+ly\b)[^,.;:]{0,90},(?:\s(?:which|who)\s[^,.;:]{1,90},)?(?=\s)|"
+    r"the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)"
 )
 _SHORT_LEAD = re.compile(rf"(?:\W|{_LEADS_ON})+\s*", re.IGNORECASE)
 LEAD = re.compile(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)

@@ -156,9 +156,16 @@ _MORE_SO = re.compile(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were)\s+[^,;:]{0,40}?\b(?P<what>[^\W\d_]+er)\s+than\b", re.IGNORECASE
 )
 
+# "Skye > Mull > Islay", where the largest is asked for
+_ASKS_MOST = re.compile(
+    r"\b(?:largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b", re.IGNORECASE
+)
+_CHAIN = re.compile(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
+
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(_MORE_SO),
+    Construction(_CHAIN, _ASKS_MOST, whole=True),
     Construction(_PREFERRED, whole=True),
     Construction(_DOES_NOT, whole=True),
     Construction(_IS_IT, whole=True),

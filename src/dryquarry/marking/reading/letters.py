@@ -53,6 +53,7 @@ _BY_PLACE = re.compile(
     rf"no\.)\s+([1-9])\b",
     re.IGNORECASE,
 )
+_PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
 _ALL_BUT = re.compile(
     r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
@@ -112,12 +113,22 @@ class Options:
         if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
             return [Found(Chosen(frozenset(self.texts)), start + every.start(), start + every.end())]
         if (but := _ALL_BUT.search(stretch)) and not self._named_by_text(stretch[: but.end()], 0):
-            out = self._mentions(text, start + but.end(), end, place)
+            out = self._mentions(text, start + but.end(), end, place) or self._by_place_alone(
+                text, start + but.end(), end
+            )
             left = frozenset(self.texts) - frozenset(letter for one in out for letter in one.value.letters)
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
         if rest := self._all_others(text, start, end, place):
             return [rest]
         return self._mentions(text, start, end, place)
+
+    def _by_place_alone(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
+        """Return the option that is named by its place and no more: "all but the first"."""
+        place = _PLACE_ALONE.match(text, start, end)
+        number = _PLACES[place["place"].lower()] if place else len(self.texts)
+        if place is None or number >= len(self.texts):
+            return []
+        return [Found(Chosen(frozenset({list(self.texts)[number]})), place.start("place"), place.end())]
 
     def _all_others(self, text: str, start: int, end: int, place: Place) -> Found[Chosen] | None:
         """Return the options left in "only B is no square, so all the others apply"; None where it is not said so."""

@@ -38,6 +38,24 @@ def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]
     return [(start, one.start()) for (start, _), one in zip(items, judged, strict=True) if one and one["right"]]
 
 
+_TICKED_ONE = re.compile(
+    r"(?P<one>[^\s,;|✓✔✅✗✘❌()][^,;|\n✓✔✅✗✘❌()]{0,60}?)\s*(?::?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])|:\s*(?:(?P<yes>yes)|no)\b)",
+    re.IGNORECASE,
+)
+_SIGN = re.compile(r"[✓✔✅✗✘❌]|:\s*(?:yes|no)\b", re.IGNORECASE)
+
+
+def ticked_ones(text: str, place: Place) -> tuple[tuple[int, int], ...]:
+    """Return where what is ticked stands where each thing is ticked or crossed: "red ✓, white ✗, blue ✓"."""
+    if _SIGN.search(text, place.start, place.end) is None:
+        return ()
+    judged = list(_TICKED_ONE.finditer(text, place.start, place.end))
+    right = [match for match in judged if match["right"] or match["yes"]]
+    if not right or len(judged) < 2:
+        return ()
+    return tuple(match.span("one") for match in right)
+
+
 def is_item(reply: Reply, place: Place) -> bool:
     """Tell whether a sentence is an item of a list, a row, or a line of a list without signs."""
     if re.match(r"[^\n]{1,60}?\s2[.)]\s", reply.text[place.start : place.end]):

@@ -10,7 +10,15 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import listed_in, plain_member
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
-from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE, is_entry, is_item, items, right_ones
+from dryquarry.marking.reading.list_items import (
+    BETWEEN,
+    MOST_WORDS_IN_LINE,
+    is_entry,
+    is_item,
+    items,
+    right_ones,
+    ticked_ones,
+)
 from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -52,7 +60,7 @@ _REMARK = re.compile(
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
-_THAT_IS = re.compile(r"[,;(]\s*(?:i\.\s?e\.|that\s+is|namely|in\s+other\s+words),?\s+", re.IGNORECASE)
+_THAT_IS = re.compile(r"[,;(]\s*(?:i\.\s?e\.|viz\.?|that\s+is|namely|in\s+other\s+words),?\s+", re.IGNORECASE)
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
 _EXCEPT = re.compile(
     r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"
@@ -144,7 +152,7 @@ class Lists:
             members = tuple(_member(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
             return [Found(Members(members), min(listed)[0], max(listed)[1])]
-        if ticked := _ticked(text, place):
+        if ticked := tuple(_member(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
         for start, end in _alternatives(text, place):
@@ -290,21 +298,6 @@ class Lists:
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         others = tuple(claim for claim in firm[1:] if len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED)
         return Choice(firm[0], others)
-
-
-_TICKS = re.compile(r"(?P<one>[^\s,;|✓✔✅✗✘❌][^,;|\n✓✔✅✗✘❌]{0,60}?)\s*:?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])")
-_SIGN = re.compile("[✓✔✅✗✘❌]")
-
-
-def _ticked(text: str, place: Place) -> tuple[tuple[str, int, int], ...]:
-    """Return what is ticked where each thing is ticked or crossed: "red ✓, white ✗, blue ✓"."""
-    if _SIGN.search(text, place.start, place.end) is None:
-        return ()
-    judged = list(_TICKS.finditer(text, place.start, place.end))
-    right = [match for match in judged if match["right"]]
-    if not right or len(judged) < 2:
-        return ()
-    return tuple(_member(text, *match.span("one")) for match in right)
 
 
 # "the hen, which sleeps, the cat, which washes its paws"

@@ -50,7 +50,23 @@ def text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
         words = words[1:]  # "a cork floats" is "It floats."
     if not words:
         return re.compile(re.escape(option.strip())) if option.strip() else None
-    last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else re.escape(words[-1])
+    last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else None
+    if both := _EITHER_WAY.fullmatch(option):
+        swapped = f"{both['second']}{both['joint']}{both['first']}"
+        either = [one.pattern for one in (_phrase(option), _phrase(swapped)) if one]
+        return re.compile("|".join(either), re.IGNORECASE)
+    return _phrase(option, last)
+
+
+# "a lark or a plover" is "a plover or a lark"
+_EITHER_WAY = re.compile(r"(?P<first>[^,;]{1,40}?)(?P<joint>\s+(?:or|and)\s+)(?P<second>[^,;]{1,40}?)")
+
+
+def _phrase(option: str, last: str | None = None) -> re.Pattern[str] | None:
+    words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
+    if len(words) > 1 and words[0].lower() in ("the", "a", "an", "it", "they", "he", "she"):
+        words = words[1:]  # "a cork floats" is "It floats."
+    last = last or re.escape(words[-1])
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
     return re.compile(
         rf"(?<![\w.,/])(?<![-−](?=\d)){sign}"

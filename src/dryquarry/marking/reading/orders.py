@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
 LEAST_MEMBERS = 3
@@ -23,8 +24,23 @@ _PLACED = re.compile(
 _ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}
 
 
+# "Sol hands over to Oda, Oda to Rhea, Rhea to Pim."
+_PASSES_ON = re.compile(
+    r"(?P<one>[^\W\d_]+)\s+(?:(?:hands?|passes|gives\s+way)\s+(?:(?:it|the\s+\w+)\s+)?(?:over\s+|on\s+)?)?to\s+(?P<other>[^\W\d_]+)"
+)
+
+
+def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
+    """Return a chain in which each hands over to the next; nothing where a link is missing."""
+    links = list(_PASSES_ON.finditer(text, start, end))
+    linked = all(first["other"] == second["one"] for first, second in itertools.pairwise(links))
+    return (links[0].span("one"), *(link.span("other") for link in links)) if len(links) > 1 and linked else ()
+
+
 def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
     """Return where the members of an order stand, in that order; nothing where a stretch tells none."""
+    if chain := _handed_on(text, start, end):
+        return chain
     placed: list[tuple[int, tuple[int, int]]] = []
     explicit = at = 0
     found = list(_PLACED.finditer(text[start:end]))

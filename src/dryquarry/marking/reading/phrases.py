@@ -292,6 +292,7 @@ def _turns(text: str, start: int, place: int) -> bool:
             r"\bno,|\byes,|\byet|\bhere,?|\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
             r"(?:(?:really|actually|now|today|in fact|in truth|in reality),? )?"
             r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |"
+            r"(?:it|that|this) (?:must|has to|can only|could only) (?:be|have been) (?:the |an? )?|"
             r"i'd |i know |i think |i'd say |that )*[\"'“‘*]*$",
             near,
             re.IGNORECASE,

@@ -31,7 +31,8 @@ _LETTERS_BELOW = re.compile(r"(?:\W{0,4}[A-Z][).]?[ \t]*(?:\n|\Z)){2,}")
 _EMPTY = re.compile(r"[\W_]*\Z")
 _POINTER = re.compile(
     r"\W*(?:(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}|"
-    r"(?:see|as in|the one in|given in)\s+(?:the\s+)?(?:\w+\s+){0,3}(?:above|below)\W*)\Z",
+    r"(?:see|as in|the one in|given in)\s+(?:the\s+)?(?:\w+\s+){0,3}(?:above|below)\W*|"
+    r"\(?see\s+(?:my|the)\s+(?:calculations?|working|steps|reasoning|explanation|table|list)\W*)\Z",
     re.IGNORECASE,
 )
 _TAKEN_UP = r"[\"'(\[*\s]*(?:(?:so|therefore|thus|hence|and|my|the|final|correct|short|full|right)\b[,\s]*){0,4}"

@@ -124,11 +124,17 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
             continue
         if found and not (role is Role.REPORTS and _TURNS.search(text)):
             return Told(role, found.group().strip(" \"'(*"))
+    if _IT_IS.fullmatch(text):
+        return Told(Role.CONCLUDES, "it is")
     if text.startswith("(") and text.rstrip(".").endswith(")"):
         return Told(Role.REMARKS, "( )")
     if kind is BlockKind.CODE:
         return Told(Role.CHECKS, "code")
     return Told(Role.STATES)
+
+
+# "Three it is."
+_IT_IS = re.compile(r"\W*(?:\w[\w'-]*\s+){1,4}it\s+(?:is|was)[.!]*", re.IGNORECASE)
 
 
 @cache
