@@ -8,10 +8,11 @@ _SAY = r"(?:forget|overlook|say|think|believe|guess|answer|name|divide|get|claim
 
 CUES = {
     "answers": (
-        r"(?:the|my|our|his|her|a)? ?(?:final |correct |right |short |best |only |full |overall )*(?:answer|solution|choice|pick|guess|verdict)"
+        r"(?:the|my|our|his|her|a)? ?(?:final |correct |right |short |best |only |full |overall |true |real |actual )*(?:answer|solution|choice|pick|guess|verdict)"
         r"(?: (?:here|then|to (?:this|that|the|your|it|part)\b[^.\n:]{0,40}|for (?:this|that|part)\b[^.\n:]{0,30}|must(?:(?: \w+ly| therefore| thus| then| hence| clearly)(?= be)|(?= be))|should(?= be)|would(?= be)|will(?= be)|has to(?= be)|comes(?= out)))?"
         r" ?(?:is|are|=|:|be|out (?:as|to be)|remains|comes to|turns out to be|would be|must be|should be)(?: (?:therefore|then|thus|hence|clearly|simply|indeed|still|just|again|obviously|definitely|that|:))*",
         r"(?:i|we)(?:'d| would|'ll| will| must| have to| can only| should|'m going to| am going to)? ?(?:therefore |thus |then |still |now |finally |definitely |clearly )?(?:go with|settle on|settle for|choose|pick|answer|opt for|decide on|decide for|conclude with|say|select|vote for)(?: that| with| for)?(?: it(?:'s| is))?",
+        r"the (?:true|real|actual|right|correct) result ?(?:is|=|:|must be|turns out to be)",
         r"(?:i|we)(?:'m| am|'re| are) (?:going with|choosing|picking|sticking with)",
         r"(?:i|we)(?:'ll| will)? stick with",
         r"(?:i|we)(?:'ve| have) (?:decided on|settled on|chosen|picked)",
@@ -263,6 +264,8 @@ CUES = {
         r"i (?:also |had |have )?considered",
         r"they (?:say|claim|think|believe)",
         r"legend has it",
+        r"(?:every(?:body|one)|most (?:people|of us)|(?:school)?children|pupils|we (?:all|once)|you) (?:learns?|learned|learnt|(?:is|are|was|were) (?:told|taught))(?: (?:at|in) school)? (?:that|it)?",
+        r"(?:someone|somebody|a (?:friend|colleague|neighbou?r)|my (?:friend|colleague|neighbou?r|teacher))(?: (?!and\b|but\b)\w+){0,4} (?:says?|said|thinks?|thought|claims?|claimed|believes?|insists?)",
         r"rumou?r has it",
         r"(?:the|a|some) (?:textbook|book|internet|web|website|article|guide|forum|brochure)s?(?: \w+)? (?:says?|said|claims?|gives?)",
         r"says the book",
@@ -420,6 +423,7 @@ CUES = {
         r"either way",
         r"or even",
         r"possibly also",
+        r"i(?:'d| would)(?: also)? add(?= (?:the|an?|[A-Z])\b)",
         r"and (?:perhaps|possibly|maybe)",
         r"(?:it|that) (?:could|might|may) be(?= .{1,60}\btoo\b)",
     ),

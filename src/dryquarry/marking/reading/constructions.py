@@ -156,6 +156,18 @@ _MORE_SO = re.compile(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were)\s+[^,;:]{0,40}?\b(?P<what>[^\W\d_]+er)\s+than\b", re.IGNORECASE
 )
 
+# "Through the town flows the Inn."
+_TURNED_ROUND = re.compile(
+    r"\A\W*(?:through|in|on|at|from|near|behind|under|over|by|beside)\s+[^,;:]{1,50}?\s(?P<what>[^\W\d_]+(?:s|ed))\s+"
+    r"(?P<one>(?:the\s+)?(?:river\s+|mount\s+|lake\s+)?[A-Z][^,;:.]{0,40})\W*\Z",
+    re.IGNORECASE,
+)
+# "The river that flows there, however, is the Sill."
+_HOWEVER_IS = re.compile(
+    r",\s(?:however|though|therefore|of\s+course|in\s+fact|then|indeed|by\s+contrast),\s+(?:is|was|are|were)\s+"
+    r"(?:called\s+)?(?P<one>[^,;:.]{1,60})",
+    re.IGNORECASE,
+)
 # "Skye > Mull > Islay", where the largest is asked for
 _ASKS_MOST = re.compile(
     r"\b(?:largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b", re.IGNORECASE
@@ -166,6 +178,8 @@ _CHAIN = re.compile(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,4
 FIRST = (
     Construction(_MORE_SO),
     Construction(_CHAIN, _ASKS_MOST, whole=True),
+    Construction(_TURNED_ROUND),
+    Construction(_HOWEVER_IS),
     Construction(_PREFERRED, whole=True),
     Construction(_DOES_NOT, whole=True),
     Construction(_IS_IT, whole=True),

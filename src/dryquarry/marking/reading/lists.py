@@ -79,7 +79,7 @@ _BUT_NOT = re.compile(
 )
 _ASIDE_START = re.compile(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
     r"with\s+(?:the|a))\b)",
     re.IGNORECASE,

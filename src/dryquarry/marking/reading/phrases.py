@@ -20,6 +20,7 @@ from dryquarry.marking.reading.told import (
     doers,
     echoes_most,
     is_common,
+    is_of_asked_kind,
     of_asked_kind,
     of_best_part,
     of_relative,
@@ -245,10 +246,14 @@ class Phrases:
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         label = _LABEL.match(text)
         # where it is asked what is not so, who tells what is so tells of something else
-        apart = contrast is not None or (NEGATION.search(question_in(question.asked)) and not NEGATION.search(text))
-        named = label is not None and _names_what_is_asked(label["what"], question_in(question.asked))
+        taken_up = echo(text, question.asked)
+        apart = (contrast is not None and taken_up < WHOLLY) or (
+            NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
+        )
+        asked = question_in(question.asked)
+        named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
         return Weight(
-            echo(text, question.asked) - 0.5 * bool(apart) + 0.5 * named,
+            taken_up - 0.5 * bool(apart) + 0.5 * named,
             bold and not _bold_label(reply, place),
         )
 
@@ -271,6 +276,8 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
     return text[min(starts) : max(ends)]
 
 
+# A sentence that takes up so much of what was asked tells of nothing else.
+WHOLLY = 0.6
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 

@@ -45,7 +45,10 @@ _TURNS = re.compile(
     re.IGNORECASE,
 )
 # "We're asked for one thing, and that's the tern."
-_THEN_SAYS = re.compile(r",\s+(?:and|but)\s+(?:that|it|this)(?:'s|\s+(?:is|was))\s", re.IGNORECASE)
+_THEN_SAYS = re.compile(
+    r",\s+(?:and|but)\s+(?:that|it|this)(?:'s|\s+(?:is|was))\s|:\s+(?:[^\s:,.;]+\s){0,2}[^\s:,.;]+[.!]?\Z",
+    re.IGNORECASE,
+)
 _YES = re.compile(r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z", re.IGNORECASE)
 
 

@@ -201,6 +201,19 @@ _ELSEWHERE = re.compile(
 )
 
 
+def is_of_asked_kind(text: str, asked: str) -> bool:
+    """Tell whether a sentence says which one is of the kind asked for: "The river that flows there is the Sill"."""
+    wanted = _ASKED_KIND.search(asked)
+    if wanted is None or is_common(wanted["kind"]):
+        return False
+    subject = re.match(
+        rf"\W*(?:so\s+)?the\s+{re.escape(wanted['kind'])}\s(?:that|which|who)\s[^.;:]*?\s(?:is|was)\s",
+        text,
+        re.IGNORECASE,
+    )
+    return subject is not None
+
+
 def of_asked_kind(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the one thing of a clause that by its name is of the kind asked for: "the Caspian Sea" for "which sea"."""
     wanted = _ASKED_KIND.search(asked)
