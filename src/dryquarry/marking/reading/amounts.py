@@ -13,6 +13,7 @@ from dryquarry.marking.reading.asked_amounts import (
     cardinals,
     differences,
     in_best_clause,
+    is_supposed,
     labelled,
     numbers_asked,
     of_what_is_asked,
@@ -155,6 +156,7 @@ class Amounts:
         share -= 0.5 * (
             restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
         )
+        share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 
@@ -290,6 +292,8 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     if drawn and (after := [claim for claim in claims if claim.start >= drawn[-1].end()]):
         claims = after
         aside = [match for match in aside if match.start() > after[0].start]
+        part = text.find("; ", after[0].end, place.end)
+        claims = [claim for claim in claims if part < 0 or claim.start < part]
     if aside and (main := [claim for claim in claims if claim.start < aside[0].start()]):
         claims = main
     chains: list[list[Claim[Quantity]]] = []

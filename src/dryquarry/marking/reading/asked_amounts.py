@@ -63,6 +63,7 @@ def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
 _ARE = re.compile(
     r"(?:\s+[^\W\d_]+){0,3}?\s+(?:are|is|were|was|do|did|have|can)(?P<denied>n't|\s+not)?\b", re.IGNORECASE
 )
+_NOT = re.compile(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
 _ASKS_DENIED = re.compile(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
 
 
@@ -70,6 +71,9 @@ def as_denied(text: str, claims: list[Claim[Quantity]], question: Question) -> l
     """Keep of "18 are altos, 102 are not" what is denied where the question asks how many are not, else the other."""
     said = [_ARE.match(text, claim.end) for claim in claims]
     denied = [one is not None and one["denied"] is not None for one in said]
+    short = [_NOT.match(text, claim.end) is not None for claim in claims]
+    if any(short) and not all(short):  # "three in all, two not"
+        said, denied = [], short
     if None in said or len(set(denied)) < 2:
         return claims
     wanted = _ASKS_DENIED.search(question.asked) is not None
@@ -122,6 +126,16 @@ _SUMS_UP = re.compile(
 )
 # "What is the sum of the angles?"
 _WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
+_IF = re.compile(r"\W*(?:if|had|were)\b", re.IGNORECASE)
+
+
+def is_supposed(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence tells of what would be, where the question does not."""
+    parts = [part for part in _CLAUSE.split(sentence) if find_terms(part)]
+    supposes = _IF.match(sentence) is not None or (parts and all(_WOULD.search(part) for part in parts))
+    return bool(supposes) and not _WOULD.search(asked) and not re.search(r"\bif\b", asked, re.IGNORECASE)
+
+
 _ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
 _ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
 

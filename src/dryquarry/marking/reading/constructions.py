@@ -27,8 +27,10 @@ class Construction:
         """Return where the answer stands in a stretch, None where it is not put in this way."""
         if self.asks is not None and not self.asks.search(asked):
             return None
-        match = self.says.fullmatch(stretch) if self.whole else self.says.search(stretch)
-        if match is None or ("what" in self.says.groupindex and not is_echo(match["what"], asked)):
+        found = [self.says.fullmatch(stretch)] if self.whole else self.says.finditer(stretch)
+        named = "what" in self.says.groupindex
+        match = next((one for one in found if one and not (named and not is_echo(one["what"], asked))), None)
+        if match is None:
             return None
         return match.span("one" if match["one"] is not None else "other")
 
@@ -168,6 +170,13 @@ _HOWEVER_IS = re.compile(
     r"(?:called\s+)?(?P<one>[^,;:.]{1,60})",
     re.IGNORECASE,
 )
+# "red box, blue lid", where the colour of the lid is asked for
+_ASKS_COLOUR = re.compile(r"\bwhat\s+colou?r\s+(?:is|was|has|are|were)\b|\bwhich\s+colou?r\b", re.IGNORECASE)
+_COLOURED = re.compile(
+    r"(?:\A|,\s|;\s|\band\s)\W*(?:an?\s|the\s)?(?P<one>[^\W\d_]+)\s(?P<what>[^\W\d_]+)(?=[,;.]|\s*\Z)", re.IGNORECASE
+)
+# "13:50 + 45 min = 14:35"
+_EQUALS = re.compile(r"\d[^=]*=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
 # "Skye > Mull > Islay", where the largest is asked for
 _ASKS_MOST = re.compile(
     r"\b(?:largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b", re.IGNORECASE
@@ -191,6 +200,8 @@ FIRST = (
     Construction(_WORK_OF, ASKS_WHO),
 )
 LATER = (
+    Construction(_EQUALS, whole=True),
+    Construction(_COLOURED, _ASKS_COLOUR),
     Construction(_WHAT_FOR),
     Construction(_FITS, whole=True),
     Construction(_INTO),

@@ -62,7 +62,8 @@ WORDS = re.compile(
       (?P<halfof>half\s+an?|half-an?|half\s+(?=dozen|million|billion))\s*(?P<halved>dozen|hundred|thousand|million|billion)
     | (?P<count>an?|{_CARDINAL}|\d{{1,3}})[\s-]+(?P<tens>(?:{_TENS})-)?(?P<part>{_PART})(?P<plural>s)?(?![\w-])
       (?:\s+(?:of\s+)?(?:an?\s+)(?P<partscale>dozen|hundred|thousand|million|billion))?
-    | (?P<an>an?\s+)?(?P<words>(?:{_CARDINAL})(?:(?:[\s-]+|[\s-]+and[\s-]+)(?:{_CARDINAL}))*)
+    | (?P<an>an?\s+)?(?P<words>(?:{_CARDINAL})
+        (?:(?:[\s-]+|[\s-]+and[\s-]+(?!(?:{_CARDINAL})[\s-]+(?:{_PART})s?(?![\w-])))(?:{_CARDINAL}))*)
       (?:\s+point(?P<decimals>(?:\s+(?:{_UNIT}|zero))+))?
       (?P<mixed>\s+and\s+(?P<mixedcount>an?\s+|one[\s-]|two[\s-]|three[\s-]|five[\s-]|seven[\s-])?(?P<mixedpart>{_PART})s?(?![\w-]))?
       (?:\s+(?P<scale>thousand|million|billion|dozen))?
