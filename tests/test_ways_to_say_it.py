@@ -80,7 +80,6 @@ NOT_READ: dict[str, str] = {
     "Maybe {y}... no, {x}.": "who which what where when object passive",
     "I change my answer from {y} to {x}.": "object",
     "Drum roll... {x}!": "who which what where when object passive",
-    "The question is about one thing only: {x}.": "who which what where when object passive number unit words letter text",
     "A better answer than {y} is {x}.": "who which what where when object passive letter text",
     "Others may tell you {y}; don't believe them: {s}.": "who letter text",
     "Were it not for the text, I'd say {y}; but {s}.": "number",

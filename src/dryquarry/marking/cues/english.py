@@ -70,6 +70,7 @@ CUES = {
         r"the answer",
     ),
     "checks": (
+        r"test(?=:)",
         r"check(?:ing)?(?: (?:it|this|that|the|my|our|again|back))?(?=\W|\Z| )",
         r"to (?:check|verify|double-check|confirm|be sure|be safe)",
         r"(?:let me|let's|let us|we can|you can|one can|i can|i'll|i will|now|just) ?(?:also |quickly |now |just )?(?:verify|check|double-check|confirm|test)",

@@ -54,7 +54,8 @@ _DRAWN = re.compile(
     r"(?:\bthat is,?|\bi\.\s?e\.,?|(?<!or )\bso\b|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
     r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means|is(?=\s[€$£]?\d))|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"
-    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
+    r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|"
+    r"\b(?:sum|total):?(?=\s[€$£]?\d)|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
     r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
     r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
@@ -85,6 +86,8 @@ _IN_FOUR = re.compile(
 )
 _MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
 _ENDS_WITH = re.compile(r":\s+\S[^:;,]*(?:,\s(?:that is|that's it|all told|in all|all in all)\W*)?$", re.IGNORECASE)
+_SAYS_MORE = re.compile(r"\b(?:leaves?|gives?|makes?|is|are|comes|come|remains?|adds?|get|have)\b|'s\b", re.IGNORECASE)
+_LABELS = re.compile(r"(?:^|[;,]\s)\W*(?:[^\W\d_]+\s?){1,3}:\s")
 _LEADS_ON = re.compile(
     rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE
 )
@@ -279,6 +282,8 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     if len(bold) == 1:
         return bold[0]
     last = _ENDS_WITH.search(text, place.start, place.end)
+    if last and len(_LABELS.findall(text, place.start, place.end)) > 1:
+        last = None  # "usable: 100; broken: 20"
     if last and (after := [claim for claim in claims if claim.start > last.start()]):
         before = [claim for claim in claims if claim not in after]
         parts = before and len(after) > 1 and sum(one.value.value for one in after) == before[-1].value.value
@@ -307,6 +312,10 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     checks = results[-1].value.value in given and any(one.value.value not in given for one in results[:-1])
     if len(chains[-1]) > 1 and not checks:
         return results[-1]
+    worked_out = [result for chain, result in zip(chains, results, strict=True) if len(chain) > 1]
+    leads_on = _SAYS_MORE.search(text, worked_out[0].end, claims[-1].start) if len(worked_out) == 1 else None
+    if not drawn and len(worked_out) == 1 and not leads_on and worked_out[0].value.value not in given:
+        return worked_out[0]  # "364 / 7 = 52, a week having seven days"
     free = [one for one in results if not _BESIDE.search(text, max(place.start, one.start - 40), one.start)]
     if checks and (new := [one for one in free if one.value.value not in given]):
         return new[0]  # "It cost 60: a quarter of that is 15, and 60 - 15 = 45."
@@ -335,6 +344,12 @@ def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[
         and re.search(r"\bor\s+\W*\Z", text[pool[-2].end : last.start])
     ):
         return pool[-2]
+    rough = re.search(
+        r"(?:,|\()\s*(?:about|roughly|around|approximately|nearly)\s+[€$£]?\Z",
+        text[max(0, last.start - 24) : last.start],
+    )
+    if len(pool) > 1 and rough and abs(pool[-2].value.value - last.value.value) * 50 <= abs(last.value.value):
+        return pool[-2]  # "12π cm, about 37.7 cm"
     if len(pool) > 1 and re.search(
         r"\bor\s+(?:about|roughly|around|approximately|nearly)\s+[€$£]?$", text[max(0, last.start - 24) : last.start]
     ):

@@ -36,6 +36,8 @@ _ASKS_DIFFERENCE = re.compile(
     rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
 )
 _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
+# "45 nails, five fewer than all"
+_THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
 )
@@ -55,9 +57,16 @@ _TOTAL = re.compile(
 )
 
 
+_TOTAL_BEFORE = re.compile(r"\b(?:in\s+all|in\s+total|total|altogether|together|sum)\s*[:=]\s*[€$£]?\Z", re.IGNORECASE)
+
+
 def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
     """Keep what an answer line says is the whole: "252 for the one and 130 for the other, 382 in all"."""
-    return [claim for claim in claims if _TOTAL.match(text, claim.end)] or claims
+    return [
+        claim
+        for claim in claims
+        if _TOTAL.match(text, claim.end) or _TOTAL_BEFORE.search(text, max(0, claim.start - 24), claim.start)
+    ] or claims
 
 
 _ARE = re.compile(
@@ -122,7 +131,8 @@ def _named(asked: str) -> frozenset[str]:
 
 # "10 % is 235, 8 % is 188; together 423"
 _SUMS_UP = re.compile(
-    r"\W*(?:so|therefore|thus|hence|together|altogether|in\s+(?:all|total)|which\s+makes|that\s+makes)\b", re.IGNORECASE
+    r"\W*(?:so|therefore|thus|hence|together|altogether|sum|total|in\s+(?:all|total)|which\s+makes|that\s+makes)\b",
+    re.IGNORECASE,
 )
 # "What is the sum of the angles?"
 _WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
@@ -222,8 +232,10 @@ def _words_taken_up(clause: str, asked: str) -> float:
 
 def differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
-    if len(claims) < 2 or not _ASKS_DIFFERENCE.search(question.asked):
+    if len(claims) < 2:
         return claims
+    if not _ASKS_DIFFERENCE.search(question.asked):
+        return [claim for claim in claims if not _THAN.match(text, claim.end)] or claims
     return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
 
 

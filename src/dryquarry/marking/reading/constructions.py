@@ -175,6 +175,12 @@ _ASKS_COLOUR = re.compile(r"\bwhat\s+colou?r\s+(?:is|was|has|are|were)\b|\bwhich
 _COLOURED = re.compile(
     r"(?:\A|,\s|;\s|\band\s)\W*(?:an?\s|the\s)?(?P<one>[^\W\d_]+)\s(?P<what>[^\W\d_]+)(?=[,;.]|\s*\Z)", re.IGNORECASE
 )
+# "The French call it café."
+_CALLED = re.compile(
+    r"\bcalls?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in)\b|\s*\Z)|"
+    r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in)\b|\s*\Z)",
+    re.IGNORECASE,
+)
 # "13:50 + 45 min = 14:35"
 _EQUALS = re.compile(r"\d[^=]*=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
 # "Skye > Mull > Islay", where the largest is asked for
@@ -189,6 +195,7 @@ FIRST = (
     Construction(_CHAIN, _ASKS_MOST, whole=True),
     Construction(_TURNED_ROUND),
     Construction(_HOWEVER_IS),
+    Construction(_CALLED),
     Construction(_PREFERRED, whole=True),
     Construction(_DOES_NOT, whole=True),
     Construction(_IS_IT, whole=True),

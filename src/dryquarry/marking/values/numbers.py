@@ -59,7 +59,7 @@ _BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\bbelow\s+(?:zero|freezing)\b", re.I
 _BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
 _UNIT_AND_PART = re.compile(
     r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
-    r"(?P<part>a\s+half|a\s+quarter|three[\s-]quarters|a\s+third)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
+    r"(?P<part>(?P<parts>an?|one|two|three|four|five|seven)[\s-](?P<size>half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
     re.IGNORECASE,
 )
 _COUNTS = {
@@ -71,7 +71,7 @@ _COUNTS |= {"a": 1, "an": 1, "twelve": 12}
 _ONE_UNIT = re.compile(
     r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
 )
-_PART_VALUES = {"half": Fraction(1, 2), "quarter": Fraction(1, 4), "quarters": Fraction(3, 4), "third": Fraction(1, 3)}
+_SIZES = {"half": 2, "third": 3, "quarter": 4, "fifth": 5, "sixth": 6, "eighth": 8, "tenth": 10}
 # "189.90 € - 56.97 € = …": the sign belongs to the number before it
 _CALCULATES = re.compile(r"\s*[-+−–×*·/÷]\s*[€$£]?\d|\s*=")
 # "Step 1", "No. 5": what only counts things up is no value.
@@ -211,7 +211,7 @@ def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
         return []
     found = []
     for match in _UNIT_AND_PART.finditer(stretch):
-        part = _PART_VALUES[re.split(r"[\s-]", match["part"].lower())[-1]]
+        part = Fraction(_COUNTS[match["parts"].lower()], _SIZES[match["size"].lower()])
         whole = _COUNTS[match["count"].lower()]
         found.append(MathToken("NUMBER", (whole + part, match["unit"]), start + match.start(), start + match.end()))
     for match in _ONE_UNIT.finditer(stretch):
