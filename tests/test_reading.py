@@ -106,7 +106,6 @@ STILL_WRONG = {
     "b17-se-4",
     "b18-mush-oneless",
     "b18-mush-python",
-    "b18-weeks-almost",
     "b18-piet-match",
     "b18-skye-lewis",
     "b18-expr-times",
@@ -118,11 +117,13 @@ STILL_WRONG = {
     "b19-nu-debt-paren",
     "b19-nu-lesson-under-2h",
     "b19-st-green-mix",
-    "b22-nu-31",
     "b23-ex-6",
     "b23-ex-18",
     "b23-nu-41",
     "b24-nu-44",
+}
+# Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
+PASSES_WRONGLY = {
     "b24-ex-63",
 }
 LINE = "Answer:"
@@ -143,6 +144,8 @@ def test_a_reply_written_before_it_was_read_comes_out_as_its_writer_says(case: d
     assert mark is not None
     if case["id"] in READ_OTHERWISE:
         assert not mark.sure
+    elif case["id"] in PASSES_WRONGLY:
+        assert (mark.verdict, case["verdict"]) == ("pass", "fail"), "comes out right: take it off the list"
     elif case["id"] in STILL_WRONG:
         assert (mark.verdict, case["verdict"]) == ("fail", "pass"), "comes out right: take it off the list"
     else:

@@ -379,7 +379,7 @@ def _alternatives(
             continue
         if _per_cent(text, claim) != _per_cent(text, final):
             continue  # "450 l, or 50 % of the capacity"
-        if claim.stance is Stance.HEDGED or _beside(text, claim, final):
+        if claim.stance is Stance.HEDGED or _ends_with(text, claim, final) or _beside(text, claim, final):
             others.append(claim)
     return others
 
@@ -399,6 +399,18 @@ def _without_per_cent(text: str, claims: list[Claim[Quantity]], question: Questi
 def _per_cent(text: str, claim: Claim[Quantity]) -> bool:
     """Tell whether a number is one of per cent."""
     return "%" in text[claim.start : claim.end + 2]
+
+
+# "it starts with 13 m/s and ends with 11 m/s"
+_AND_ENDS = re.compile(
+    r"\s*,?\s*\b(?:and|but)\s+(?:ends|stops|finishes|drops|rises|falls|slows)\s+(?:with|at|to|down to|up to)\s+",
+    re.IGNORECASE,
+)
+
+
+def _ends_with(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
+    """Tell whether an answer line goes on to another value of the same: both are its answer then."""
+    return claim.place.telling and _AND_ENDS.fullmatch(text, final.end, claim.start) is not None
 
 
 def _beside(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:

@@ -96,8 +96,16 @@ def _bound(around: Around) -> str | None:
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
     if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
         return match.group()
+    almost = _ALMOST.search(near)
+    if almost and _NOT_ROUND.fullmatch(around.text[around.start : around.end]):
+        return almost.group()
     sign = re.search(r"(?<![=-])[<>≤≥]\s*[€$£]?$", near)
     return sign.group() if sign else None
+
+
+# "almost 52" is not 52, "nearly 400,000" may be
+_ALMOST = re.compile(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECASE)
+_NOT_ROUND = re.compile(r"\d*[1-9]")
 
 
 def _denied(around: Around) -> str | None:
