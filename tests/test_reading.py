@@ -83,6 +83,7 @@ READ_OTHERWISE = {
     "b24-ex-61",
     "b24-ex-67",
     "b24-ex-71",
+    "b25-nu-61",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -125,6 +126,8 @@ STILL_WRONG = {
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
     "b24-ex-63",
+    "b25-nu-63",
+    "b25-se-71",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"

@@ -13,6 +13,7 @@ CUES = {
         r" ?(?:is|are|=|:|be|out (?:as|to be)|remains|comes to|turns out to be|would be|must be|should be)(?: (?:therefore|then|thus|hence|clearly|simply|indeed|still|just|again|obviously|definitely|that|:))*",
         r"(?:i|we)(?:'d| would|'ll| will| must| have to| can only| should|'m going to| am going to)? ?(?:therefore |thus |then |still |now |finally |definitely |clearly )?(?:go with|settle on|settle for|choose|pick|answer|opt for|decide on|decide for|conclude with|say|select|vote for)(?: that| with| for)?(?: it(?:'s| is))?",
         r"i (?:write|put|note)(?= [€$£]?\d)",
+        r"the (?:right|correct|best|only (?:right|possible)) (?:option|letter|statement) (?:is|must be)",
         r"the (?:true|real|actual|right|correct) result ?(?:is|=|:|must be|turns out to be)",
         r"(?:i|we)(?:'m| am|'re| are) (?:going with|choosing|picking|sticking with)",
         r"(?:i|we)(?:'ll| will)? stick with",

@@ -12,6 +12,7 @@ from dryquarry.marking.reading.asked_amounts import (
     as_denied,
     cardinals,
     differences,
+    firm,
     in_best_clause,
     is_supposed,
     labelled,
@@ -122,6 +123,12 @@ class Amounts:
 
     def _only_restates(self, claim: Claim[Quantity], question: Question) -> bool:
         """Tell whether a quantity is one that the question gives, in its unit and not in the one asked for."""
+        if (
+            not claim.place.telling
+            and claim.value.shape is Shape.SUM
+            and _signs(claim.value.text) in _signs(question.asked)
+        ):
+            return True  # "2/3 + 3/4 isn't 5/7, but 17/12"
         if claim.value.unit is None or claim.value.fault is not None:
             return False
         asked = view_of(question.asked).text
@@ -175,7 +182,7 @@ class Amounts:
         if not claims:
             return Choice(None)
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
-        claims = labelled(reply, place, claims, question)
+        claims = firm(reply.text, place, labelled(reply, place, claims, question), question)
         claims = of_whom_is_asked(reply.text, place, _without_per_cent(reply.text, claims, question), question)
         claims = owed(reply.text, claims, question)
         claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
@@ -197,6 +204,10 @@ class Amounts:
         final = choosing(reply, place, candidates, question)
         others = _alternatives(reply, final, outside, numbers_asked(question.asked))
         return Choice(final, tuple(others), _rivals(reply, place, final, candidates, question))
+
+
+def _signs(text: str) -> str:
+    return "".join(text.split()).replace("−", "-")
 
 
 def _rivals(

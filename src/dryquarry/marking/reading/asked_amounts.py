@@ -136,6 +136,17 @@ _SUMS_UP = re.compile(
 )
 # "What is the sum of the angles?"
 _WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
+
+
+def firm(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out what only would be: "one floor takes 6.5 s, and seven floors would take 45.5 s"."""
+    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    would = [span for span in clauses if _WOULD.search(text, *span)]
+    kept = [claim for claim in claims if not any(start <= claim.start < end for start, end in would)]
+    return kept if kept and not _WOULD.search(question.asked) else claims
+
+
 _IF = re.compile(r"\W*(?:if|had|were)\b", re.IGNORECASE)
 
 
@@ -196,16 +207,6 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     if len(claims) < 2 or not ends:
         return claims
     clauses = list(itertools.pairwise([place.start, *ends, place.end]))
-    would = [_WOULD.search(text, *span) is not None for span in clauses]
-    firm = [
-        claim
-        for span, one in zip(clauses, would, strict=True)
-        if not one
-        for claim in claims
-        if span[0] <= claim.start < span[1]
-    ]
-    if any(would) and firm and len(firm) < len(claims) and not _WOULD.search(question.asked):
-        return firm  # "one floor takes 6.5 s, and seven floors would take 45.5 s"
     head = _ASKED_HEAD.search(question_in(question.asked))
     of_head = [span for span in clauses if head and re.search(rf"\b(?i:{head['what']})\b", text[slice(*span)])]
     if len(of_head) == 1 and (own := [claim for claim in claims if of_head[0][0] <= claim.start < of_head[0][1]]):

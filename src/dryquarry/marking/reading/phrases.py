@@ -199,6 +199,9 @@ class Phrases:
         spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
+        if (joined := _JOINED.match(text, start, end)) is not None:
+            first, last = joined.span("all")
+            ordered = [one for one in ordered if not (first <= one[0] and one[1] <= last) or one == (first, last)]
         return list(_unlike(text, ordered, place))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
@@ -341,6 +344,11 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
 
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
 _BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
+# "Copper and tin both turn green": neither is named alone
+_JOINED = re.compile(
+    r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",
+    re.IGNORECASE,
+)
 # "the Isle of Skye at 1,656 km²"
 _MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
 _ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)

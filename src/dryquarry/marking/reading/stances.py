@@ -108,8 +108,18 @@ _ALMOST = re.compile(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECA
 _NOT_ROUND = re.compile(r"\d*[1-9]")
 
 
+# "every metal but copper", unless it is asked which is not so
+_EXCEPTED = re.compile(
+    r"\b(?:every|all|any|each)\w*(?:\s\w+){0,2}\s(?:but|except(?:\sfor)?|save)\s(?:the\s|an?\s)?\Z", re.IGNORECASE
+)
+_ASKS_ODD = re.compile(r"\b(?:not?|odd|never|differ\w*|except\w*|without)\b|n't\b", re.IGNORECASE)
+
+
 def _denied(around: Around) -> str | None:
     before = around.before
+    excepted = _EXCEPTED.search(before)
+    if excepted and not _ASKS_ODD.search(around.asked):
+        return excepted.group()
     last = last_cue("denies", before) if may_hold("denies", around.sentence) else None
     if last is None or len(before) - last.end() > LONGEST_REACH:
         return None
