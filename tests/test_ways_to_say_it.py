@@ -49,7 +49,6 @@ NOT_READ: dict[str, str] = {
     "Many people say {y}; in fact {s}.": "words",
     "{X}. {Y} is often named, too, but wrongly.": "unit",
     "Of {y} and {x}, it's {x}.": "letter text",
-    "It is neither {y} nor anything else but {x}.": "who which what where when object passive number unit words letter text",
     "My first thought was {y}, my second and final one is {x}.": "who which what where when object passive number unit words letter text",
     "Because {s}, {y} is out.": "who which what where when object passive",
     "A quick look might suggest {y}. A closer look shows that {s}.": "unit",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Container, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_amounts import (
@@ -206,6 +207,7 @@ class Amounts:
         return Choice(final, tuple(others), _rivals(reply, place, final, candidates, question))
 
 
+@lru_cache(maxsize=1024)
 def _signs(text: str) -> str:
     return "".join(text.split()).replace("−", "-")
 

@@ -140,6 +140,8 @@ _WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
 
 def firm(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Leave out what only would be: "one floor takes 6.5 s, and seven floors would take 45.5 s"."""
+    if len(claims) < 2 or not _WOULD.search(text, place.start, place.end):
+        return claims
     ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
     clauses = list(itertools.pairwise([place.start, *ends, place.end]))
     would = [span for span in clauses if _WOULD.search(text, *span)]
@@ -152,9 +154,18 @@ _IF = re.compile(r"\W*(?:if|had|were)\b", re.IGNORECASE)
 
 def is_supposed(sentence: str, asked: str) -> bool:
     """Tell whether a sentence tells of what would be, where the question does not."""
-    parts = [part for part in _CLAUSE.split(sentence) if find_terms(part)]
-    supposes = _IF.match(sentence) is not None or (parts and all(_WOULD.search(part) for part in parts))
-    return bool(supposes) and not _WOULD.search(asked) and not re.search(r"\bif\b", asked, re.IGNORECASE)
+    if _asks_what_would_be(asked):
+        return False
+    if _IF.match(sentence):
+        return True
+    if not _WOULD.search(sentence):
+        return False
+    return all(_WOULD.search(part) for part in _CLAUSE.split(sentence) if find_terms(part))
+
+
+@lru_cache(maxsize=256)
+def _asks_what_would_be(asked: str) -> bool:
+    return re.search(rf"{_WOULD.pattern}|\bif\b", asked, re.IGNORECASE) is not None
 
 
 _ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)

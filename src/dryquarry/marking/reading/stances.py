@@ -110,7 +110,8 @@ _NOT_ROUND = re.compile(r"\d*[1-9]")
 
 # "every metal but copper", unless it is asked which is not so
 _EXCEPTED = re.compile(
-    r"\b(?:every|all|any|each)\w*(?:\s\w+){0,2}\s(?:but|except(?:\sfor)?|save)\s(?:the\s|an?\s)?\Z", re.IGNORECASE
+    r"\b(?:every|all|any|each)(?!(?:thing|one|body)\selse)\w*(?:\s\w+){0,2}\s(?:but|except(?:\sfor)?|save)\s(?:the\s|an?\s)?\Z",
+    re.IGNORECASE,
 )
 _ASKS_ODD = re.compile(r"\b(?:not?|odd|never|differ\w*|except\w*|without)\b|n't\b", re.IGNORECASE)
 
