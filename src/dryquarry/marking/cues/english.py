@@ -426,6 +426,7 @@ CUES = {
         r"either way",
         r"or even",
         r"possibly also",
+        r"so (?:is|are|does|do|has)(?= (?:the )?\w+[,.])",
         r"i(?:'d| would)(?: also)? add(?= (?:the|an?|[A-Z])\b)",
         r"and (?:perhaps|possibly|maybe)",
         r"(?:it|that) (?:could|might|may) be(?= .{1,60}\btoo\b)",

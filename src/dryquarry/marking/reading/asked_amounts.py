@@ -38,6 +38,7 @@ _ASKS_DIFFERENCE = re.compile(
 _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
 # "45 nails, five fewer than all"
 _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
+_BEHIND_THAN = re.compile(r"\bthan\s+(?:\w+\s+){0,3}\Z", re.IGNORECASE)
 _ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
 )
@@ -149,7 +150,10 @@ def firm(text: str, place: Place, claims: list[Claim[Quantity]], question: Quest
     return kept if kept and not _WOULD.search(question.asked) else claims
 
 
-_IF = re.compile(r"\W*(?:if|had|were)\b", re.IGNORECASE)
+_IF = re.compile(
+    r"\W*(?:if\s(?!(?:we|you|one|i)\b)[^,]*?\b(?:were|was|had|[^\W\d_]{2,}ed|ran|came|went|took)\b|had\s|were\s)",
+    re.IGNORECASE,
+)
 
 
 def is_supposed(sentence: str, asked: str) -> bool:
@@ -247,7 +251,9 @@ def differences(text: str, claims: list[Claim[Quantity]], question: Question) ->
     if len(claims) < 2:
         return claims
     if not _ASKS_DIFFERENCE.search(question.asked):
-        return [claim for claim in claims if not _THAN.match(text, claim.end)] or claims
+        kept = [claim for claim in claims if not _THAN.match(text, claim.end)]
+        beside = [claim for claim in kept if not _BEHIND_THAN.search(text, max(0, claim.start - 30), claim.start)]
+        return (beside if len(kept) < len(claims) else kept) or claims
     return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
 
 

@@ -44,6 +44,10 @@ _LEAD = re.compile(
     r"^.*?\b(?:is|are|equals|gives|becomes|as|get|to|be|formula|expression|function|have|it)\b:?\s+",
     re.IGNORECASE | re.DOTALL,
 )
+# "2 ln x is ln x², and ln x² + ln 5 is ln(5x²)"
+_LAST_LEAD = re.compile(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])", re.IGNORECASE | re.DOTALL)
+# "with n = 1 it's 5n + 2"
+_SETS = re.compile(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
 _COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 _WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
 
@@ -132,12 +136,16 @@ class FormulasSaid:
 
     def _stretches(self, text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the formula may stand, the likeliest first."""
-        equals = list(_EQUALS.finditer(text, start, end))
+        equals = [
+            one
+            for one in _EQUALS.finditer(text, start, end)
+            if not _SETS.search(text, max(start, one.start() - 12), one.start())
+        ]
         sides = [match.end() for match in reversed(equals)] or []
         for first in [*sides, start]:
             last = next((match.start() for match in _EQUALS.finditer(text, first, end)), end)
             yield from _cut(text, first, last)
-            for pattern in (_COLON, _LEAD, _WORDS_BEFORE):
+            for pattern in (_COLON, _LAST_LEAD, _LEAD, _WORDS_BEFORE):
                 lead = pattern.match(text[first:last])
                 if lead:
                     yield from _cut(text, first + lead.end(), last)

@@ -19,13 +19,27 @@ from dryquarry.marking.reading.list_items import (
     right_ones,
     ticked_ones,
 )
+from dryquarry.marking.reading.members_named import (
+    ADDED,
+    COUNTED,
+    MOST_MEMBERS,
+    STRONG,
+    WAY_THERE,
+    NamedMember,
+    after_preposition,
+    hide_brackets,
+    member_at,
+    members_of,
+    results_of,
+    stripped_of,
+)
 from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
-from dryquarry.marking.values.texts import trimmed
 
-MOST_MEMBERS = 500
 LEAST_DASHED = 3
+# Of a question that lists so many things or fewer, one alone may well be the answer.
+LEAST_ASKED_OF = 2
 _DASH = re.compile(r"\s+[–—-]\s+")
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
@@ -35,30 +49,6 @@ _DENIED_AFTER = re.compile(
 )
 _DENIED_BEFORE = re.compile(
     r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
-)
-_STRONG = re.compile(r"[,;]\s*(?=\S)")
-_LEAD = re.compile(
-    r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
-    r"members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
-    r"in order|x|one|"
-    r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|"
-    r"and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
-    re.IGNORECASE,
-)
-_MEMBER_LEAD = re.compile(
-    r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
-    r"next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
-    r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes|\s+is|"
-    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
-    re.IGNORECASE,
-)
-_REMARK = re.compile(
-    r"\s+(?:do|does|did|are|is|can|have|has)\W*$|"
-    r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
-    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
-    r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|came|goes|went|is|are|was|were)\s+(?:\w+ed\s+)?(?:first|second|third|fourth|fifth|last|"
-    r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
-    re.DOTALL | re.IGNORECASE,
 )
 _THAT_IS = re.compile(r"[,;(]\s*(?:i\.\s?e\.|viz\.?|that\s+is|namely|in\s+other\s+words),?\s+", re.IGNORECASE)
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
@@ -84,7 +74,6 @@ _ASIDE_START = re.compile(
     r"with\s+(?:the|a))\b)",
     re.IGNORECASE,
 )
-_ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
 _DRAWN = re.compile(
     r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE
 )
@@ -97,6 +86,8 @@ _THE_REST = re.compile(
     r"\bthe\s+(?:others?|rest)\s*(?:\s[-–—]\s|\(|,\s)(?P<list>[^()–—]+?)(?:\s[-–—]\s|\)|,)\s*(?:are|is|do|does|can|have)\b(?!\s+not|n't)",
     re.IGNORECASE,
 )
+# "At rest only iron, nickel and cobalt are."
+_ONLY_THESE = re.compile(r"\bonly\s+(?P<list>[^;:.]*?\sand\s[^,;:.]*?)\s+(?:are|do|have|can|were|did)\b", re.IGNORECASE)
 _SEEN_THERE = re.compile(
     r"\b(?:you|we|one)\s+(?:can\s+|will\s+)?(?:finds?|sees?|ha(?:ve|s)|gets?|meets?|needs?)\s+|\bthere\s+(?:are|is)\s+",
     re.IGNORECASE,
@@ -119,8 +110,8 @@ _VERB = re.compile(
 class Members:
     """The members that a stretch names, each with its place; `readings` are other ways to part them, if there are."""
 
-    members: tuple[tuple[str, int, int], ...]
-    others: tuple[tuple[tuple[str, int, int], ...], ...] = ()
+    members: tuple[NamedMember, ...]
+    others: tuple[tuple[NamedMember, ...], ...] = ()
     tied: bool = False
 
     @property
@@ -149,14 +140,14 @@ class Lists:
         listed = items(reply, place)
         if len(listed) > 1:
             listed = right_ones(text, listed)
-            members = tuple(_member(text, start, end) for start, end in listed)
+            members = tuple(member_at(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
             return [Found(Members(members), min(listed)[0], max(listed)[1])]
-        if ticked := tuple(_member(text, *span) for span in ticked_ones(text, place)):
+        if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
         for start, end in _alternatives(text, place):
-            denied = _DENIED_AFTER.search(_hidden(text[start:end]), 1)
+            denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):
                 end = start + denied.start()
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
@@ -165,7 +156,7 @@ class Lists:
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
-            told = tuple(_member(text, *span) for span in told_in_order(text, start, end))
+            told = tuple(member_at(text, *span) for span in told_in_order(text, start, end))
             if told:
                 found.append(Found(Members(told), told[0][1], told[-1][2]))
                 continue
@@ -182,36 +173,38 @@ class Lists:
         said = _IS_NOT.match(stretch)
         return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
-    def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[tuple[str, int, int], ...]]:
+    def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
         if dashed := _dashed(text, start, end):
             yield dashed
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
-            yield _parted(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
+            yield members_of(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
         if len(_RELATIVE.findall(text, start, end)) > 1:
             colon = text.rfind(": ", start, end)
-            every = _parted(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
+            every = members_of(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
             yield tuple(one for one in every if not _RELATIVE.match(f", {one[0]}"))
-        aside = _ASIDE_START.search(_hidden(text[start:end]), 1)
+        aside = _ASIDE_START.search(hide_brackets(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
-            without = _BUT_NOT.search(_hidden(text[first:last]), 1)
+            without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
             last = first + without.start() if without else last
             if (more := _MORE_IN_BRACKETS.search(text, first, last)) is not None and more.end() >= last - 1:
-                yield (*_parted(text, first, more.start(), BETWEEN), _member(text, *more.span("one")))
+                yield (*members_of(text, first, more.start(), BETWEEN), member_at(text, *more.span("one")))
                 continue
             brackets = _BRACKETS.match(text[first:last])
             if brackets:
                 first, last = first + brackets.start("inside"), first + brackets.end("inside")
-            parted = _parted(text, first, last, BETWEEN)
-            if (results := _results(text, first, last)) is not None:
+            parted = members_of(text, first, last, BETWEEN)
+            if (results := results_of(text, first, last)) is not None:
                 yield results
             yield parted
-            if len(parted) > 1 and all(_WAY_THERE.search(member) for member, _, _ in parted):
-                yield tuple(_after_preposition(text, member) for member in parted)
-            if any(_ADDED.search(member) for member, _, _ in parted):
-                yield tuple(_without_added(member) for member in parted)
+            if len(parted) > 1 and all(WAY_THERE.search(member) for member, _, _ in parted):
+                yield tuple(after_preposition(text, member) for member in parted)
+            if len(parted) > 1 and all(COUNTED.search(member) for member, _, _ in parted):
+                yield tuple(stripped_of(member, COUNTED) for member in parted)
+            if any(ADDED.search(member) for member, _, _ in parted):
+                yield tuple(stripped_of(member, ADDED) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
-                yield _parted(text, first, last, _STRONG)
+                yield members_of(text, first, last, STRONG)
 
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
@@ -222,7 +215,7 @@ class Lists:
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
             _VERB.finditer(text, start, end)
         )
-        if (rest := _THE_REST.search(text, start, end)) is not None:
+        if (rest := _THE_REST.search(text, start, end) or _ONLY_THESE.search(text, start, end)) is not None:
             yield rest.span("list")
         if (named := _SO_MANY.search(text, start, end)) is not None:
             yield named.span("list")  # "only the two innermost planets, Mercury and Venus, have none"
@@ -267,7 +260,7 @@ class Lists:
 
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that a sentence may take up."""
-        return 1.3
+        return 1.7
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; a sentence with one member hardly does."""
@@ -275,6 +268,12 @@ class Lists:
         if is_item(reply, place):
             return None
         share = 1.0 if _CHAIN.search(text) else echo(text, question.asked)
+        asked_of = listed_in(question_in(question.asked))
+        if len(asked_of) > LEAST_ASKED_OF and all(len(one.split()) < 4 for one in asked_of):
+            named = sum(
+                re.search(rf"\b{re.escape(plain_member(one))}\b", text, re.IGNORECASE) is not None for one in asked_of
+            )
+            share += 0.4 if named > 1 else -0.4
         return Weight(share + (0.3 if BETWEEN.search(text) else -1.2))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
@@ -304,11 +303,11 @@ class Lists:
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 
-def _dashed(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...]:
+def _dashed(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return three members or more of few words each between dashes: "noon – dusk – midnight"."""
     colon = text.rfind(": ", start, end)
     start = colon + 2 if colon >= 0 else start
-    members = _parted(text, start, end, _DASH)
+    members = members_of(text, start, end, _DASH)
     short = all(len(member.split()) <= MOST_WORDS_IN_LINE for member, _, _ in members)
     return members if short and len(members) >= LEAST_DASHED else ()
 
@@ -357,91 +356,21 @@ def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
     yield place.start, place.end
 
 
-def _hidden(stretch: str) -> str:
-    """Return a stretch with dots for what stands in brackets, of the same length."""
-    return _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch) if "(" in stretch else stretch
-
-
-_IN_BRACKETS = re.compile(r"\([^()]*\)")
-
-
-def _parted(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[tuple[str, int, int], ...]:
-    """Return the members of a stretch, parted by what a pattern finds outside of brackets."""
-    lead = _LEAD.match(text, start, end)
-    while lead and start < lead.end() < end:
-        start = lead.end()
-        lead = _LEAD.match(text, start, end)
-    hidden = _hidden(text[start:end])
-    members = []
-    place = 0
-    for match in [*pattern.finditer(hidden), None]:
-        stop = match.start() if match else len(hidden)
-        said = _member(text, start + place, start + stop)
-        if said[0]:
-            members.append(said)
-        place = match.end() if match else stop
-        if len(members) == MOST_MEMBERS:
-            break
-    return tuple(members)
-
-
-_WAY_THERE = re.compile(
-    r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
-)
-
-
-def _results(text: str, start: int, end: int) -> tuple[tuple[str, int, int], ...] | None:
-    """Return the right sides where every member is an equation: "2¹ = 2, 2² = 4"; None where one is not."""
-    ends = [match.span() for match in _STRONG.finditer(text, start, end)]
-    bounds = [start, *(bound for span in ends for bound in span), end]
-    sides = [text.rfind("=", first, last) for first, last in zip(bounds[::2], bounds[1::2], strict=True)]
-    if len(sides) < 2 or -1 in sides:
-        return None
-    return tuple(_member(text, side + 1, last) for side, last in zip(sides, bounds[1::2], strict=True))
-
-
-def _after_preposition(text: str, member: tuple[str, int, int]) -> tuple[str, int, int]:
-    """Return what stands last in a member with a verb of its own: "you go past the creek"."""
-    _, start, end = member
-    way = _WAY_THERE.match(text, start, end)
-    start = way.end() if way else start
-    return " ".join(text[start:end].split()), start, end
-
-
-def _without_added(member: tuple[str, int, int]) -> tuple[str, int, int]:
-    """Return a member without what is added to it: "the gull with two legs"."""
-    said, start, end = member
-    added = _ADDED.search(said)
-    return (said[: added.start()], start, end) if added else member
-
-
-def _member(text: str, start: int, end: int) -> tuple[str, int, int]:
-    """Return a member without a place number, quotes and what is said about it."""
-    lead = _MEMBER_LEAD.match(text, start, end)
-    if lead and lead.end() < end:
-        start = lead.end()
-    start, end = trimmed(text, start, end)
-    remark = _REMARK.search(text, start + 1, end)
-    if remark and text[start : remark.start()].strip():
-        start, end = trimmed(text, start, remark.start())
-    return " ".join(text[start:end].split()), start, end
-
-
 ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
-def _all_but(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, int, int], ...] | None:
+def _all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
     """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
     match = _EXCEPT.search(text, start, end)
     if match is None:
         return None
     if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
-        return _parted(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
+        return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
         told = text[counted.end() : end].casefold()
         named = [member for member in listed_in(asked) if re.search(rf"\b{re.escape(plain_member(member))}\b", told)]
         return tuple((member, start, end) for member in listed_in(asked) if member not in named) if named else None
-    out = {plain_member(member) for member, _, _ in _parted(text, match.end(), end, BETWEEN)}
+    out = {plain_member(member) for member, _, _ in members_of(text, match.end(), end, BETWEEN)}
     return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
 
 

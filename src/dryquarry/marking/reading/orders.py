@@ -14,6 +14,7 @@ _PLACED = re.compile(
         (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
     | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
     | (?P<where>last|first(?:\s+of\s+all)?)\s+(?:(?:come|comes|came|is|was|goes|went)\s+)?(?P<there>[^,;.]{{1,40}}?)
+    | (?P<ahead>[^,;.]{{1,40}}?)\s+before\s+(?:him|her|it|them|that|[A-Z][^\W\d_]*)
     | before\s+(?:that|him|her|them|it)\s+(?:(?:comes?|came|is|was)\s+)?(?P<earlier>[^,;.]{{1,40}}?)
     | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>[^,;.]{{1,40}}?)
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
@@ -51,17 +52,19 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
             at = _LAST
         elif match["where"]:
             at = _LAST if match["where"].lower() == "last" else 1
-        elif match["earlier"]:
+        elif match["earlier"] or match["ahead"]:
             at -= 1
         elif said.startswith("in ") or match["between"]:
             at = _LAST // 2
         else:
             at = _ORDINALS.get(said, at + 1)
         explicit += bool(match["most"] or match["where"])
-        named = next(group for group in ("name", "extreme", "there", "earlier", "between", "next") if match[group])
+        named = next(
+            group for group in ("name", "extreme", "there", "earlier", "ahead", "between", "next") if match[group]
+        )
         first, last = match.span(named)
         placed.append((at, (start + first, start + last)))
-    turned = any(match["earlier"] for match in found)
+    turned = any(match["earlier"] or match["ahead"] for match in found)
     if any(match["where"] for match in found) and not turned:
         return ()  # "first comes the gull, then the ant": a list as any other
     names = {text[first:last].casefold() for _, (first, last) in placed}

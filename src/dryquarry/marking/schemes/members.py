@@ -104,6 +104,14 @@ class _Lists(Verdicts[Members]):
         amiss = self._best(claim).amiss
         return f"{read}: {amiss}" if amiss else f"{read}: all {len(self.members)} of the key"
 
+    def otherwise(self, claim: Claim[Members]) -> str | None:
+        for text in claim.value.texts:
+            said = f" {fold(text)} "
+            inside = next((one.name for one in self.members if f" {fold(one.name)} " in said), None)
+            if inside is not None and not any(one.matches(text) for one in self.members):
+                return f"'{shortened(text, 40)}' was taken for one member, and names {shortened(inside, 30)}"
+        return None
+
     def said_key(self) -> str:
         return ", ".join(shortened(one.name, 30) for one in self.members[:8]) + (", …" if len(self.members) > 8 else "")
 

@@ -1,0 +1,107 @@
+"""How a stretch is parted into the members that it names, and what of each is the member itself."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.values.texts import trimmed
+
+# The text of a member, and where it stands.
+NamedMember = tuple[str, int, int]
+MOST_MEMBERS = 500
+STRONG = re.compile(r"[,;]\s*(?=\S)")
+_LEAD = re.compile(
+    r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
+    r"members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
+    r"in order|x|one|"
+    r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|"
+    r"and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
+    re.IGNORECASE,
+)
+_MEMBER_LEAD = re.compile(
+    r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
+    r"next|then|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
+    r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes|\s+is|"
+    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
+    re.IGNORECASE,
+)
+_REMARK = re.compile(
+    r"\s+(?:do|does|did|are|is|can|have|has)\W*$|"
+    r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
+    r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
+    r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|came|goes|went|is|are|was|were)\s+(?:\w+ed\s+)?(?:first|second|third|fourth|fifth|last|"
+    r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
+    re.DOTALL | re.IGNORECASE,
+)
+ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
+COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
+
+
+def hide_brackets(stretch: str) -> str:
+    """Return a stretch with dots for what stands in brackets, of the same length."""
+    return _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch) if "(" in stretch else stretch
+
+
+_IN_BRACKETS = re.compile(r"\([^()]*\)")
+
+
+def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[NamedMember, ...]:
+    """Return the members of a stretch, parted by what a pattern finds outside of brackets."""
+    lead = _LEAD.match(text, start, end)
+    while lead and start < lead.end() < end:
+        start = lead.end()
+        lead = _LEAD.match(text, start, end)
+    hidden = hide_brackets(text[start:end])
+    members = []
+    place = 0
+    for match in [*pattern.finditer(hidden), None]:
+        stop = match.start() if match else len(hidden)
+        said = member_at(text, start + place, start + stop)
+        if said[0]:
+            members.append(said)
+        place = match.end() if match else stop
+        if len(members) == MOST_MEMBERS:
+            break
+    return tuple(members)
+
+
+WAY_THERE = re.compile(
+    r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
+)
+
+
+def results_of(text: str, start: int, end: int) -> tuple[NamedMember, ...] | None:
+    """Return the right sides where every member is an equation: "2¹ = 2, 2² = 4"; None where one is not."""
+    ends = [match.span() for match in STRONG.finditer(text, start, end)]
+    bounds = [start, *(bound for span in ends for bound in span), end]
+    sides = [text.rfind("=", first, last) for first, last in zip(bounds[::2], bounds[1::2], strict=True)]
+    if len(sides) < 2 or -1 in sides:
+        return None
+    return tuple(member_at(text, side + 1, last) for side, last in zip(sides, bounds[1::2], strict=True))
+
+
+def after_preposition(text: str, member: NamedMember) -> NamedMember:
+    """Return what stands last in a member with a verb of its own: "you go past the creek"."""
+    _, start, end = member
+    way = WAY_THERE.match(text, start, end)
+    start = way.end() if way else start
+    return " ".join(text[start:end].split()), start, end
+
+
+def stripped_of(member: NamedMember, what: re.Pattern[str]) -> NamedMember:
+    """Return a member without what is added to it: "the gull with two legs", "Corr 90 days"."""
+    said, start, end = member
+    added = what.search(said)
+    return (said[: added.start()], start, end) if added else member
+
+
+def member_at(text: str, start: int, end: int) -> NamedMember:
+    """Return a member without a place number, quotes and what is said about it."""
+    lead = _MEMBER_LEAD.match(text, start, end)
+    if lead and lead.end() < end:
+        start = lead.end()
+    start, end = trimmed(text, start, end)
+    remark = _REMARK.search(text, start + 1, end)
+    if remark and text[start : remark.start()].strip():
+        start, end = trimmed(text, start, remark.start())
+    return " ".join(text[start:end].split()), start, end
