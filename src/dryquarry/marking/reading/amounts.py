@@ -188,7 +188,10 @@ class Amounts:
         claims = owed(reply.text, claims, question)
         claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        outside = of_what_is_asked(reply, place, differences(reply.text, outside, question), question)
+        outside = differences(reply.text, outside, question)
+        if not outside:
+            return Choice(None)
+        outside = of_what_is_asked(reply, place, outside, question)
         outside = totals(reply.text, outside) if place.telling else outside
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside

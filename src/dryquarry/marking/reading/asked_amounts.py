@@ -164,7 +164,7 @@ def is_supposed(sentence: str, asked: str) -> bool:
         return True
     if not _WOULD.search(sentence):
         return False
-    return all(_WOULD.search(part) for part in _CLAUSE.split(sentence) if find_terms(part))
+    return all(_WOULD.search(part) for part in re.split(r"[;,]\s", sentence) if find_terms(part))
 
 
 @lru_cache(maxsize=256)
@@ -248,12 +248,15 @@ def _words_taken_up(clause: str, asked: str) -> float:
 
 def differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
-    if len(claims) < 2:
+    asks = _ASKS_DIFFERENCE.search(question.asked) is not None
+    if len(claims) < 2 and (asks or claims[0].place.telling):
         return claims
-    if not _ASKS_DIFFERENCE.search(question.asked):
+    if not asks:
         kept = [claim for claim in claims if not _THAN.match(text, claim.end)]
         beside = [claim for claim in kept if not _BEHIND_THAN.search(text, max(0, claim.start - 30), claim.start)]
-        return (beside if len(kept) < len(claims) else kept) or claims
+        if len(kept) == len(claims):
+            return claims
+        return beside or (claims if claims[0].place.telling else [])  # "five days less than with six"
     return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
 
 
