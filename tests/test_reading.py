@@ -131,6 +131,7 @@ STILL_WRONG = {
     "b27-se-15",
     "b27-ex-24",
     "b27-ex-30",
+    "b28-nu-31",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Container, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
@@ -83,6 +84,8 @@ _SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£
 # "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
 _STANDS_FIRST = re.compile(r"[\s(*]*\Z")
 _PAUSES = re.compile(r"\s*[,;]\s(?!\d)")
+# "395, i.e. 97 % of the 408"
+_SHARE = re.compile(r"\s*(?:about\s+)?\d[\d.,]*\s?(?:%|per\s?cent)")
 _IN_FOUR = re.compile(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )
@@ -193,6 +196,7 @@ class Amounts:
             return Choice(None)
         outside = of_what_is_asked(reply, place, outside, question)
         outside = totals(reply.text, outside) if place.telling else outside
+        outside = _in_unit_of_rough(outside)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
@@ -213,6 +217,16 @@ class Amounts:
 @lru_cache(maxsize=1024)
 def _signs(text: str) -> str:
     return "".join(text.split()).replace("−", "-")
+
+
+def _in_unit_of_rough(claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+    """Return an exact value in the unit that only its rough one has: "12π ≈ 37.70 cm"."""
+    found = list(claims)
+    for place, (first, second) in enumerate(itertools.pairwise(claims)):
+        bare = first.value.unit is None and first.value.shape is Shape.EXACT
+        if bare and second.value.relation == "≈" and second.value.unit is not None and close(first.value, second.value):
+            found[place] = replace(first, value=replace(first.value, unit=second.value.unit, fault=second.value.fault))
+    return found
 
 
 def _rivals(
@@ -263,7 +277,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         after = [claim for claim in claims if claim.start >= drawn[-1].end()]
         if after and not drawn[-1].start() < claims[0].end and _LEADS_ON.match(text, after[0].end):
             after = []  # "1500 litres, so 4500 more would fit in"
-        if claims[0].value.value not in given and all(claim.value.value in given for claim in after):
+        share = _SHARE.match(text, drawn[-1].end()) and not _ASKS_SHARE.search(question.asked)
+        if share or (claims[0].value.value not in given and all(claim.value.value in given for claim in after)):
             after = []  # "1344 kg a day, i.e. 56 kg an hour"
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
         parts = aside and aside.start() < drawn[-1].start() and text[aside.start()] != ","

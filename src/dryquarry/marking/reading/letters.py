@@ -187,6 +187,9 @@ class Options:
         found: list[Found[Chosen]] = []
         whole = text[start:end].strip(" .!)(\"'*:\n")
         if place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS):
+            if re.fullmatch(rf"[{named}](?:\s*;\s*[{named}])+|[{named}](?:\s*[–—;-]\s*[{named}]){{2,}}", whole):
+                every = frozenset(one for one in whole if one in named)
+                return [Found(Chosen(every), start, end)]  # "A; C; D"
             glued = re.match(rf"\W*([{named}]{{2,}})\b", text[start:end])
             if glued and len(set(glued[1])) == len(glued[1]) and glued[1] not in self.texts.values():
                 return [

@@ -197,6 +197,8 @@ class Phrases:
             whole = next(without_asides(text, *without_brackets(text, body[0], end)))
             spoken = list(told(text, *whole, asked))
         spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
+        if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end)) is not None:
+            spoken = [symbol.span("one"), *spoken]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         if (joined := _JOINED.match(text, start, end)) is not None:
@@ -349,6 +351,8 @@ _JOINED = re.compile(
     r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",
     re.IGNORECASE,
 )
+# "Cu (copper)"
+_SYMBOL = re.compile(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")
 # "the Isle of Skye at 1,656 km²"
 _MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
 _ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)

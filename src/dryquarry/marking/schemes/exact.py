@@ -13,6 +13,7 @@ from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.phrases import Named, Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
+from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
 
@@ -39,6 +40,16 @@ def kind_of(marking: Marking) -> Phrases:
     return Phrases(Question(marking.asked, marking.answer_line))
 
 
+_TIME = re.compile(r"\d{1,2}:\d{2}(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
+_AT = re.compile(r"(?:at|um|à)\s+", re.IGNORECASE)
+
+
+def _time_of(text: str) -> int | None:
+    """Return the minutes after midnight of a text that is a time of day and nothing else."""
+    times = find_times(text)
+    return times[0].minutes if len(times) == 1 and times[0].text == text.strip(" .") else None
+
+
 # "An t-Eilean Sgitheanach (Skye)"
 _OTHER_NAME = re.compile(r"[^()]+\((?:the\s+)?(?P<one>[^()]+)\)\W*")
 
@@ -63,6 +74,8 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
+        if (same := self._of_several(claim)) is not None or (same := self._same_time(claim)) is not None:
+            return same
         if not self.counts["punctuation"]:
             joined = {folded.replace(" ", ""): key for folded, key in self.folded.items() if "-" in key}
             for reading in claim.value.texts:
@@ -73,6 +86,22 @@ class _Texts(Verdicts[Named]):
                 for sign in ".!?":
                     if (key := self.folded.get(fold(f"{reading}{sign}", **self.counts))) is not None:
                         return reading, key
+        return None
+
+    def _of_several(self, claim: Claim[Named]) -> tuple[str, str] | None:
+        """Return a reading of two accepted texts with a slash between them: "autumn/fall"."""
+        for reading in claim.value.texts:
+            keys = [self.folded.get(fold(part, **self.counts)) for part in reading.split("/")]
+            if len(keys) > 1 and None not in keys:
+                return reading, str(keys[0])
+        return None
+
+    def _same_time(self, claim: Claim[Named]) -> tuple[str, str] | None:
+        """Return a reading that is the time of day of an accepted text, written otherwise: "at 14.35" for "14:35"."""
+        times = {time: key for key in self.keys if _TIME.fullmatch(key.strip()) and (time := _time_of(key)) is not None}
+        for reading in claim.value.texts if times else ():
+            if (time := _time_of(_AT.sub("", reading.strip()))) in times:
+                return reading, times[time]
         return None
 
     def score(self, claim: Claim[Named]) -> float:

@@ -60,7 +60,8 @@ _UNIT = "|".join(_UNITS_TEXT.split()[1:10])
 WORDS = re.compile(
     rf"""(?<![\w-])(?:
       (?P<halfof>half\s+an?|half-an?|half\s+(?=dozen|million|billion))\s*(?P<halved>dozen|hundred|thousand|million|billion)
-    | (?P<count>an?|{_CARDINAL}|\d{{1,3}})[\s-]+(?P<tens>(?:{_TENS})-)?(?P<part>{_PART})(?P<plural>s)?(?![\w-])
+    | (?P<count>an?|(?:{_TENS})-(?:{_UNIT})|{_CARDINAL}|\d{{1,3}})
+      [\s-]+(?P<tens>(?:{_TENS})-)?(?P<part>{_PART})(?P<plural>s)?(?![\w-])
       (?:\s+(?:of\s+)?(?:an?\s+)(?P<partscale>dozen|hundred|thousand|million|billion))?
     | (?P<an>an?\s+)?(?P<words>(?:{_CARDINAL})
         (?:(?:[\s-]+|[\s-]+and[\s-]+(?!(?:{_CARDINAL})[\s-]+(?:{_PART})s?(?![\w-])))(?:{_CARDINAL}))*)

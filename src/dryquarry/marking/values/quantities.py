@@ -25,6 +25,7 @@ PERCENT = "%"
 MOST_UNIT_WORDS = 3
 
 _AFTER = re.compile(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]{1,24}[ ]?){1,3})")
+_IN_BRACKETS = re.compile(r" ?\(([^\W\d_][^()\n]{0,23})\)")
 _LENGTH_OF_TIME = re.compile(
     r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?|std)?\b"
 )
@@ -122,6 +123,9 @@ def _times(text: str, start: int, end: int) -> list[Quantity]:
 
 def _phrases(text: str, term: Term) -> list[tuple[str, int]]:
     """Return what follows a number as a unit may be called, the longest first, with where each ends."""
+    inside = _IN_BRACKETS.match(text, term.end)
+    if inside and is_unit_word(inside[1].split()[0]):
+        return [(inside[1], inside.end())]  # "1.25 (kilograms)"
     after = _AFTER.match(text, term.end)
     if after is None or "\n" in after.group():
         return []
