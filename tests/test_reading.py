@@ -132,6 +132,9 @@ STILL_WRONG = {
     "b27-ex-24",
     "b27-ex-30",
     "b28-nu-31",
+    "b29-nu-17",
+    "b29-nu-21",
+    "b29-ch-48",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -291,6 +291,9 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         return bold[0]
     if claims[0].value.relation or (len(claims) > 1 and chained(text, claims[0], claims[1])):
         return end_of_equation(text, claims)
+    last = claims[-1]
+    if len(claims) > 2 and sum(claim.value.value for claim in claims[:-1]) == last.value.value:
+        return last  # "CD is 400, XL is 40, IV is 4: 444"
     first_clause = _ASIDE_START.search(text, claims[0].start, place.end)
     here = [claim for claim in claims if first_clause is None or claim.start < first_clause.start()]
     novel = [claim for claim in here if claim.value.value not in given]
@@ -396,6 +399,10 @@ _CHANGES = re.compile(
 )
 
 
+# "from 3 °C down to −8 °C"
+_DOWN_TO = re.compile(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
+
+
 def _alternatives(
     reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]], given: Container[object]
 ) -> list[Claim[Quantity]]:
@@ -405,6 +412,8 @@ def _alternatives(
     for claim in claims:
         overlaps = claim.end > final.start and claim.start < final.end
         if claim is final or overlaps or close(claim.value, final.value):
+            continue
+        if claim.start < final.start and _DOWN_TO.fullmatch(text, claim.end, final.start):
             continue
         if claim.value.value in given and _CHANGES.search(text, max(0, claim.start - 60), claim.start):
             continue
@@ -429,7 +438,7 @@ def _without_per_cent(text: str, claims: list[Claim[Quantity]], question: Questi
 
 def _per_cent(text: str, claim: Claim[Quantity]) -> bool:
     """Tell whether a number is one of per cent."""
-    return "%" in text[claim.start : claim.end + 2]
+    return "%" in text[claim.start : claim.end + 2] or claim.value.text.lower().endswith("cent")
 
 
 # "it starts with 13 m/s and ends with 11 m/s"

@@ -74,11 +74,16 @@ _ARE = re.compile(
     r"(?:\s+[^\W\d_]+){0,3}?\s+(?:are|is|were|was|do|did|have|can)(?P<denied>n't|\s+not)?\b", re.IGNORECASE
 )
 _NOT = re.compile(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
+_DENIED_NOUN = re.compile(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d_]{3,})", re.IGNORECASE)
 _ASKS_DENIED = re.compile(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
 
 
 def as_denied(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep of "18 are altos, 102 are not" what is denied where the question asks how many are not, else the other."""
+    of_denied = _DENIED_NOUN.search(question.asked)
+    if of_denied:  # "18 altos, 102 others", where it is asked how many are not altos
+        noun = re.compile(rf"\s+{re.escape(of_denied['noun'])}\b", re.IGNORECASE)
+        claims = [claim for claim in claims if not noun.match(text, claim.end)] or claims
     said = [_ARE.match(text, claim.end) for claim in claims]
     denied = [one is not None and one["denied"] is not None for one in said]
     short = [_NOT.match(text, claim.end) is not None for claim in claims]
@@ -234,7 +239,7 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
     given = numbers_asked(question.asked)
     own = [claim for claim in claims if clauses[best][0] <= claim.start < clauses[best][1]]
-    only_given = all(claim.value.value in given for claim in own) and len(own) > 1
+    only_given = all(claim.value.value in given for claim in own)
     if shares[best] < rest + CLEARLY or (only_given and any(claim.value.value not in given for claim in claims)):
         return claims
     return own

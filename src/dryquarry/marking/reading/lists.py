@@ -69,7 +69,7 @@ _BUT_NOT = re.compile(
 )
 _ASIDE_START = re.compile(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4})|\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4})|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
     r"with\s+(?:the|a))\b)",
     re.IGNORECASE,
@@ -178,6 +178,7 @@ class Lists:
             yield dashed
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
             yield members_of(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
+            yield members_of(text, start, said_so.start(), BETWEEN)
         if len(_RELATIVE.findall(text, start, end)) > 1:
             colon = text.rfind(": ", start, end)
             every = members_of(text, colon + 2 if colon >= 0 else start, end, BETWEEN)

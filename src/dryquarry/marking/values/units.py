@@ -131,6 +131,7 @@ def spelled_for_pint(name: str) -> str | None:
     name = re.sub(r"\s+(?:per|an?|pro)\s+", "/", name).replace("·", "*").replace("\\cdot", "*")
     name = re.sub(r"(?<=[A-Za-z])\^?\{?(-?[1234])\}?(?![\w.])", r"**\1", name)
     name = re.sub(r"\s*([*/])\s*", r"\1", name)
+    name = re.sub(r"(?<=[A-Za-z])\s+(?=[A-Za-z]{1,3}\*\*-)", "*", name)  # "m s⁻¹"
     name = re.sub(r"\s+", "_", name)
     name = _SPELLED.get(name.lower(), name)
     if "/" in name:
