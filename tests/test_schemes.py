@@ -49,6 +49,12 @@ EXACT = [
     (1902, "Answer: 1902", True),
     ("A", "Answer: a", True),
     ("Tuesday", "Monday is out.\n\nAnswer: Tuesday - since the 1st is one", True),
+    ("14:35", "Answer: 2.35 in the afternoon", True),
+    ("14:35", "Answer: at 14.35", True),
+    ("14:35", "Answer: 2:35 am", False),
+    ("14:35", "Answer: 2:35", False),
+    (["autumn", "fall"], "Answer: autumn/fall", True),
+    (["autumn", "fall"], "Answer: autumn/winter", False),
     ("Tuesday", "", False),
     ("Tuesday", "It could be many a day of the week, and nobody knows which one of these comes", False),
 ]
@@ -62,7 +68,7 @@ def test_exact_answers(key: object, reply: str, passes: bool) -> None:
 
 @pytest.mark.parametrize(
     ("option", "key", "answer"),
-    [("case", "NaCl", "NACL"), ("accents", "Café", "Cafe"), ("punctuation", "sea-pink", "sea pink"),
+    [("case", "NaCl", "NACL"), ("accents", "Café", "Cafe"), ("punctuation", "sea-pink", "sea pink"), ("punctuation", "14:35", "14.35"),
      ("articles", "the Hague", "Hague")],
 )  # fmt: skip
 def test_a_difference_counts_only_when_the_option_says_so(option: str, key: str, answer: str) -> None:

@@ -74,7 +74,8 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
-        if (same := self._of_several(claim)) is not None or (same := self._same_time(claim)) is not None:
+        same = None if any(self.counts.values()) else self._of_several(claim) or self._same_time(claim)
+        if same is not None:
             return same
         if not self.counts["punctuation"]:
             joined = {folded.replace(" ", ""): key for folded, key in self.folded.items() if "-" in key}
