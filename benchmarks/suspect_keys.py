@@ -87,9 +87,7 @@ def main() -> None:
             for entrants in (5, 10, 20):
                 counts = tried(boards, entrants, wrong, popular)
                 found = f"{counts.found / boards:.0%} | {counts.found_of_known / counts.known:.0%}"
-                print(
-                    f"| {entrants} | {wrong} | {popularity} | {found} | {counts.alarms / boards:.2f} |", flush=True
-                )
+                print(f"| {entrants} | {wrong} | {popularity} | {found} | {counts.alarms / boards:.2f} |", flush=True)
 
 
 if __name__ == "__main__":
