@@ -96,6 +96,9 @@ READ_OTHERWISE = {
     "b27-se-17",
     "b27-se-18",
     "b27-se-22",
+    "b30-ex-32",
+    "b30-ex-34",
+    "b30-ex-36",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

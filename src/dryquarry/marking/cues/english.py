@@ -536,7 +536,7 @@ CUES = {
         r"(?:information|data|details?|facts?|\w+) (?:is|are|was|were|remains?) (?:simply |also |still |just |nowhere |not |never )*(?:missing|lacking|absent|left out|left open|omitted|unspecified|unstated|unknown|undetermined|indeterminate|ambiguous|unclear|not (?:given|provided|stated|there|known|mentioned|specified|told|said))",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:is|are|was|were) nowhere",
-        r"(?:does|do|did)(?: not|n't) (?:\w+ly )?(?:say|tell|state|mention|specify|reveal|name|indicate|include|contain|give (?:us )?(?:the|enough|any|its|his|her|their|a)|provide|let (?:us|me|you)|allow|disclose|determine|know|record|describe|cover|note|go into)",
+        r"(?:does|do|did)(?: not|n't) (?:\w+ly )?(?:bother to |care to |trouble to )?(?:say|tell|state|mention|specify|reveal|name|indicate|include|contain|give (?:us )?(?:the|enough|any|its|his|her|their|a)|provide|let (?:us|me|you)|allow|disclose|determine|know|record|describe|cover|note|go into)",
         r"(?:never|nowhere|nothing|nobody|no one|not a word|no word|neither \w+ nor \w+|none of (?:the|these|them) \w*) ?(?:\w+ )?(?:says?|tells?|states?|mentions?|specif(?:y|ies)|gives?|reveals?|names?|about|on|indicates?|(?:is|are|was) (?:said|told|stated|given|mentioned|known|named|identified|called|described as))",
         r"says? nothing",
         r"keeps? (?:that|it|this|(?:her|his|its|the) \w+) to (?:itself|himself|herself)",

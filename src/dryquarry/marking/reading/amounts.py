@@ -403,6 +403,9 @@ _CHANGES = re.compile(
 _DOWN_TO = re.compile(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
 
 
+_MORE_OR_LESS = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+{MORE_OR_LESS}", re.IGNORECASE)
+
+
 def _alternatives(
     reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]], given: Container[object]
 ) -> list[Claim[Quantity]]:
@@ -413,6 +416,8 @@ def _alternatives(
         overlaps = claim.end > final.start and claim.start < final.end
         if claim is final or overlaps or close(claim.value, final.value):
             continue
+        if claim.start > final.start and _MORE_OR_LESS.match(text, claim.end):
+            continue  # "1,250 pounds, or £50 less if one pays in advance"
         if claim.start < final.start and _DOWN_TO.fullmatch(text, claim.end, final.start):
             continue
         if claim.value.value in given and _CHANGES.search(text, max(0, claim.start - 60), claim.start):
