@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Container, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -30,13 +30,13 @@ from dryquarry.marking.reading.asked_amounts import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.equations import chained, close, end_of_equation, result_of
+from dryquarry.marking.reading.further_amounts import ASKS_SHARE, alternatives, per_cent, without_per_cent
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
 from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
-MOST_BETWEEN = 40
 EQUATION = 0.8
 # So many numbers one after another are given, and none of them is the answer.
 MANY = 4
@@ -68,19 +68,8 @@ _ASIDE_START = re.compile(
     r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
     re.IGNORECASE,
 )
-_OR = re.compile(
-    r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?P<same>(?:so|about|roughly|"
-    r"approximately|around|equivalently|simply|in|more|less|exactly|better|nearly|almost|just|"
-    r"rather)\b)?",
-    re.IGNORECASE,
-)
 # "x = 12"
 _ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
-_AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
-_ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
-_TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
-_FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
-_SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
 # "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
 _STANDS_FIRST = re.compile(r"[\s(*]*\Z")
 _PAUSES = re.compile(r"\s*[,;]\s(?!\d)")
@@ -187,7 +176,7 @@ class Amounts:
             return Choice(None)
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = firm(reply.text, place, labelled(reply, place, claims, question), question)
-        claims = of_whom_is_asked(reply.text, place, _without_per_cent(reply.text, claims, question), question)
+        claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
         claims = owed(reply.text, claims, question)
         claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
@@ -210,7 +199,7 @@ class Amounts:
             candidates = in_best_clause(reply.text, place, candidates, question)
         choosing = _in_line if taken else _in_sentence
         final = choosing(reply, place, candidates, question)
-        others = _alternatives(reply, final, outside, numbers_asked(question.asked))
+        others = alternatives(reply, final, outside, numbers_asked(question.asked))
         return Choice(final, tuple(others), _rivals(reply, place, final, candidates, question))
 
 
@@ -277,7 +266,7 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         after = [claim for claim in claims if claim.start >= drawn[-1].end()]
         if after and not drawn[-1].start() < claims[0].end and _LEADS_ON.match(text, after[0].end):
             after = []  # "1500 litres, so 4500 more would fit in"
-        share = _SHARE.match(text, drawn[-1].end()) and not _ASKS_SHARE.search(question.asked)
+        share = _SHARE.match(text, drawn[-1].end()) and not ASKS_SHARE.search(question.asked)
         if share or (claims[0].value.value not in given and all(claim.value.value in given for claim in after)):
             after = []  # "1344 kg a day, i.e. 56 kg an hour"
         aside = _ASIDE_START.search(text, claims[0].end, place.end)
@@ -374,7 +363,7 @@ def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[
         return pool[-2]
     if (
         len(pool) > 1
-        and _per_cent(text, last) > _per_cent(text, pool[-2])
+        and per_cent(text, last) > per_cent(text, pool[-2])
         and re.search(r"\bor\s+\W*\Z", text[pool[-2].end : last.start])
     ):
         return pool[-2]
@@ -389,90 +378,3 @@ def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[
     ):
         return pool[-2]
     return last
-
-
-# "it falls from 4 °C to −5 °C"
-_CHANGES = re.compile(
-    r"\b(?:fall|fell|drop|rise|rose|sink|sank|climb|go|goes|went|mov|chang|shrink|shrank|grow|grew|increas|decreas)[a-z]*"
-    r"(?:\s\w+){0,2}\s+from\s+(?:about\s+)?[€$£+−-]?\s*\Z",
-    re.IGNORECASE,
-)
-
-
-# "from 3 °C down to −8 °C"
-_DOWN_TO = re.compile(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
-
-
-_MORE_OR_LESS = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+{MORE_OR_LESS}", re.IGNORECASE)
-
-
-def _alternatives(
-    reply: Reply, final: Claim[Quantity], claims: Sequence[Claim[Quantity]], given: Container[object]
-) -> list[Claim[Quantity]]:
-    """Return the numbers that stand beside the final one as further answers: "7 or 8", "40 to 50"."""
-    text = reply.text
-    others = []
-    for claim in claims:
-        overlaps = claim.end > final.start and claim.start < final.end
-        if claim is final or overlaps or close(claim.value, final.value):
-            continue
-        if claim.start > final.start and _MORE_OR_LESS.match(text, claim.end):
-            continue  # "1,250 pounds, or £50 less if one pays in advance"
-        if claim.start < final.start and _DOWN_TO.fullmatch(text, claim.end, final.start):
-            continue
-        if claim.value.value in given and _CHANGES.search(text, max(0, claim.start - 60), claim.start):
-            continue
-        if _per_cent(text, claim) != _per_cent(text, final):
-            continue  # "450 l, or 50 % of the capacity"
-        if claim.stance is Stance.HEDGED or _ends_with(text, claim, final) or _beside(text, claim, final):
-            others.append(claim)
-    return others
-
-
-_ASKS_SHARE = re.compile(
-    r"%|\bper\s?cent|\bpercentage|\bshare\b|\bfraction\b|\bproportion\b|\bprobab|\bchance\b|\brate\b", re.IGNORECASE
-)
-
-
-def _without_per_cent(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Leave out what is in per cent where no share is asked for: "673, roughly 88 % of the hall"."""
-    if _ASKS_SHARE.search(question.asked) or any(claim.value.unit is not None for claim in claims):
-        return claims
-    return [claim for claim in claims if not _per_cent(text, claim)] or claims
-
-
-def _per_cent(text: str, claim: Claim[Quantity]) -> bool:
-    """Tell whether a number is one of per cent."""
-    return "%" in text[claim.start : claim.end + 2] or claim.value.text.lower().endswith("cent")
-
-
-# "it starts with 13 m/s and ends with 11 m/s"
-_AND_ENDS = re.compile(
-    r"\s*,?\s*\b(?:and|but)\s+(?:ends|stops|finishes|drops|rises|falls|slows)\s+(?:with|at|to|down to|up to)\s+",
-    re.IGNORECASE,
-)
-
-
-def _ends_with(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
-    """Tell whether an answer line goes on to another value of the same: both are its answer then."""
-    return claim.place.telling and _AND_ENDS.fullmatch(text, final.end, claim.start) is not None
-
-
-def _beside(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
-    """Tell whether a number stands right beside the final one as another answer or as the other end of a range."""
-    first, second = (claim, final) if claim.start < final.start else (final, claim)
-    between = text[first.end : second.start]
-    if len(between) > MOST_BETWEEN:
-        return False
-    either = _OR.fullmatch(between) or _OR.fullmatch(re.sub(r"[a-z]\s*=\s*$", "", between))
-    if either and not either["same"]:
-        return True
-    if Shape.RANGE in (claim.value.shape, final.value.shape) and len(between) <= 3:
-        return True
-    if _SPAN.fullmatch(between) and "=" not in between:
-        spans = _TO.search(between) or _FROM.search(text, max(0, first.start - 12), first.start)
-        if spans or not _AND.fullmatch(between):
-            return spans is not None
-    alike = (claim.value.unit, claim.value.relation) == (final.value.unit, final.value.relation)
-    listed = claim.place.telling and _AND.fullmatch(between) and _ENDS_THERE.match(text, second.end)
-    return alike and bool(listed)
