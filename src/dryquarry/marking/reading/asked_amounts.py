@@ -56,8 +56,6 @@ def numbers_asked(asked: str) -> frozenset[object]:
 _TOTAL = re.compile(
     r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE
 )
-
-
 _TOTAL_BEFORE = re.compile(r"\b(?:in\s+all|in\s+total|total|altogether|together|sum)\s*[:=]\s*[€$£]?\Z", re.IGNORECASE)
 
 
@@ -140,7 +138,6 @@ _SUMS_UP = re.compile(
     r"\W*(?:so|therefore|thus|hence|together|altogether|sum|total|in\s+(?:all|total)|which\s+makes|that\s+makes)\b",
     re.IGNORECASE,
 )
-# "What is the sum of the angles?"
 _WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
 
 
@@ -177,6 +174,7 @@ def _asks_what_would_be(asked: str) -> bool:
     return re.search(rf"{_WOULD.pattern}|\bif\b", asked, re.IGNORECASE) is not None
 
 
+# "What is the sum of the angles?"
 _ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
 _ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
 

@@ -31,12 +31,8 @@ _CHANGES = re.compile(
     r"(?:\s\w+){0,2}\s+from\s+(?:about\s+)?[€$£+−-]?\s*\Z",
     re.IGNORECASE,
 )
-
-
 # "from 3 °C down to −8 °C"
 _DOWN_TO = re.compile(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
-
-
 _MORE_OR_LESS = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+{MORE_OR_LESS}", re.IGNORECASE)
 
 
