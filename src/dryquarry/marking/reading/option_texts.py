@@ -45,35 +45,34 @@ def text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
 
     With `one` its last word may be "one": "the gold one" of several boxes.
     """
-    words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
-    if len(words) > 1 and words[0].lower() in ("the", "a", "an", "it", "they", "he", "she"):
-        words = words[1:]  # "a cork floats" is "It floats."
+    words = _words(option)
     if not words:
         return re.compile(re.escape(option.strip())) if option.strip() else None
-    last = rf"(?:{re.escape(words[-1])}|one)" if one and len(words) > 1 else None
     if both := _EITHER_WAY.fullmatch(option):
         swapped = f"{both['second']}{both['joint']}{both['first']}"
-        either = [one.pattern for one in (_phrase(option), _phrase(swapped)) if one]
-        return re.compile("|".join(either), re.IGNORECASE)
-    return _phrase(option, last)
+        return re.compile("|".join(map(_phrase, (option, swapped))), re.IGNORECASE)
+    return re.compile(_phrase(option, one and len(words) > 1), re.IGNORECASE)
 
 
 # "a lark or a plover" is "a plover or a lark"
 _EITHER_WAY = re.compile(r"(?P<first>[^,;]{1,40}?)(?P<joint>\s+(?:or|and)\s+)(?P<second>[^,;]{1,40}?)")
 
 
-def _phrase(option: str, last: str | None = None) -> re.Pattern[str] | None:
+def _words(option: str) -> list[str]:
+    """Return the words of an option, without an article or pronoun before them: "a cork floats" is "It floats."."""
     words = re.findall(r"\w+(?:[.,:/]\d+)*", option)
-    if len(words) > 1 and words[0].lower() in ("the", "a", "an", "it", "they", "he", "she"):
-        words = words[1:]  # "a cork floats" is "It floats."
-    last = last or re.escape(words[-1])
+    return words[1:] if len(words) > 1 and words[0].lower() in _BEFORE else words
+
+
+_BEFORE = frozenset(("the", "a", "an", "it", "they", "he", "she"))
+
+
+def _phrase(option: str, one: bool = False) -> str:
+    """Return the pattern of an option's words; with `one` the last may be "one"."""
+    *first, last = map(re.escape, _words(option))
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
-    return re.compile(
-        rf"(?<![\w.,/])(?<![-−](?=\d)){sign}"
-        + r"\W{1,3}(?:the\s|an?\s)?".join([*map(re.escape, words[:-1]), last])
-        + r"(?![\w/]|[.,]\d)",
-        re.IGNORECASE,
-    )
+    joined = r"\W{1,3}(?:the\s|an?\s)?".join([*first, f"(?:{last}|one)" if one else last])
+    return rf"(?<![\w.,/])(?<![-−](?=\d)){sign}{joined}(?![\w/]|[.,]\d)"
 
 
 @lru_cache(maxsize=256)
