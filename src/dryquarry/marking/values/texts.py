@@ -76,7 +76,10 @@ def _without_punctuation(text: str) -> str:
         return text
     text = _NOT_IN_A_NUMBER.sub("", _DASH_IN_WORD.sub(" ", text))
     signs = {one for one in set(text) - _IN_NUMBERS if unicodedata.category(one)[0] == "P"}
-    return text.translate(dict.fromkeys(map(ord, signs))) if signs else text
+    if not signs:
+        return text
+    # what is dropped may have parted a dash from its word: "A?-0"
+    return _DASH_IN_WORD.sub(" ", text.translate(dict.fromkeys(map(ord, signs))))
 
 
 def trimmed(text: str, start: int, end: int) -> tuple[int, int]:
