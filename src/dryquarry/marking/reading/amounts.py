@@ -266,6 +266,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
         after = [claim for claim in claims if claim.start >= drawn[-1].end()]
         if after and not drawn[-1].start() < claims[0].end and _LEADS_ON.match(text, after[0].end):
             after = []  # "1500 litres, so 4500 more would fit in"
+        if len(after) > 1 and sum(claim.value.value for claim in after) == claims[0].value.value:
+            after = []  # "36, that is 18 left and 18 right ones"
         share = _SHARE.match(text, drawn[-1].end()) and not ASKS_SHARE.search(question.asked)
         if share or (claims[0].value.value not in given and all(claim.value.value in given for claim in after)):
             after = []  # "1344 kg a day, i.e. 56 kg an hour"
