@@ -100,6 +100,7 @@ READ_OTHERWISE = {
     "b30-ex-34",
     "b30-ex-36",
     "b31-nu-39",
+    "b32-ex-34",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

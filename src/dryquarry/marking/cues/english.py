@@ -539,6 +539,7 @@ CUES = {
         r"(?:does|do|did)(?: not|n't) (?:\w+ly )?(?:bother to |care to |trouble to )?(?:say|tell|state|mention|specify|reveal|name|indicate|include|contain|give (?:us )?(?:the|enough|any|its|his|her|their|a)|provide|let (?:us|me|you)|allow|disclose|determine|know|record|describe|cover|note|go into)",
         r"(?:never|nowhere|nothing|nobody|no one|not a word|no word|neither \w+ nor \w+|none of (?:the|these|them) \w*) ?(?:\w+ )?(?:says?|tells?|states?|mentions?|specif(?:y|ies)|gives?|reveals?|names?|about|on|indicates?|(?:is|are|was) (?:said|told|stated|given|mentioned|known|named|identified|called|described as))",
         r"says? nothing",
+        r"not (?:determined|decided|settled|fixed) by (?:the|this|what)",
         r"keeps? (?:that|it|this|(?:her|his|its|the) \w+) to (?:itself|himself|herself)",
         r"no (?:\w+ )?(?:name|age|number|date|time|price|weight|length|figure|reason|place) (?:is|are|was|were)(?: ever)? (?:given|stated|mentioned|told|named|said)",
         r"(?:told|informed|speaks?|talks?)(?: only)? of [^.;]{3,60}, (?:but )?(?:not|never) of",

@@ -190,6 +190,14 @@ _CALLED = re.compile(
     r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in)\b|\s*\Z)",
     re.IGNORECASE,
 )
+# "Slovenia has Ljubljana for its capital."
+_HAS_FOR = re.compile(
+    r"\b(?:has|have|had)\s+(?P<one>[^,;:.]{1,60}?)\s+(?:for|as)\s+(?:its|their|his|her|the|an?)\s+(?P<what>[^\W\d_]+)",
+    re.IGNORECASE,
+)
+# "The last of them, 1902, is that of the rebuilding."
+_ASKS_YEAR = re.compile(r"\bwhen\b|\byear\b", re.IGNORECASE)
+_YEAR = re.compile(r",\s(?P<one>[12]\d{3}),\s+(?:is|was)\b")
 # "13:50 + 45 min = 14:35"
 _EQUALS = re.compile(r"\d[^=]*=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
 # "Skye > Mull > Islay", where the largest is asked for
@@ -205,6 +213,8 @@ FIRST = (
     Construction(_TURNED_ROUND),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
+    Construction(_HAS_FOR, words=(" for ", " as ")),
+    Construction(_YEAR, _ASKS_YEAR, words=(", ",)),
     Construction(_PREFERRED, whole=True, words=("than", "beats")),
     Construction(_DOES_NOT, whole=True),
     Construction(_IS_IT, whole=True),
