@@ -171,7 +171,7 @@ class Lists:
     def _not_so(self, stretch: str) -> str:
         """Return the words with which a sentence says of its list that it is not what was asked, if it does."""
         said = _IS_NOT.match(stretch)
-        return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
+        return said["denies"] if said and not _ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
         if dashed := _dashed(text, start, end):
@@ -357,7 +357,7 @@ def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
     yield place.start, place.end
 
 
-ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
+_ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
 def _all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
@@ -365,7 +365,7 @@ def _all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, 
     match = _EXCEPT.search(text, start, end)
     if match is None:
         return None
-    if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
+    if _ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
         return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
         told = text[counted.end() : end].casefold()

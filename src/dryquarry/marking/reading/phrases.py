@@ -188,8 +188,8 @@ class Phrases:
         spoken = [*of_relative(text, main, end, asked), *spoken]
         if of and ASKS_WHERE.search(asked):  # "In Lind, where the ice had stopped them."
             spoken += itertools.islice(narrowed(text, of.start(), of.end() - 2), 1, None)
-        best = [] if place.telling else list(of_best_part(text, main, end, asked))
-        spoken = [*best, *spoken]
+        if not place.telling:
+            spoken = [*of_best_part(text, main, end, asked), *spoken]
         first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]
         if not place.telling and body[1] < end and not set(spoken) - set(spans):

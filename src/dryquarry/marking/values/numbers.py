@@ -59,19 +59,13 @@ _BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\bbelow\s+(?:zero|freezing)\b", re.I
 _BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
 _UNIT_AND_PART = re.compile(
     r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
-    r"(?P<part>(?P<parts>an?|one|two|three|four|five|seven)[\s-](?P<size>half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
+    r"(?P<part>(?:an?|one|two|three|four|five|seven)[\s-](?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
     re.IGNORECASE,
 )
-_COUNTS = {
-    word: count
-    for count, word in enumerate(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"], 1)
-}
-_COUNTS |= {"a": 1, "an": 1, "twelve": 12}
 # "an hour and fifty minutes"
 _ONE_UNIT = re.compile(
     r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
 )
-_SIZES = {"half": 2, "third": 3, "quarter": 4, "fifth": 5, "sixth": 6, "eighth": 8, "tenth": 10}
 # "189.90 € - 56.97 € = …": the sign belongs to the number before it
 _CALCULATES = re.compile(r"\s*[-+−–×*·/÷]\s*[€$£]?\d|\s*=")
 # "Step 1", "No. 5": what only counts things up is no value.
@@ -211,9 +205,10 @@ def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
         return []
     found = []
     for match in _UNIT_AND_PART.finditer(stretch):
-        part = Fraction(_COUNTS[match["parts"].lower()], _SIZES[match["size"].lower()])
-        whole = _COUNTS[match["count"].lower()]
-        found.append(MathToken("NUMBER", (whole + part, match["unit"]), start + match.start(), start + match.end()))
+        count, part = match["count"].lower(), numerals.WORDS.fullmatch(match["part"])
+        whole, rest = 1 if count in ("a", "an") else numerals.cardinal(count), part and numerals.words_value(part)
+        if whole is not None and rest:
+            found.append(MathToken("NUMBER", (whole + rest, match["unit"]), start + match.start(), start + match.end()))
     for match in _ONE_UNIT.finditer(stretch):
         if not any(one.start < start + match.end() and start + match.start() < one.end for one in found):
             found.append(MathToken("NUMBER", (Fraction(1), match["unit"]), start + match.start(), start + match.end()))
