@@ -272,6 +272,18 @@ def test_a_judge_that_takes_images_is_shown_what_the_reply_drew(place: Place, se
     assert "page passed" in reply["reason"]
 
 
+def test_the_family_of_a_process_holds_what_its_other_threads_started() -> None:
+    import os
+    import subprocess
+    from concurrent.futures import ThreadPoolExecutor
+
+    from dryquarry.sandbox.running import family_of
+
+    with ThreadPoolExecutor(1) as thread, thread.submit(subprocess.Popen, ["sleep", "60"]).result() as child:
+        assert child.pid in family_of(os.getpid())
+        child.kill()
+
+
 @needs_browser
 def test_marking_ends_at_once_when_it_is_interrupted_and_goes_on_later(place: Place, service, monkeypatch) -> None:
     import signal

@@ -17,9 +17,7 @@ from dryquarry.sandbox.browser import Browser, browser_missing, browser_version
 from dryquarry.sandbox.bubblewrap import Bubblewrap
 from dryquarry.sandbox.container import Container
 from dryquarry.sandbox.languages import Missing, Runtime
-from dryquarry.sandbox.pages import run_drawing, run_page
 from dryquarry.sandbox.programs import run_program
-from dryquarry.sandbox.queries import run_query
 from dryquarry.sandbox.settings import SandboxSettings
 from dryquarry.sandbox.windows import windows_missing
 
@@ -103,6 +101,10 @@ class Sandbox:
             raise CannotRun(f"it could not be run ({type(error).__name__}: {str(error)[:200]})") from error
 
     def _performed(self, job: Job, runtime: Runtime) -> RunResult:
+        # Imported only now: a board is read without them.
+        from dryquarry.sandbox.pages import run_drawing, run_page
+        from dryquarry.sandbox.queries import run_query
+
         assert not isinstance(self.box, str)
         if isinstance(job, PageJob):
             return run_page(self._browser(), job)

@@ -7,7 +7,8 @@ import selectors
 import signal
 import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import replace
 from typing import IO
 
@@ -188,15 +189,21 @@ def family_of(pid: int) -> list[int]:
     """Return a process and all its descendants, as far as they are there."""
     found, new = [pid], [pid]
     while new:
-        parent = new.pop()
-        try:
-            with open(f"/proc/{parent}/task/{parent}/children", encoding="ascii") as file:
-                children = [int(one) for one in file.read().split()]
-        except OSError:
-            continue
+        children = list(_children_of(new.pop()))
         found += children
         new += children
     return found
+
+
+def _children_of(pid: int) -> Iterator[int]:
+    """Yield the processes that a process started, from whichever of its threads: the system lists them by thread."""
+    try:
+        threads = os.listdir(f"/proc/{pid}/task")
+    except OSError:
+        return
+    for thread in threads:
+        with suppress(OSError), open(f"/proc/{pid}/task/{thread}/children", encoding="ascii") as file:
+            yield from map(int, file.read().split())
 
 
 def resident_mb(pid: int) -> float:
