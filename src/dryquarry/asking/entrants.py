@@ -10,10 +10,10 @@ from typing import Any
 from dryquarry.errors import Fault, FaultyFiles
 from dryquarry.suites.digests import digest
 from dryquarry.suites.fields import Fields
+from dryquarry.suites.located import UnreadableText, decoded
 from dryquarry.suites.meanings import ENTRANT_MEANINGS
 from dryquarry.suites.question_reader import GOOD_NAME
 from dryquarry.suites.toml_text import read_toml
-from dryquarry.suites.yaml_text import UnreadableText, decoded
 
 STANDIN = "standin:"
 

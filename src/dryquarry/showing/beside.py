@@ -15,7 +15,7 @@ from dryquarry.showing.figures import visible
 from dryquarry.showing.replies import said_key, said_options, verdict_said
 from dryquarry.showing.text import PLAIN_WIDTH, labelled
 from dryquarry.showing.view import View
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.reply_views import ReplyView
 
 MOST = 3
 LEAST_COLUMN = 26

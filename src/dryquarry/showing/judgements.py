@@ -9,7 +9,7 @@ from dryquarry.ledger.decisions import Decision
 from dryquarry.ledger.verdicts import StoredVerdict
 from dryquarry.marking.judging.verdicts import Point
 from dryquarry.showing import figures
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.reply_views import ReplyView
 
 
 def judgements_said(view: ReplyView) -> Iterator[tuple[str, str]]:

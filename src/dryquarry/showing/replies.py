@@ -14,7 +14,7 @@ from dryquarry.showing.view import Sheet, View, markdown_text
 from dryquarry.showing.works import works_data, works_facts, works_lines
 from dryquarry.standing.sorting import in_order, parsed
 from dryquarry.suites.question import Question
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.reply_views import ReplyView
 
 _NAMES = (
     "suite",

@@ -36,9 +36,9 @@ from importlib import resources
 from typing import Any
 
 from dryquarry.errors import Fault, FaultyFiles
+from dryquarry.suites.located import UnreadableText
 from dryquarry.suites.templates import fill
 from dryquarry.suites.toml_text import read_toml
-from dryquarry.suites.yaml_text import UnreadableText
 
 ANY_MODEL = "standin-"
 

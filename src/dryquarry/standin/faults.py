@@ -15,8 +15,8 @@ from dataclasses import dataclass
 
 from dryquarry.errors import Fault as FileProblem
 from dryquarry.errors import FaultyFiles, closest
+from dryquarry.suites.located import UnreadableText
 from dryquarry.suites.toml_text import read_toml
-from dryquarry.suites.yaml_text import UnreadableText
 
 KINDS = {
     "throttle": "answers 429",

@@ -43,6 +43,7 @@ def row_of(groups: Groups, entrant: EntrantResults, columns: Columns, number: in
     interval = _interval(columns, number, target)
     passed = int(replies.passed.sum())
     times, cost = _known(replies.seconds), _sum(replies.cost)
+    median_s, p90_s = map(float, np.quantile(times, [0.5, 0.9])) if len(times) else (None, None)
     return BoardRow(
         entrant=entrant.entrant,
         title=entrant.title,
@@ -55,10 +56,10 @@ def row_of(groups: Groups, entrant: EntrantResults, columns: Columns, number: in
         trials=trials,
         categories=_by_group(groups.suites or groups.categories, scores, weights),
         outcomes=_outcomes(replies),
-        median_s=median_of(replies.seconds),
+        median_s=median_s,
         output_tokens=None if (tokens := _sum(replies.output_tokens)) is None else int(tokens),
         cost=cost,
-        p90_s=float(np.quantile(times, 0.9)) if len(times) else None,
+        p90_s=p90_s,
         first_token_s=median_of(replies.first_token_s),
         seconds_per_pass=float(times.sum()) / passed if len(times) and passed else None,
         cost_per_pass=cost / passed if cost is not None and passed else None,

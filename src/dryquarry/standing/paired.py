@@ -20,8 +20,9 @@ SAME = 1e-9
 _SEED = 20_261_126
 # Sign patterns of so many families at most are kept, of as many lengths: 40 MB.
 MOST_KEPT = 64
-# So many numbers at once: they stay near a core.
-_AT_ONCE = 1_000_000
+# So many signs are drawn at once, and so many differences taken: these stay near a core.
+_AT_ONCE = 4_000_000
+_IN_CACHE = 300_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,18 +196,21 @@ def _step_down(sums: Floats, first: Codes, second: Codes) -> Floats:
     random = np.random.default_rng(_SEED)
     flips = FLIPS if centred.size <= LARGE_BOARD else FLIPS_OF_LARGE
     reached = np.ones(len(first))
-    block = max(1, min(flips, _AT_ONCE // max(len(first), centred.shape[1])))
+    block = max(1, min(flips, _AT_ONCE // centred.shape[1]))
+    inner = max(1, _IN_CACHE // len(first))
     for start in range(0, flips, block):
         bits = random.integers(0, 256, (min(block, flips - start), -(-centred.shape[1] // 8)), dtype=np.uint8)
         kept = np.unpackbits(bits, axis=1, count=centred.shape[1])
         # with the others turned round: the sum of those kept less the sum of the others
         flipped = 2 * (centred @ kept.astype(np.float64).T) - totals[:, None]
-        each = flipped[first]
-        each -= flipped[second]
-        np.abs(each, out=each)
-        each /= scale[:, None]
-        np.maximum.accumulate(each, axis=0, out=each)
-        reached += (each >= observed[:, None] - SAME).sum(axis=1)
+        for at in range(0, flipped.shape[1], inner):
+            some = np.ascontiguousarray(flipped[:, at : at + inner])
+            each = some[first]
+            each -= some[second]
+            np.abs(each, out=each)
+            each /= scale[:, None]
+            np.maximum.accumulate(each, axis=0, out=each)
+            reached += np.count_nonzero(each >= observed[:, None] - SAME, axis=1)
     stepped = np.maximum.accumulate((reached / (flips + 1))[::-1])[::-1]
     result = np.empty(len(first))
     result[order] = stepped

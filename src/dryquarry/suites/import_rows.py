@@ -9,7 +9,7 @@ from typing import Any
 from dryquarry.errors import Fault
 from dryquarry.suites.csv_text import CsvFault, csv_rows, separator_of
 from dryquarry.suites.digests import parse_json
-from dryquarry.suites.yaml_text import UnreadableText
+from dryquarry.suites.located import UnreadableText
 
 TABLES = (".csv", ".tsv")
 

@@ -11,7 +11,7 @@ from typing import Any
 from dryquarry.errors import Fault
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.import_rows import TABLES, Row, rows_of
-from dryquarry.suites.yaml_text import UnreadableText, decoded
+from dryquarry.suites.located import UnreadableText, decoded
 
 # What columns are commonly called, by the field they hold.
 COLUMN_NAMES: Mapping[str, tuple[str, ...]] = {

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dryquarry.errors import Fault, FaultyFiles, closest
 from dryquarry.suites.csv_text import CsvFault, csv_rows
-from dryquarry.suites.yaml_text import UnreadableText, decoded
+from dryquarry.suites.located import UnreadableText, decoded
 
 _NEEDED = ("suite", "question", "entrant")
 _SETTINGS = ("set", "verdict", "points")

@@ -13,12 +13,13 @@ from dryquarry.suites.ask import Attachment
 from dryquarry.suites.beside import nothing_beside
 from dryquarry.suites.digests import parse_json
 from dryquarry.suites.fields import Fields, LineOf, described
+from dryquarry.suites.located import Document, UnreadableText, decoded
 from dryquarry.suites.meanings import SUITE_MEANINGS
 from dryquarry.suites.question import Question, Suite
 from dryquarry.suites.question_reader import Defaults, no_attachments, read_question
 from dryquarry.suites.rubric_reader import read_rubrics
 from dryquarry.suites.templates import Template, TemplateFault, draw, read_template
-from dryquarry.suites.yaml_text import Document, UnreadableText, decoded, read_yaml
+from dryquarry.suites.yaml_text import read_yaml
 
 SUITE_FIELDS = frozenset({"title", "about", "ask", "mark", "outcomes", "rubrics", "questions"})
 ASK_FIELDS = frozenset({"system", "answer_line", "form"})

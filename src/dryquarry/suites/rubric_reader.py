@@ -9,7 +9,7 @@ from typing import Any
 from dryquarry.marking.judging.request import criterion_content
 from dryquarry.marking.rubrics import CREDITS, SHOWN, Criterion, Rubric
 from dryquarry.suites.fields import Fields, described
-from dryquarry.suites.yaml_text import Document
+from dryquarry.suites.located import Document
 
 RUBRIC_FIELDS = frozenset({"about", "criteria", "pass_at", "show"})
 CRITERION_FIELDS = frozenset({"id", "asks", "points", "scale", "checklist", "examples", "veto", "absence"})

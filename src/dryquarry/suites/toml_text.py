@@ -8,7 +8,7 @@ import tomllib
 from typing import Any
 
 from dryquarry.errors import Fault
-from dryquarry.suites.yaml_text import UnreadableText, decoded
+from dryquarry.suites.located import UnreadableText, decoded
 
 
 def read_toml(content: bytes, file: str) -> dict[str, Any]:

@@ -10,34 +10,33 @@ from typing import TYPE_CHECKING
 from dryquarry.asking.entrants import Entrant, Entrants
 from dryquarry.errors import UsageFault, closest
 from dryquarry.standing.board_model import Board
-from dryquarry.standing.equating import Equated
-from dryquarry.standing.failures import FailureTable
-from dryquarry.standing.families import FamilyTable
-from dryquarry.standing.grid import Grid
-from dryquarry.standing.history import History
-from dryquarry.standing.items import ItemTable
-from dryquarry.standing.smaller import SmallerSuite
-from dryquarry.standing.versus import Versus
 from dryquarry.workspace import standings
 from dryquarry.workspace.folder import Folder
 from dryquarry.workspace.gate_tries import data_digest, note_try
-from dryquarry.workspace.listing import ReplyFilter
-from dryquarry.workspace.notices import notices_of
 from dryquarry.workspace.opening import ledger_for_planning, ledger_for_reading, ledger_for_writing
 from dryquarry.workspace.panels import judges_for, needs_judge, own_family_notes
-from dryquarry.workspace.past import Past
-from dryquarry.workspace.redacting import Redaction
 from dryquarry.workspace.selection import Selection
-from dryquarry.workspace.snapshots import equated_of, history_of
-from dryquarry.workspace.standings import BoardWish, ReplyView
+from dryquarry.workspace.standings import BoardWish
 
 # What asks, marks and writes is imported when it is wanted: reading a board takes none of it.
 if TYPE_CHECKING:
     from dryquarry.asking.pinging import Ping
+    from dryquarry.standing.equating import Equated
+    from dryquarry.standing.failures import FailureTable
+    from dryquarry.standing.families import FamilyTable
+    from dryquarry.standing.grid import Grid
+    from dryquarry.standing.history import History
+    from dryquarry.standing.items import ItemTable
+    from dryquarry.standing.smaller import SmallerSuite
+    from dryquarry.standing.versus import Versus
     from dryquarry.workspace.by_hand import ByHand
     from dryquarry.workspace.gallery import Shelf
+    from dryquarry.workspace.listing import ReplyFilter
     from dryquarry.workspace.mark_book import MarkBook
+    from dryquarry.workspace.past import Past
     from dryquarry.workspace.planning import RunPlan
+    from dryquarry.workspace.redacting import Redaction
+    from dryquarry.workspace.reply_views import ReplyView
     from dryquarry.workspace.reporting import ReportContent
     from dryquarry.workspace.running import RunSummary, Watcher
     from dryquarry.workspace.suites import Suites
@@ -83,10 +82,14 @@ class Workspace:
     @property
     def past(self) -> Past:
         """What the ledger holds."""
+        from dryquarry.workspace.past import Past
+
         return Past(self.folder)
 
     def notices(self, references: Sequence[str]) -> list[str]:
         """Return what a person should know of the editions that these references name, beside their numbers."""
+        from dryquarry.workspace.notices import notices_of
+
         return [notice for reference in references for notice in notices_of(self.folder, reference)]
 
     def entrants(self) -> Entrants:
@@ -216,49 +219,61 @@ class Workspace:
         digest of earlier settings. With a `margin` (a share) it is also said whether they differ by less;
         `as_judged` leaves judges' scores uncorrected.
         """
+        from dryquarry.workspace import tables
+
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite_for_standings(reference))
         known = self.entrants().entrants
         parts = [name.partition(":") for name in names]
         sides = [(_named([name], known)[0], when) for name, _, when in parts]
         with ledger_for_reading(self.folder) as ledger:
-            found = standings.versus_of(ledger, suite, sides, selection.trials, margin, as_judged=as_judged)
+            found = tables.versus_of(ledger, suite, sides, selection.trials, margin, as_judged=as_judged)
         return replace(found, selected=selection.said())
 
     def items(self, reference: str, *, selection: Selection | None = None) -> ItemTable:
         """Return what each question of a suite is worth, over the selected entrants."""
+        from dryquarry.workspace import tables
+
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
-            table = standings.items_table_of(ledger, suite, self._shown(selection), selection.trials)
+            table = tables.items_table_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said())
 
     def smaller(self, reference: str, count: int, seed: int = 1, *, selection: Selection | None = None) -> SmallerSuite:
         """Return so many of a suite's questions, drawn by chance within categories, and what they say."""
+        from dryquarry.workspace import tables
+
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
-            found = standings.smaller_of(ledger, suite, self._shown(selection), count, seed)
+            found = tables.smaller_of(ledger, suite, self._shown(selection), count, seed)
         return replace(found, selected=selection.said())
 
     def families(self, reference: str, *, selection: Selection | None = None) -> FamilyTable:
         """Return how the originals of a suite's families came out, and how their twists."""
+        from dryquarry.workspace import tables
+
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
-            table = standings.families_of(ledger, suite, self._shown(selection), selection.trials)
+            table = tables.families_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said())
 
     def failures(self, reference: str, *, selection: Selection | None = None) -> FailureTable:
         """Return what failing goes with in a suite, over the selected entrants."""
+        from dryquarry.workspace import tables
+
         selection = selection or Selection()
         suite = selection.suite(self.folder.suite_for_standings(reference))
         with ledger_for_reading(self.folder) as ledger:
-            table = standings.failures_of(ledger, suite, self._shown(selection), selection.trials)
+            table = tables.failures_of(ledger, suite, self._shown(selection), selection.trials)
         return replace(table, selected=selection.said(), entrants=selection.entrants)
 
     def history(self, suite: str, entrant: str) -> History:
         """Return an entrant's states on all editions of a suite, each against the one before."""
+        from dryquarry.workspace.snapshots import history_of
+
         if "@" in suite:
             raise UsageFault(f"history is about all editions; write '{suite.partition('@')[0]}'")
         (one,) = _named([entrant], self.entrants().entrants)
@@ -267,6 +282,8 @@ class Workspace:
 
     def equated(self, reference: str, *, selection: Selection | None = None) -> Equated:
         """Return all entrants on the scale of an edition, through the questions that the editions share."""
+        from dryquarry.workspace.snapshots import equated_of
+
         selection = selection or Selection()
         if selection.narrows_questions():
             raise UsageFault("--equated is about whole editions; leave the filters on questions and trials out")
@@ -281,11 +298,13 @@ class Workspace:
 
     def grid(self, reference: str, names: Sequence[str] = (), *, selection: Selection | None = None) -> Grid:
         """Return the grid of a suite, of what is selected."""
+        from dryquarry.workspace import tables
+
         selection = selection or Selection(tuple(names))
         suite = selection.suite(self.folder.suite_for_standings(reference))
         people = self._shown(selection)
         with ledger_for_reading(self.folder) as ledger:
-            grid = standings.grid_of(ledger, suite, people, selection.trials)
+            grid = tables.grid_of(ledger, suite, people, selection.trials)
         return replace(grid, selected=selection.said())
 
     def replies(
@@ -293,7 +312,7 @@ class Workspace:
         reference: str,
         names: Sequence[str] = (),
         questions: Sequence[str] = (),
-        wanted: ReplyFilter = ReplyFilter(),  # noqa: B008 (it cannot be changed)
+        wanted: ReplyFilter | None = None,
         *,
         selection: Selection | None = None,
         second_tries: bool = False,
@@ -304,13 +323,18 @@ class Workspace:
         With `second_tries` they are the replies to what was said after failed first tries, which no score counts; with
         `judged` each comes with all that judges and people said of it.
         """
+        from dryquarry.workspace import reply_views
+        from dryquarry.workspace.listing import ReplyFilter
+
         selection = selection or Selection(tuple(names), questions=tuple(questions))
         suite = selection.suite(self.folder.suite(reference))
         with ledger_for_reading(self.folder) as ledger:
-            views = standings.replies_of(ledger, suite, self._shown(selection), second=second_tries)
-            found = wanted.of([view for view in views if selection.takes_trial(view.reply.held.trial)])
-            found = standings.with_runs(ledger, found)
-            return standings.with_judgements(ledger, found) if judged else found
+            views = reply_views.replies_of(ledger, suite, self._shown(selection), second=second_tries)
+            found = (wanted or ReplyFilter()).of(
+                [view for view in views if selection.takes_trial(view.reply.held.trial)]
+            )
+            found = reply_views.with_runs(ledger, found)
+            return reply_views.with_judgements(ledger, found) if judged else found
 
     def gallery(self, reference: str, *, selection: Selection | None = None) -> list[Shelf]:
         """Return what replies made (programs, queries, pages, drawings), by question, with pictures and marks."""
@@ -324,15 +348,16 @@ class Workspace:
     def report(
         self,
         references: Sequence[str],
-        redaction: Redaction = Redaction(),  # noqa: B008 (it cannot be changed)
+        redaction: Redaction | None = None,
         baseline: str | None = None,
     ) -> ReportContent:
-        """Return all that a report on these suites shows, less what it is to keep to itself."""
+        """Return all that a report on these suites shows, less what it is to keep to itself (nothing, unless told)."""
+        from dryquarry.workspace.redacting import Redaction
         from dryquarry.workspace.reporting import report_content
 
         if len({reference.partition("@")[0] for reference in references}) < len(references):
             raise UsageFault("a report takes each suite once; name each with one edition")
-        return report_content(self.folder, references, redaction, baseline)
+        return report_content(self.folder, references, redaction or Redaction(), baseline)
 
     def _asked(self, names: Sequence[str]) -> list[Entrant]:
         known = self.entrants().entrants

@@ -10,19 +10,23 @@ from contextlib import contextmanager
 from importlib import resources
 from importlib.abc import Traversable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dryquarry.asking.entrants import Entrants, read_entrants
 from dryquarry.errors import Fault, FaultyFiles, FileFault, UsageFault, closest
-from dryquarry.sandbox.performing import Sandbox
 from dryquarry.sandbox.settings import SandboxSettings, SettingsFault, read_settings
-from dryquarry.standin.bank import Bank, demo_bank, read_bank
+from dryquarry.suites.located import UnreadableText
 from dryquarry.suites.question import DRAFT, Suite
 from dryquarry.suites.question_reader import GOOD_NAME
-from dryquarry.suites.reader import SuiteRead, read_suite
 from dryquarry.suites.toml_text import read_toml
-from dryquarry.suites.yaml_text import UnreadableText
 from dryquarry.workspace.file_door import Refused, read_file
 from dryquarry.workspace.suite_files import SUITE_FILE, SuiteFiles
+
+if TYPE_CHECKING:
+    # Made by whoever takes them: a board is read without them.
+    from dryquarry.sandbox.performing import Sandbox
+    from dryquarry.standin.bank import Bank
+    from dryquarry.suites.reader import SuiteRead
 
 MARKER = "dryquarry.toml"
 MARKER_FIELDS = ("title", "sandbox", "language")
@@ -79,6 +83,8 @@ class Folder:
 
     def read_draft(self, name: str) -> SuiteRead:
         """Return what the draft's files hold, faults and all; templates are drawn as in the newest edition."""
+        from dryquarry.suites.reader import read_suite
+
         files = self.files(name)
         newest = files.newest()
         with no_garbage_collection():
@@ -132,6 +138,8 @@ class Folder:
 
     def bank(self) -> Bank:
         """Return the stand-in's bank: the workspace's own `standin/*.toml`, or else the demo's."""
+        from dryquarry.standin.bank import demo_bank, read_bank
+
         own = sorted((self.root / "standin").glob("*.toml"))
         if not own:
             return demo_bank()
@@ -139,6 +147,8 @@ class Folder:
 
     def sandbox(self) -> Sandbox:
         """Return the sandbox in which what replies hold is run."""
+        from dryquarry.sandbox.performing import Sandbox
+
         return Sandbox(self.sandbox_settings)
 
     def relative(self, path: Path) -> str:

@@ -9,7 +9,7 @@ from dryquarry.ledger.results import picture_of
 from dryquarry.ledger.store import Ledger
 from dryquarry.marking.registry import needs_run
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.reply_views import ReplyView
 
 AS_IT_OPENS, AT_THE_END = "as it opens", "at the end"
 

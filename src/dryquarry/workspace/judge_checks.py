@@ -35,11 +35,12 @@ from dryquarry.suites.digests import text_digest
 from dryquarry.suites.question import Suite
 from dryquarry.workspace.around_runs import alone, in_loop
 from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.judge_requests import to_judge
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
 from dryquarry.workspace.judges_at_work import JudgesAtWork
 from dryquarry.workspace.judging import JudgeWork
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
-from dryquarry.workspace.panels import check_priced, own_family, to_judge
+from dryquarry.workspace.panels import check_priced, own_family
 from dryquarry.workspace.running import Watcher
 from dryquarry.workspace.selection import Selection
 from dryquarry.workspace.vote_checks import first_shown_by

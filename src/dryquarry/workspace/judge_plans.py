@@ -10,8 +10,9 @@ from dryquarry.asking.judging import input_tokens_of, judge_messages, verdict_to
 from dryquarry.asking.protocol import Load
 from dryquarry.ledger.store import Ledger
 from dryquarry.suites.question import Question
+from dryquarry.workspace.judge_requests import to_judge
 from dryquarry.workspace.judging import judge_work, waiting_for_judges
-from dryquarry.workspace.panels import needs_judge, seats_of, to_judge
+from dryquarry.workspace.panels import needs_judge, seats_of
 from dryquarry.workspace.planning import UNKNOWN, Estimate, JudgePlan, RunPlan, missing_of
 
 # A reply that is not there yet is as long as this text, in characters: of four to a token.

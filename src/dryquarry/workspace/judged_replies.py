@@ -28,7 +28,8 @@ from dryquarry.marking.rubrics import Rubric
 from dryquarry.marking.schemes.rubric import pass_mark
 from dryquarry.marking.works.results import RunResult
 from dryquarry.suites.question import Question, Suite
-from dryquarry.workspace.panels import needs_judge, to_judge
+from dryquarry.workspace.judge_requests import to_judge
+from dryquarry.workspace.panels import needs_judge
 from dryquarry.workspace.works import results_for
 
 DISPUTED_SPREAD = 0.2

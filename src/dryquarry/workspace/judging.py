@@ -17,8 +17,9 @@ from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.outcomes import Outcome
 from dryquarry.marking.received import Judged
 from dryquarry.suites.question import Question, Suite
+from dryquarry.workspace.judge_requests import mark_of_panel, to_judge
 from dryquarry.workspace.marking import sitter_rows, waiting_of
-from dryquarry.workspace.panels import Seat, judges_for, mark_of_panel, needs_judge, seats_of, to_judge
+from dryquarry.workspace.panels import Seat, judges_for, needs_judge, seats_of
 from dryquarry.workspace.planning import slotted
 from dryquarry.workspace.works import pictures_of, results_for
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dryquarry.errors import UsageFault, closest
 from dryquarry.workspace.collecting import words_of
-from dryquarry.workspace.standings import ReplyView, questions_apart
+from dryquarry.workspace.reply_views import ReplyView, questions_apart
 
 
 @dataclass(frozen=True, slots=True)

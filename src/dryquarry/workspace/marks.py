@@ -13,7 +13,7 @@ from dryquarry.marking.model import Mark, Verdict
 from dryquarry.marking.registry import SCHEMES, parts_of
 from dryquarry.marking.works.results import RunResult
 from dryquarry.suites.question import Question
-from dryquarry.workspace.panels import mark_from_stored
+from dryquarry.workspace.judge_requests import mark_from_stored
 
 NO_RESULTS: Mapping[str, RunResult] = MappingProxyType({})
 

@@ -16,7 +16,7 @@ from dryquarry.standing.items import ItemTable
 from dryquarry.suites.ask import Ask
 from dryquarry.suites.question import Question, Suite
 from dryquarry.workspace.editing import HistoryRow
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.reply_views import ReplyView
 
 ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 LEAST_HIDDEN = 3

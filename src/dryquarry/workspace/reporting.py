@@ -21,7 +21,7 @@ from dryquarry.standing.replies import EntrantResults
 from dryquarry.standing.results import Item
 from dryquarry.standing.versus import Versus, versus
 from dryquarry.suites.question import DRAFT, Suite
-from dryquarry.workspace import editing, standings
+from dryquarry.workspace import editing, reply_views, standings, tables
 from dryquarry.workspace.audits import audits_of
 from dryquarry.workspace.collecting import Collected, collect, items_of
 from dryquarry.workspace.editing import HistoryRow
@@ -29,7 +29,8 @@ from dryquarry.workspace.folder import Folder, no_garbage_collection
 from dryquarry.workspace.opening import ledger_for_reading
 from dryquarry.workspace.panels import own_family_notes
 from dryquarry.workspace.redacting import Redaction
-from dryquarry.workspace.standings import BoardWish, ReplyView
+from dryquarry.workspace.reply_views import ReplyView
+from dryquarry.workspace.standings import BoardWish
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,10 +171,10 @@ def _suite_report(
     board = standings.board_of(ledger, [suite], people, (), own_wish)
     family = own_family_notes(suite, people, folder.entrants().judges)
     views = [
-        *standings.replies_of(ledger, suite, people),
-        *standings.replies_of(ledger, suite, people, second=True),
+        *reply_views.replies_of(ledger, suite, people),
+        *reply_views.replies_of(ledger, suite, people, second=True),
     ]
-    views = standings.with_judgements(ledger, standings.with_runs(ledger, views))
+    views = reply_views.with_judgements(ledger, reply_views.with_runs(ledger, views))
     void = set(collected.void)
     files = folder.files(suite.name)
     beside = {one.path: one for question in suite.asked() for one in question.ask.files}
@@ -184,8 +185,8 @@ def _suite_report(
         redaction.suite(suite),
         replace(board, notes=(*board.notes, *family)),
         tuple(_parts(ledger, suite, collected, people, own_wish)),
-        standings.grid_of(ledger, suite, people),
-        redaction.items(standings.items_table_of(ledger, suite, people)),
+        tables.grid_of(ledger, suite, people),
+        redaction.items(tables.items_table_of(ledger, suite, people)),
         tuple(redaction.editions(_editions(folder, suite))),
         tuple(redaction.reply(view) for view in views),
         {path: files.load(one) for path, one in shown.items()},

@@ -1,4 +1,4 @@
-"""From the ledger to boards, grids and the replies behind them."""
+"""From the ledger to boards: of a suite, of a part of it, of several together."""
 
 from __future__ import annotations
 
@@ -8,58 +8,18 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from dryquarry.asking.entrants import Entrant
-from dryquarry.errors import UsageFault
-from dryquarry.ledger.decisions import Decision, decisions_on
 from dryquarry.ledger.queries import (
     digests_that_sat,
-    full_replies,
-    sitter_id_of,
-    slots_of,
 )
-from dryquarry.ledger.records import FullReply
 from dryquarry.ledger.store import Ledger
-from dryquarry.ledger.verdicts import StoredVerdict, verdicts_of
-from dryquarry.marking.model import Mark
 from dryquarry.standing.board import build_board, pilot_counts
 from dryquarry.standing.board_model import Board, Target
 from dryquarry.standing.corrected import Audited, joined_audits
-from dryquarry.standing.failures import FailureTable, failure_table
-from dryquarry.standing.families import FamilyTable, family_table
-from dryquarry.standing.grid import Grid, build_grid
-from dryquarry.standing.items import ItemTable, item_table
 from dryquarry.standing.replies import EntrantResults, Replies, joined
 from dryquarry.standing.results import Item
-from dryquarry.standing.smaller import SmallerSuite, smaller_suite
-from dryquarry.standing.versus import Versus, versus
-from dryquarry.suites.question import Question, Suite
+from dryquarry.suites.question import Suite
 from dryquarry.workspace.audits import audits_of
-from dryquarry.workspace.collecting import Collected, collect, items_of, of_trials, reply_cost
-from dryquarry.workspace.snapshots import snapshot
-from dryquarry.workspace.works import WorkRun, results_for, runs_of
-
-
-@dataclass(frozen=True, slots=True)
-class ReplyView:
-    """One reply beside what it answers: the question, the entrant, the reply with its mark, its cost.
-
-    `verdicts` and `decisions` are what judges and people said of it, where that was asked for; `runs` is
-    what came of running what it holds.
-    """
-
-    suite: Suite
-    question: Question
-    entrant: Entrant
-    reply: FullReply
-    cost: float | None
-    second_try: bool = False
-    verdicts: tuple[StoredVerdict, ...] = ()
-    decisions: tuple[Decision, ...] = ()
-    runs: tuple[WorkRun, ...] = ()
-
-    @property
-    def mark(self) -> Mark | None:
-        """The reply's present mark."""
-        return self.reply.held.mark
+from dryquarry.workspace.collecting import Collected, collect, items_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,128 +115,6 @@ def _sat(suite: Suite, collected: Collected) -> int:
     """Return how many of a suite's scored questions its one collected entrant sat."""
     replies = collected.entrants[0].replies.on([question.id for question in suite.scored()])
     return len(np.unique(replies.question))
-
-
-def versus_of(
-    ledger: Ledger,
-    suite: Suite,
-    sides: Sequence[tuple[Entrant, str]],
-    trials: Sequence[int] = (),
-    margin: float | None = None,
-    *,
-    as_judged: bool = False,
-) -> Versus:
-    """Return two entrants compared on a suite, each as it stands or as it stood `when` (a day, earlier settings).
-
-    People's audited marks correct what judges gave, unless it is wanted `as_judged` or of an earlier day.
-    Raises UsageFault where one has no reply or they share no question.
-    """
-    collected = collect(ledger, suite, [entrant for entrant, when in sides if not when], trials)
-    present = {one.entrant: one for one in collected.entrants}
-    found = []
-    for entrant, when in sides:
-        if when:
-            past = snapshot(ledger, suite, entrant, when)
-            found.append(replace(past, replies=of_trials(past.replies, trials)))
-        elif entrant.name in present:
-            found.append(present[entrant.name])
-        else:
-            raise UsageFault(f"{entrant.name} has no reply to {suite.reference}: 'dryquarry run' asks for them")
-    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    present_only = not any(when for _, when in sides)
-    people = [entrant for entrant, _ in sides]
-    audits = audits_of(ledger, suite, people, trials) if present_only and not as_judged else {}
-    return versus(suite.name, suite.edition, items, found[0], found[1], margin, audits)
-
-
-def items_table_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> ItemTable:
-    """Return what each question of a suite is worth."""
-    collected = collect(ledger, suite, entrants, trials, answers=True)
-    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    return item_table(suite.name, suite.edition, items, collected.entrants)
-
-
-def smaller_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], count: int, seed: int) -> SmallerSuite:
-    """Return so many of a suite's questions, drawn by chance, and what they say of the entrants."""
-    collected = collect(ledger, suite, entrants)
-    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    return smaller_suite(suite.name, suite.edition, items, collected.entrants, count, seed)
-
-
-def families_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> FamilyTable:
-    """Return how the originals of a suite's families came out, and how their twists."""
-    collected = collect(ledger, suite, entrants, trials)
-    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    return family_table(suite.name, suite.edition, items, collected.entrants)
-
-
-def failures_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> FailureTable:
-    """Return what failing goes with in a suite."""
-    collected = collect(ledger, suite, entrants, trials)
-    items = [item for item in items_of(suite) if item.question not in set(collected.void)]
-    return failure_table(suite.name, suite.edition, items, collected.entrants)
-
-
-def grid_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], trials: Sequence[int] = ()) -> Grid:
-    """Return the grid of a suite; with `trials` of these only."""
-    collected = collect(ledger, suite, entrants, trials, answers=True)
-    return build_grid(suite.name, suite.edition, items_of(suite, pilots=True), collected.entrants)
-
-
-def replies_of(ledger: Ledger, suite: Suite, entrants: Sequence[Entrant], *, second: bool = False) -> list[ReplyView]:
-    """Return every current reply to the suite's questions, by question, then entrant, then trial.
-
-    With `second` they are the second tries.
-    """
-    questions = suite.asked()
-    slots = slots_of(ledger, questions)
-    views = []
-    for entrant in entrants:
-        sitter_id = sitter_id_of(ledger, entrant.digest)
-        for reply in full_replies(ledger, slots, sitter_id, second=second) if sitter_id is not None else []:
-            cost = reply_cost(entrant, reply.held)
-            views.append(ReplyView(suite, questions[reply.held.position], entrant, reply, cost, second))
-    places = {question.id: place for place, question in enumerate(questions)}
-    return sorted(views, key=lambda view: places[view.question.id])
-
-
-def with_runs(ledger: Ledger, views: Sequence[ReplyView]) -> list[ReplyView]:
-    """Return the replies with what came of running what they hold, those to questions of which that is run."""
-    found = []
-    for view in views:
-        results = results_for(ledger, view.question, view.reply.text)
-        found.append(replace(view, runs=runs_of(view.question, view.reply.text, results)) if results else view)
-    return found
-
-
-def with_judgements(ledger: Ledger, views: Sequence[ReplyView]) -> list[ReplyView]:
-    """Return the replies with all that judges and people said of them under the present questions."""
-    ids = [view.reply.held.reply_id for view in views]
-    verdicts: dict[int, list[StoredVerdict]] = {}
-    decisions: dict[int, list[Decision]] = {}
-    for verdict in verdicts_of(ledger, ids):
-        verdicts.setdefault(verdict.reply_id, []).append(verdict)
-    for decision in decisions_on(ledger, ids):
-        decisions.setdefault(decision.reply_id, []).append(decision)
-    return [
-        replace(view, verdicts=tuple(verdicts.get(row, ())), decisions=tuple(decisions.get(row, ())))
-        for view, row in zip(views, ids, strict=True)
-    ]
-
-
-def questions_apart(views: Sequence[ReplyView]) -> frozenset[str]:
-    """Return the questions on which the entrants came out differently: not all with the same marks."""
-    marks: dict[str, dict[str, list[tuple[int, str, float | None]]]] = {}
-    names = {view.entrant.name for view in views}
-    for view in views:
-        mark = view.mark
-        told = (view.reply.held.trial, str(mark.verdict) if mark else "none", mark.score if mark else None)
-        marks.setdefault(view.question.id, {}).setdefault(view.entrant.name, []).append(told)
-    return frozenset(
-        question
-        for question, each in marks.items()
-        if len(each) < len(names) or len({tuple(sorted(one, key=str)) for one in each.values()}) > 1
-    )
 
 
 def _sat_other_editions(

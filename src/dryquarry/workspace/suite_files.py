@@ -9,14 +9,17 @@ import tempfile
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dryquarry.errors import FileFault, UsageFault
 from dryquarry.suites.ask import Attachment
 from dryquarry.suites.beside import LARGEST_BESIDE, AttachmentFault
 from dryquarry.suites.editions import EditionFault, read_edition
 from dryquarry.suites.question import Suite
-from dryquarry.suites.reader import SuiteContent
 from dryquarry.workspace.file_door import LARGEST_FILE, Refused, read_file
+
+if TYPE_CHECKING:
+    from dryquarry.suites.reader import SuiteContent
 
 SUITE_FILE = "suite.yaml"
 QUESTIONS = "questions"
@@ -56,6 +59,8 @@ class SuiteFiles:
 
     def content(self) -> SuiteContent:
         """Return the contents of suite.yaml and of all files in questions/, sorted by name."""
+        from dryquarry.suites.reader import SuiteContent
+
         files = tuple((self.path_shown(path), self.bytes_of(path)) for path in self._draft_paths())
         return SuiteContent(self.name, files, self.attachment, self.beside)
 

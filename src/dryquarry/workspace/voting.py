@@ -27,9 +27,10 @@ from dryquarry.workspace.around_runs import endpoints, in_loop, interruptible
 from dryquarry.workspace.ballots import Ballot, Pool, VoteSession, pair_of, vote_on
 from dryquarry.workspace.desk_names import check_name
 from dryquarry.workspace.folder import Folder
+from dryquarry.workspace.judge_requests import to_judge
 from dryquarry.workspace.judged_replies import JudgedReply, judged_replies
 from dryquarry.workspace.opening import ledger_for_reading, ledger_for_writing
-from dryquarry.workspace.panels import check_priced, to_judge
+from dryquarry.workspace.panels import check_priced
 from dryquarry.workspace.selection import Selection
 
 FEWEST_SIDES = 2

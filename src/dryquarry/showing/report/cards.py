@@ -12,7 +12,7 @@ from dryquarry.showing.judgements import decision_said, verdict_head
 from dryquarry.showing.replies import reply_facts
 from dryquarry.showing.report.texts import MOST_SHOWN, Pieces, has_markdown, pieces_of
 from dryquarry.showing.works import run_said, streams_said
-from dryquarry.workspace.standings import ReplyView
+from dryquarry.workspace.reply_views import ReplyView
 from dryquarry.workspace.works import WorkRun
 
 # What stands elsewhere on the page, or is told by the card's head.

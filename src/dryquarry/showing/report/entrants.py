@@ -17,8 +17,8 @@ from dryquarry.showing.report.sections import entrant_id, pair_id, question_id, 
 from dryquarry.showing.report.site import Site
 from dryquarry.showing.report.tables import page_table
 from dryquarry.standing.board_model import BoardRow
+from dryquarry.workspace.reply_views import ReplyView
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
-from dryquarry.workspace.standings import ReplyView
 
 LONGEST_REASON, LONGEST_ANSWER = 160, 60
 

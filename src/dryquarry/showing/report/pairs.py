@@ -15,8 +15,8 @@ from dryquarry.showing.report.tables import page_table
 from dryquarry.showing.versus import versus_view
 from dryquarry.standing.paired import SAME
 from dryquarry.standing.versus import Duel, Side
+from dryquarry.workspace.reply_views import ReplyView
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
-from dryquarry.workspace.standings import ReplyView
 
 # So many replies, and characters of them, may stand on all pages of pairs: the pages of many pairs show fewer questions
 # side by side, those that came out most differently, and of long replies the part around the answer.

@@ -13,8 +13,8 @@ from dryquarry.showing.report.cards import Beside, FileLink, ReplyCard, card_of,
 from dryquarry.showing.report.sections import question_id, way_to
 from dryquarry.showing.report.site import Site
 from dryquarry.suites.question import Question, State
+from dryquarry.workspace.reply_views import ReplyView
 from dryquarry.workspace.reporting import ReportContent, SuiteReport
-from dryquarry.workspace.standings import ReplyView
 
 
 @dataclass(frozen=True, slots=True)
