@@ -57,9 +57,17 @@ def draw_equated(found: Equated, path: Path, caption: Caption) -> None:
     with drawing(path, caption, _AROUND + _ROW * max(3, len(rows)), [said, about]) as axes:
         for place, row in enumerate(rows):
             _draw_interval(axes, row.interval.low, row.interval.high, place)
-            axes.plot([row.score or 0.0], [place], marker="o", markersize=8, color=TIDE)
+            axes.plot([row.score or 0.0], [place], marker="o", markersize=8, color=TIDE, clip_on=False)
             if row.own is not None:
-                axes.plot([row.own], [place], marker="D", markersize=6, markerfacecolor="none", markeredgecolor=RUST)
+                axes.plot(
+                    [row.own],
+                    [place],
+                    marker="D",
+                    markersize=6,
+                    markerfacecolor="none",
+                    markeredgecolor=RUST,
+                    clip_on=False,
+                )
             beside(axes, f"{figures.percent(row.score)}, has {row.had} of {found.questions}", place, bold=True)
         _name_rows(axes, [caption.name(row.title) for row in rows])
 
@@ -91,11 +99,13 @@ def _draw_row(axes: Axes, row: BoardRow, place: int) -> None:
     if row.unfinished is not None:
         bounds = row.unfinished.bounds
         axes.plot([bounds.low, bounds.high], [place, place], color=RUST, linewidth=1.6, linestyle=(0, (3, 2)))
-        axes.plot([score], [place], marker="D", markersize=7, markerfacecolor="white", markeredgecolor=RUST)
+        axes.plot(
+            [score], [place], marker="D", markersize=7, markerfacecolor="white", markeredgecolor=RUST, clip_on=False
+        )
         said += f", lacks {row.unfinished.missing}"
     else:
         _draw_interval(axes, row.low, row.high, place)
-        axes.plot([score], [place], marker="o", markersize=8, color=TIDE)
+        axes.plot([score], [place], marker="o", markersize=8, color=TIDE, clip_on=False)
     beside(axes, said, place, size=9.5, bold=True)
 
 

@@ -80,6 +80,7 @@ def _draw_part(axes: Axes, part: Part, place: int) -> None:
         markersize=9,
         color=colour,
         markerfacecolor=colour if part.p_value < LEVEL else "white",
+        clip_on=False,
     )
 
 
@@ -117,6 +118,7 @@ def draw_history(found: History, path: Path, caption: Caption) -> None:
                 markersize=9,
                 color=TIDE,
                 markerfacecolor=TIDE if changed else "white",
+                clip_on=False,
             )
             beside(axes, f"{figures.percent(row.score)}, {row.had} of {row.questions}", place)
         axes.set_ylim(max(3, len(found.rows)) - 0.5, -0.5)

@@ -166,7 +166,9 @@ def _title(grid: Grid, name: str, size: _Size) -> str:
     title = grid.titles.get(name) or name
     if not size.words:
         return title if len(title) <= LONGEST_ASLANT else f"{title[: LONGEST_ASLANT - 9]}…{title[-8:]}"
-    lines = textwrap.wrap(title, int(size.width * 11))
+    most = int(size.width * 11)
+    words = [word if len(word) <= most else f"{word[: most - 1]}…" for word in title.split()]
+    lines = textwrap.wrap(" ".join(words), most)
     return "\n".join([*lines[:2], "…"] if len(lines) > 3 else lines)
 
 
