@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.amounts_apart import of_each_asked, without_saved
 from dryquarry.marking.reading.asked_amounts import (
     MORE_OR_LESS,
     as_denied,
@@ -81,6 +82,8 @@ _IN_FOUR = re.compile(
 _MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
 _ENDS_WITH = re.compile(r":\s+\S[^:;,]*(?:,\s(?:that is|that's it|all told|in all|all in all)\W*)?$", re.IGNORECASE)
 _SAYS_MORE = re.compile(r"\b(?:leaves?|gives?|makes?|is|are|comes|come|remains?|adds?|get|have)\b|'s\b", re.IGNORECASE)
+# "seven times a hundred and eighty is one thousand two hundred and sixty"
+_IN_WORDS = re.compile(r"\w\s+(?:times|plus|minus|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE)
 _LABELS = re.compile(r"(?:^|[;,]\s)\W*(?:[^\W\d_]+\s?){1,3}:\s")
 _LEADS_ON = re.compile(
     rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE
@@ -140,7 +143,8 @@ class Amounts:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that a sentence may take up; an equation takes it up in its own way."""
         stretch = reply.text[place.start : place.end]
-        return max(echo(stretch, question.asked), EQUATION if "=" in stretch or "equal" in stretch else 0.0) + IN_UNIT
+        equation = "=" in stretch or "equal" in stretch or " times " in stretch
+        return max(echo(stretch, question.asked), EQUATION if equation else 0.0) + IN_UNIT
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
@@ -154,7 +158,8 @@ class Amounts:
         restated = restated and _DRAWN.search(reply.text, place.start, found[-1].start) is None
         begins = found[0].start <= place.start + 2 or _ISOLATED.fullmatch(reply.text, place.start, found[0].start)
         bare = begins and found[-1].end >= place.end - 3
-        if bare and place.sentence and found[-1].value.relation == "=" and found[-1].value.value not in given:
+        works_out = found[-1].value.relation == "=" or _IN_WORDS.search(reply.text, found[0].start, found[-1].start)
+        if bare and place.sentence and works_out and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
         share -= 0.5 * (
             restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
@@ -177,10 +182,10 @@ class Amounts:
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = firm(reply.text, place, labelled(reply, place, claims, question), question)
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
-        claims = owed(reply.text, claims, question)
+        claims = without_saved(reply.text, owed(reply.text, claims, question), question)
         claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        outside = differences(reply.text, outside, question)
+        outside = of_each_asked(reply.text, differences(reply.text, outside, question), question)
         if not outside:
             return Choice(None)
         outside = of_what_is_asked(reply, place, outside, question)

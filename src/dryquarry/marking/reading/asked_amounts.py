@@ -49,10 +49,14 @@ _IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
 
 @lru_cache(maxsize=256)
 def numbers_asked(asked: str) -> frozenset[object]:
-    """Return the values that the question itself gives."""
-    return frozenset(term.value for term in find_terms(view_of(asked).text))
+    """Return the values that the question itself gives: of what is to be worked out, those that it is worked out of."""
+    parts = (part for term in find_terms(view_of(asked).text) for part in _WORKED_OUT.split(term.text))
+    return frozenset(term.value for part in parts for term in find_terms(part))
 
 
+_WORKED_OUT = re.compile(
+    r"\s(?:[-+−–*/×·÷^]|plus|minus|times|over|(?:divided|multiplied)\s+by|(?:raised\s+)?to\s+the(?:\s+power(?:\s+of)?)?)\s|\^"
+)
 _TOTAL = re.compile(
     r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE
 )
@@ -256,6 +260,9 @@ def differences(text: str, claims: list[Claim[Quantity]], question: Question) ->
         return claims
     if not asks:
         kept = [claim for claim in claims if not _THAN.match(text, claim.end)]
+        if kept == claims and any(_TOTAL.match(text, claim.end) for claim in claims):
+            # "382 in all, 122 more for the kayaks"
+            kept = [claim for claim in claims if not _DIFFERENCE.match(text, claim.end)] or claims
         beside = [claim for claim in kept if not _BEHIND_THAN.search(text, max(0, claim.start - 30), claim.start)]
         if len(kept) == len(claims):
             return claims

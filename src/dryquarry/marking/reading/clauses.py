@@ -16,7 +16,7 @@ _CLAUSE_END = re.compile(
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
     r"(?=(?:but|yet|however|so(?!\W*(?:\Z|\n))|therefore|thus|hence|which (?:makes|means|leaves)|"
     r"sondern|aber|mais|donc|"
-    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b)|(?<=\w)(?:\.{3}|[.!?…])\s+|\n",
+    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b|(?:however|therefore|thus|hence),\s+(?:is|are|was|were|has|had|must)\b)|(?<=\w)(?:\.{3}|[.!?…])\s+|\n",
     re.IGNORECASE,
 )
 
@@ -37,6 +37,8 @@ _LEADS_ON = (
     r"in reality|really|probably|"
     r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"precisely|solely|merely|exactly|"
+    r"(?:neither|none)(?: of (?:them|these|those|the (?:two|three)))?"
+    r"(?=[,:;–-]\s*(?:it|that|this|he|she|they|but|rather)\b)|"
     r"(?:i reckon|i suppose|i assume)(?: that)?|without (?:a |any )?doubt|settling on|"
     r"i'm fairly (?:sure|confident) (?:that )?|how about|none other than|oh|ah|always|hands down|step \d+:|"
     r"take|choose|pick|select|(?:is|was|could|would) it(?: be)?|(?:we|i|you)(?:'re| are)(?: only)? left with)\b[,:]?"

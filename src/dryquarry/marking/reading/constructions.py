@@ -206,10 +206,18 @@ _ASKS_MOST = re.compile(
 )
 _CHAIN = re.compile(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
 
+# "Mull is large, but Skye is larger.", where the largest is asked for
+_STILL_MORE = re.compile(
+    r"\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|was|are|were)\s+(?:even\s+|still\s+|yet\s+|much\s+|slightly\s+)?"
+    r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)\W*",
+    re.IGNORECASE,
+)
+
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(_MORE_SO, words=("er than",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
+    Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),

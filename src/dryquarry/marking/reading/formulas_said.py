@@ -26,7 +26,11 @@ _CLAUSE_END = re.compile(
     re.IGNORECASE,
 )
 # "f′(x) = 3x², where f(x) = x³"
-_WHERE = re.compile(r"(?<=[\w)}²³]),\s+(?:where|with)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=)", re.IGNORECASE)
+_WHERE = re.compile(r"(?<=[\w)}²³]),\s+(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=)", re.IGNORECASE)
+# "For n = 3 that's 12."
+_FOR_EXAMPLE = re.compile(
+    r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE
+)
 _EXAMPLE = re.compile(
     r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
     r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as)\b)",
@@ -170,6 +174,8 @@ class FormulasSaid:
         text = reply.text[place.start : place.end]
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         given = "".join(text.split()).strip(".") in "".join(question.asked.split())
+        if _FOR_EXAMPLE.match(text) and not _FOR_EXAMPLE.search(question.asked):
+            given = True
         solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
         return Weight(0.0 if given else 1.0 if solved else echo(text, question.asked), bold)
 

@@ -76,6 +76,8 @@ _ASIDE_START = re.compile(
     r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
 )
+# "(C), since Ola comes last"
+_OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z][)\]]?,?\s+(?:since|because)\s")
 _OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
 _PRONOUN_I = re.compile(
     r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|"
@@ -88,6 +90,7 @@ _VERB_OF_A = re.compile(
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 LONGEST_LISTING = 4000
+FEWEST_NUMBERS = 2
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
@@ -118,7 +121,7 @@ class Options:
             )
             left = frozenset(self.texts) - frozenset(letter for one in out for letter in one.value.letters)
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
-        if rest := self._all_others(text, start, end, place):
+        if rest := self._all_others(text, start, end, place) or self._the_one_left(text, start, end):
             return [rest]
         return self._mentions(text, start, end, place)
 
@@ -143,6 +146,16 @@ class Options:
             letter for one in self._mentions(text, start, others.start(), place) for letter in one.value.letters
         )
         return Found(Chosen(frozenset(self.texts) - out), others.start(), others.end()) if out else None
+
+    def _the_one_left(self, text: str, start: int, end: int) -> Found[Chosen] | None:
+        """Return the option left in "not A, not B and not D", "neither A, C nor D"; None where it is not said so."""
+        named = "".join(self.texts)
+        denied = re.fullmatch(
+            rf"\W*(?:it(?:'s|\sis)\s+)?(?:not|neither|none\s+of)\s+[{named}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{named}])+\W*",
+            text[start:end],
+        )
+        left = set(named) - set(letter_pattern(named).findall(denied.group())) if denied else set()
+        return Found(Chosen(frozenset(left)), start, end) if len(left) == 1 else None
 
     def _judged(self, text: str) -> list[tuple[str, bool, int, int]]:
         """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes"."""
@@ -172,8 +185,9 @@ class Options:
 
     def _by_number(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the options whose number is written otherwise: "eight" for "8", and "3" for "three"."""
-        values = {option_value(option): letter for letter, option in self.texts.items()}
-        if None in values or len(values) < len(self.texts):
+        told = [(option_value(option), letter) for letter, option in self.texts.items()]
+        values = {value: letter for value, letter in told if value is not None}
+        if len(values) < FEWEST_NUMBERS or len(values) < sum(value is not None for value, _ in told):
             return []
         terms = [term for term in find_terms(text, start, end) if term.text.lower() != "one"]
         return [
@@ -314,7 +328,7 @@ class Options:
 
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that a sentence may take up."""
-        return 1.0
+        return 1.3
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence decides: whether it names options and says that they are right."""
@@ -329,7 +343,8 @@ class Options:
         right = said is not None and not _ONLY_FOR.match(text, said.end())
         listed = re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right
         bold = any(reply.is_bold(one.start, one.end) for one in found)
-        return Weight(0.5 + 0.5 * right - 0.7 * listed, bold, single=len(found) == 1)
+        ends = place.sentence == len(reply.sentences) - 1 and re.fullmatch(r"\W*[A-Z]\W*", text) is not None
+        return Weight(0.5 + 0.5 * (right or ends) + 0.3 * ends - 0.7 * listed, bold, single=len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the lines that say of each option whether it is right: "A: yes / B: no"."""
@@ -348,7 +363,9 @@ class Options:
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
-        if not place.telling:
+        if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
+            claims = claims[:1]
+        elif not place.telling:
             claims = last_step(text, place, after_reason(text, place, claims))
             claims = complement(text, place, of_what_is_asked(text, place, claims, question))
             claims = counted(text, place, result(text, claims), question)

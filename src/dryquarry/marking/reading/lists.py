@@ -174,8 +174,8 @@ class Lists:
         return said["denies"] if said and not _ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
-        if dashed := _dashed(text, start, end):
-            yield dashed
+        if parted := _dashed(text, start, end) or _both_signs(text, start, end) or _worked_out(text, start, end):
+            yield parted
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
             yield members_of(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
             yield members_of(text, start, said_so.start(), BETWEEN)
@@ -311,6 +311,28 @@ def _dashed(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     members = members_of(text, start, end, _DASH)
     short = all(len(member.split()) <= MOST_WORDS_IN_LINE for member, _, _ in members)
     return members if short and len(members) >= LEAST_DASHED else ()
+
+
+# "x = (3 ± √169)/2 = (3 ± 13)/2."
+_EITHER_SIGN = re.compile(r"[=:]\s*(?P<one>[^=:;,\n±a-zA-Z]{0,40}±[^=:;,\n±a-zA-Z]{1,40}?)[\s.!*$]*\Z")
+
+
+def _both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the two members that a formula with both signs at the end of a stretch stands for."""
+    found = _EITHER_SIGN.search(text, start, end)
+    return tuple((found["one"].replace("±", sign), *found.span("one")) for sign in "+−") if found else ()
+
+
+# "thus x₁ = (3 + 13)/2 = 8 and x₂ = (3 − 13)/2 = −5"
+_ROOT_OF = re.compile(
+    r"(?<!\w)[a-z](?:[₁₂₃]|_?\{?[123]\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
+)
+
+
+def _worked_out(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the members that are numbered variables, each what its last sign of equality leads to."""
+    found = [member_at(text, *match.span("one")) for match in _ROOT_OF.finditer(text, start, end)]
+    return tuple(found) if len(found) > 1 and all(member for member, _, _ in found) else ()
 
 
 # A word that follows another of the same member: no member begins with it.

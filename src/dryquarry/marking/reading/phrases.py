@@ -61,6 +61,8 @@ _OF_WHICH = re.compile(
     re.IGNORECASE,
 )
 # "…, but I'm not entirely sure": says how sure a reply is, and names nothing
+# "…, and so does Vienna further down": somebody else of whom the same is so
+_SO_DOES = re.compile(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
 _CONFIDENCE = re.compile(
     r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
     r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b|"
@@ -116,7 +118,7 @@ class Phrases:
                 continue
             if (len(parts) > 1 or not place.telling) and _ONLY_JUDGES.fullmatch(reply.text, start, end):
                 continue
-            if len(parts) > 1 and _CONFIDENCE.match(reply.text, start, end):
+            if len(parts) > 1 and (_CONFIDENCE.match(reply.text, start, end) or _SO_DOES.match(reply.text, start, end)):
                 continue
             crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
             crossed = crossed or _IT_IS_NOT.match(reply.text[start:end])

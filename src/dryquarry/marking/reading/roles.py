@@ -49,7 +49,11 @@ _THEN_SAYS = re.compile(
     r",\s+(?:and|but)\s+(?:that|it|this)(?:'s|\s+(?:is|was))\s|:\s+(?:[^\s:,.;]+\s){0,2}[^\s:,.;]+[.!]?\Z",
     re.IGNORECASE,
 )
-_YES = re.compile(r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z", re.IGNORECASE)
+_YES = re.compile(
+    r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z|"
+    r"[^?]{1,80}[,;:–—]\s*(?:so|and so|hence|therefore|then),?\s+yes\W*\Z",
+    re.IGNORECASE,
+)
 
 
 def roles_of(reply: Reply) -> tuple[Told, ...]:

@@ -311,6 +311,8 @@ def _after_withdrawal(
     return last
 
 
+# "It's the Inn - no, that's another town."
+_TAKES_BACK = re.compile(r"[,;–—-]\s+(?:no|wait|sorry|oops),\s", re.IGNORECASE)
 _NO_ANSWERS = frozenset((Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS, Role.REPORTS))
 
 
@@ -323,6 +325,8 @@ def _weaker(
     first = _first(reply, roles)
     if first is not None and _is_bare(reply, first):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
+    if first is not None and _TAKES_BACK.search(reply.sentences[first].text):
+        first = None
     nothing = True
     for place, weight in _by_weight(reply, question, roles, kind, first):
         nothing = False

@@ -29,7 +29,11 @@ TAG_QUESTION = re.compile(
     r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?",
     re.IGNORECASE,
 )
-_YES = re.compile(r"\?[\"')*]*\s*(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b", re.IGNORECASE)
+_YES = re.compile(
+    r"\?[\"')*]*\s*(?:(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b"
+    r"|[^?\n]{1,80}[,;:–—]\s*(?:so|and so|hence|therefore|then),?\s+yes\W*(?:\n|\Z))",
+    re.IGNORECASE,
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from functools import lru_cache
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.formulas import FormulaFault, number_value
 from dryquarry.marking.values.grammar import formula_of
+from dryquarry.marking.values.spoken import number_and_part, repeated, signs_in_words
 from dryquarry.marking.values.texts import plain_letters
 from dryquarry.marking.values.tokens import MathToken, tokens_of
 
@@ -55,7 +56,7 @@ _PER_MILLE_WORDS = re.compile(r"\s?per\s?mill?e\b|\s?promille\b", re.IGNORECASE)
 _SCALE_WORD = re.compile(
     rf"[\s-]?({'|'.join(sorted(numerals.SCALES, key=len, reverse=True))})(?![^\W\d_]|\.\w)", re.IGNORECASE
 )
-_BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\bbelow\s+(?:zero|freezing)\b", re.IGNORECASE)
+_BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\b(?:below\s+(?:zero|freezing)|of\s+frost)\b", re.IGNORECASE)
 _BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
 _UNIT_AND_PART = re.compile(
     r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
@@ -101,6 +102,8 @@ _UNDERSTOOD = frozenset(
 )
 # Words that belong to a number, and signs: what is none of these is prose.
 _NO_PROSE = frozenset((*_UNDERSTOOD, *numerals.NUMBER_WORDS, *numerals.SCALES))
+# What stands directly behind a decimal fraction that does not end: "3.9166…"
+_GOES_ON = re.compile(r"…|\.{2,}(?!\d)|\\[cl]?dots\b")
 # Without any of these, and without a number in words, a stretch has no number.
 _MAY_HOLD = re.compile(rf"[\d√∛π⁰¹²³⁴⁵⁶⁷⁸⁹{''.join(numerals.VULGAR)}]|\bpi\b|\\(?:pi|frac|[dt]frac|sqrt)")
 
@@ -170,7 +173,7 @@ def _terms_between(text: str, start: int, end: int, decimal: str | None) -> tupl
 
 def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> list[MathToken]:
     """Return the tokens with words that are numbers or signs understood; what is left of words is OTHER."""
-    worded = _numbers_in_words(text, start, end)
+    worded = _in_words(text, start, end)
     found: list[MathToken] = []
     reached = start
     for token in tokens:
@@ -179,6 +182,8 @@ def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> lis
             reached = found[-1].end
         if token.start < reached:
             continue
+        if worded and worded[0].start < token.end and not text[token.start : worded[0].start].strip():
+            continue  # a number or sign in words is all that it begins with
         if token.kind == "WORD" and token.value[0].lower() not in _UNDERSTOOD:
             if not found or found[-1].kind != "OTHER":
                 found.append(MathToken("OTHER", token.value[0], token.start, token.end))
@@ -197,6 +202,15 @@ def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> lis
         else:
             found.append(token)
     return found
+
+
+def _in_words(text: str, start: int, end: int) -> list[MathToken]:
+    """Return the numbers and signs in words, in order."""
+    found = list(number_and_part(text, start, end))
+    for token in (*_numbers_in_words(text, start, end), *signs_in_words(text, start, end)):
+        if not any(one.start < token.end and token.start < one.end for one in found):
+            found.append(token)
+    return sorted(found, key=lambda one: one.start)
 
 
 def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
@@ -218,7 +232,7 @@ def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
         value = numerals.words_value(match)
         if value is not None:
             found.append(MathToken("NUMBER", (value, None), start + match.start(), start + match.end()))
-    return sorted(found, key=lambda one: one.start)
+    return found
 
 
 def _word(text: str, token: MathToken, before: Sequence[MathToken]) -> MathToken:
@@ -258,7 +272,7 @@ def _goes_on(text: str, last: MathToken, token: MathToken) -> bool:
         return (
             not between
             and last.kind == "NUMBER"
-            and re.match(r"\s*[-+*/×·=)]", text[token.end : token.end + 3]) is not None
+            and re.match(r"\s*[-+*/×·=)]|\s[a-z]", text[token.end : token.end + 3]) is not None
         )
     if token.kind in ("PLUS", "MINUS") and between and ends_value:
         # "5 -3" in a list of numbers; "5 – a remark", "12 – four at the top"
@@ -288,7 +302,12 @@ def _terms(text: str, run: list[MathToken], relation: str | None, following: str
 
 
 def _either(text: str, run: list[MathToken], place: int, relation: str | None, following: str) -> list[Term]:
-    """Read "±3" as 3 and -3, and "50 ± 2" as 50."""
+    """Read "±3" as 3 and -3, "(3 ± 13)/2" as 8 and -5, and "50 ± 2" as 50."""
+    if any(token.kind not in ("NUMBER", "CURRENCY", "PERCENT", "EITHER") for token in run[place - 1 :] if place):
+        signs = (run[place]._replace(kind=kind, value=sign) for kind, sign in (("PLUS", "+"), ("MINUS", "-")))
+        both = [_whole(text, [*run[:place], sign, *run[place + 1 :]], relation) for sign in signs]
+        if both[0] and both[1]:
+            return [*both[0], *both[1]]
     if place:
         return _terms(text, run[:place], relation, following)
     plain = _terms(text, run[1:], relation, following)
@@ -405,6 +424,8 @@ def _shape(text: str, run: Sequence[MathToken]) -> Shape:
 
 def _completed(text: str, term: Term) -> Term:
     """Return a term with what stands after it and belongs to it: a scale word, per cent, "below zero"."""
+    if _GOES_ON.match(text, term.end) and (value := repeated(term.text)) is not None:
+        term = replace(term, value=value)
     if term.shape is not Shape.RANGE and not term.percent:
         scale = _SCALE_WORD.match(text, term.end)
         if scale and not (len(scale[1]) == 1 and scale.group()[0].isspace()) and not term.in_words:

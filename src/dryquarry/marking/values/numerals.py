@@ -15,6 +15,7 @@ DIGITS = r"""
     | \d{1,3}(?:\.\d{3}){2,}(?!\d)                                    # 1.212.500
     | \d+(?:[.,]\d+)?
     | [.]\d+
+    | (?<=:[ ]),\d+                                                  # "Answer: ,375"
 """
 VULGAR: Mapping[str, Fraction] = {
     "½": Fraction(1, 2), "⅓": Fraction(1, 3), "⅔": Fraction(2, 3), "¼": Fraction(1, 4), "¾": Fraction(3, 4),

@@ -64,7 +64,8 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
 _SIGNS = (
     (re.compile(r"\b(?:squared|au carré|al cuadrado|im Quadrat)", re.IGNORECASE), "^2"),
     (re.compile(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
-    (re.compile(r"\bto the power(?: of)?\b", re.IGNORECASE), "^"),
+    (re.compile(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z])\b", re.IGNORECASE), r"^(\g<all>)"),
+    (re.compile(r"\b(?:raised )?to the power(?: of)?\b", re.IGNORECASE), "^"),
     (re.compile(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
     (re.compile(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
     (re.compile(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),

@@ -1,0 +1,36 @@
+"""Which numbers of a stretch are of something else than what was asked: of another period, or of what is saved."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.echo import question_in, stem
+from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.values.quantities import Quantity
+
+_SAVED = re.compile(r"\b(?:sav(?:e|es|ed|ings?)|discount|reduction)\b[^,;.:\d]{0,20}?[€$£]?\Z", re.IGNORECASE)
+_ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
+
+
+def without_saved(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what is paid, where it is not asked for what is saved: "132.93 €, so you save 56.97 €"."""
+    if len(claims) < 2 or _ASKS_SAVED.search(question_in(question.asked)):
+        return claims
+    return [claim for claim in claims if not _SAVED.search(text, max(0, claim.start - 40), claim.start)] or claims
+
+
+_EACH = re.compile(r"\s*(?:[^\W\d_]{1,12}\s+){0,2}?(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
+_ASKS_EACH = re.compile(r"\b(?:in|an?|per|each|every|one)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
+
+
+def of_each_asked(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what is told for each week where that is asked for, and not for each day: "48 l a week, or 8 l a day"."""
+    if len(claims) < 2:
+        return claims
+    asked = {stem(match["each"].lower()) for match in _ASKS_EACH.finditer(question_in(question.asked))}
+    told = [_EACH.match(text, claim.end) for claim in claims]
+    each = [stem(match["each"].lower()) if match else None for match in told]
+    if not any(one in asked for one in each if one):
+        return claims
+    return [claim for claim, one in zip(claims, each, strict=True) if one is None or one in asked]

@@ -1,0 +1,83 @@
+"""Signs of mathematics in words, beside numbers: roots, powers, a number over another, a number and a part."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from fractions import Fraction
+
+from dryquarry.marking.values import numerals
+from dryquarry.marking.values.tokens import MathToken
+
+_NUMBER = (
+    rf"(?:[-−]?[\d(√π½]|(?:minus|negative|an?|{'|'.join(sorted(numerals.NUMBER_WORDS, key=len, reverse=True))})\b)"
+)
+# The end of what is said: "eleven over twenty-four." and not "30 over 4 days".
+_END = r"(?=\s*(?:[.,;:)!*_$\n]|\Z))"
+_ROOT = re.compile(
+    rf"(?<![\w-])(?:the\s+)?(?:(?P<which>square|cube|cubic)\s+root\s+of|root\s+of(?=\s+\d+{_END}))\s+(?={_NUMBER})",
+    re.IGNORECASE,
+)
+_POWER = re.compile(
+    rf"(?<=[\w)])\s+(?:raised\s+)?to\s+the\s+(?:power\s+(?:of\s+)?(?={_NUMBER})"
+    rf"|(?P<word>(?:{numerals.ORDINAL_WORDS.pattern}))(?:\s+power|{_END})"
+    rf"|(?P<digits>\d{{1,3}})(?:st|nd|rd|th)(?:\s+power|{_END}))",
+    re.IGNORECASE,
+)
+_SQUARED = re.compile(
+    r"(?<=[\w)])\s+(?P<which>squared|cubed)(?![\w-])(?!\s+(?:kilo|centi|milli)?(?:met(?:er|re)s?|[ck]?m|feet|inch(?:es)?)\b)",
+    re.IGNORECASE,
+)
+_OVER = re.compile(
+    rf"(?<=\w)\s+over\s+(?=(?:\d{{1,6}}|(?:{numerals.WORDS.pattern})){_END})", re.IGNORECASE | re.VERBOSE
+)
+_NUMBER_AND_PART = re.compile(
+    r"(?<![\w.,/:-])(?P<whole>\d{1,6})\s+and\s+(?P<part>(?:an?|one|two|three|four|five|seven)[\s-]"
+    r"(?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:past|to|of\s+the)\b)",
+    re.IGNORECASE,
+)
+_MAY_HOLD = re.compile(r"\b(?:root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE)
+_FROM = re.compile(r"\bfrom\s+\S+\Z", re.IGNORECASE)
+
+
+def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
+    """Yield the tokens that words of mathematics in a stretch stand for, each with its place."""
+    if not _MAY_HOLD.search(text, start, end):
+        return
+    for match in _ROOT.finditer(text, start, end):
+        cube = match["which"] is not None and match["which"].lower() != "square"
+        yield MathToken("ROOT", "cbrt" if cube else "sqrt", match.start(), match.end())
+    for match in _SQUARED.finditer(text, start, end):
+        yield MathToken("RAISED", 2 if match["which"].lower() == "squared" else 3, match.start(), match.end())
+    for match in _POWER.finditer(text, start, end):
+        if _FROM.search(text, start, match.start()):
+            continue  # "from the 2nd to the 10th"
+        if match["word"]:
+            ordinal = numerals.ORDINAL_WORDS.fullmatch(match["word"])
+            assert ordinal is not None
+            yield MathToken("RAISED", numerals.ordinal_value(ordinal), match.start(), match.end())
+        elif match["digits"]:
+            yield MathToken("RAISED", int(match["digits"]), match.start(), match.end())
+        else:
+            yield MathToken("CARET", "^", match.start(), match.end())
+    for match in _OVER.finditer(text, start, end):
+        yield MathToken("DIVIDE", "over", match.start(), match.end())
+
+
+def number_and_part(text: str, start: int, end: int) -> Iterator[MathToken]:
+    """Yield the mixed numbers of which the part is in words: "5 and a quarter"."""
+    for match in _NUMBER_AND_PART.finditer(text, start, end):
+        part = numerals.WORDS.fullmatch(match["part"])
+        value = numerals.words_value(part) if part else None
+        if value is not None:
+            yield MathToken("NUMBER", (int(match["whole"]) + value, None), match.start(), match.end())
+
+
+def repeated(digits: str) -> Fraction | None:
+    """Return the value of a decimal fraction that goes on as it ends ("3.9166…"), None where it does not."""
+    match = re.fullmatch(r"(?P<whole>\d*)[.,](?P<before>\d*?)(?P<again>\d{1,6})(?P=again)+", digits)
+    if match is None:
+        return None
+    before, again = match["before"], match["again"]
+    fraction = Fraction(int(before or "0")) + Fraction(int(again), 10 ** len(again) - 1)
+    return int(match["whole"] or "0") + fraction / 10 ** len(before)
