@@ -580,6 +580,9 @@ CUES = {
         r"nothing (?:in|about|here|there|that|else)(?: \w+){1,4} (?:pins?|tells?|says?|gives?|fix(?:es)?|determines?|decides?)",
         r"(?:isn't|is not|wasn't|not) something (?:that )?(?:the|this) \w+ (?:tells?|says?|gives?|mentions?|states?)",
         r"there is no (?:telling|knowing|saying|answer)",
+        r"all (?:that )?(?:we|one|you|i) (?:know|can say|are told|learn) is that",
+        r"(?:i'd|i would) rather not (?:give|guess|name|say)",
+        r"(?:text|question|story|passage|puzzle|note|log)(?: itself)? (?:does not|doesn't) support (?:it|that|this)",
     ),
     "guesses": (
         r"my (?:best |educated |own |rough |personal )*(?:guess|estimate|answer|bet|pick) (?:is|would be|:)",

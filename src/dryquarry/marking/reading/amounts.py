@@ -164,6 +164,7 @@ class Amounts:
         share -= 0.5 * (
             restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
         )
+        share -= 1.5 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)

@@ -9,7 +9,10 @@ from dryquarry.marking.reading.echo import question_in, stem
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.values.quantities import Quantity
 
-_SAVED = re.compile(r"\b(?:sav(?:e|es|ed|ings?)|discount|reduction)\b[^,;.:\d]{0,20}?[€$£]?\Z", re.IGNORECASE)
+_SAVED = re.compile(
+    r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z",
+    re.IGNORECASE,
+)
 _ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
 
 

@@ -174,8 +174,8 @@ class FormulasSaid:
         text = reply.text[place.start : place.end]
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         given = "".join(text.split()).strip(".") in "".join(question.asked.split())
-        if _FOR_EXAMPLE.match(text) and not _FOR_EXAMPLE.search(question.asked):
-            given = True
+        if _FOR_EXAMPLE.match(text) and ":" not in text and not _FOR_EXAMPLE.search(question.asked):
+            return Weight(-0.5, bold)
         solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
         return Weight(0.0 if given else 1.0 if solved else echo(text, question.asked), bold)
 

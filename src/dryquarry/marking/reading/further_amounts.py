@@ -6,7 +6,7 @@ import re
 from collections.abc import Container, Sequence
 
 from dryquarry.marking.reading.asked_amounts import MORE_OR_LESS
-from dryquarry.marking.reading.claims import Claim, Stance
+from dryquarry.marking.reading.claims import Claim, Found, Stance
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reply.structure import Reply
@@ -71,7 +71,7 @@ def without_per_cent(text: str, claims: list[Claim[Quantity]], question: Questio
     return [claim for claim in claims if not per_cent(text, claim)] or claims
 
 
-def per_cent(text: str, claim: Claim[Quantity]) -> bool:
+def per_cent(text: str, claim: Claim[Quantity] | Found[Quantity]) -> bool:
     """Tell whether a number is one of per cent."""
     return "%" in text[claim.start : claim.end + 2] or claim.value.text.lower().endswith("cent")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.chosen import (
@@ -355,17 +355,17 @@ class Options:
 
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
-        claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         text = reply.text
+        if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
+            return Choice(replace(claims[0], stance=Stance.ASSERTED))
+        claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
-        if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
-            claims = claims[:1]
-        elif not place.telling:
+        if not place.telling:
             claims = last_step(text, place, after_reason(text, place, claims))
             claims = complement(text, place, of_what_is_asked(text, place, claims, question))
             claims = counted(text, place, result(text, claims), question)

@@ -174,8 +174,9 @@ class Lists:
         return said["denies"] if said and not _ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
-        if parted := _dashed(text, start, end) or _both_signs(text, start, end) or _worked_out(text, start, end):
-            yield parted
+        for written in (_dashed, _both_signs, _worked_out, _noted):
+            if way := written(text, start, end):
+                yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
             yield members_of(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
             yield members_of(text, start, said_so.start(), BETWEEN)
@@ -333,6 +334,19 @@ def _worked_out(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return the members that are numbered variables, each what its last sign of equality leads to."""
     found = [member_at(text, *match.span("one")) for match in _ROOT_OF.finditer(text, start, end)]
     return tuple(found) if len(found) > 1 and all(member for member, _, _ in found) else ()
+
+
+# "gull, with two legs; ant, with six; …"
+_NOTED = re.compile(
+    r"\W*(?:and\s+)?(?P<one>[^,;]{1,40}?),\s+(?:with|who|which|at|having|because|since)\s[^;]*", re.IGNORECASE
+)
+
+
+def _noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return three members or more between semicolons, each without what is noted behind its comma."""
+    found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
+    every = [member_at(text, *match.span("one")) for match in found if match]
+    return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
 
 
 # A word that follows another of the same member: no member begins with it.

@@ -286,6 +286,8 @@ def _goes_on(text: str, last: MathToken, token: MathToken) -> bool:
 def _terms(text: str, run: list[MathToken], relation: str | None, following: str) -> list[Term]:
     """Return the terms of a run: one where it can be read as a whole, else each number in it."""
     run = _trimmed(text, run, relation)
+    if [token.kind for token in run] == ["LPAREN", "NUMBER", "RPAREN"]:
+        run = run[1:2]
     if not any(token.kind in ("NUMBER", "NAME") for token in run):
         return []
     if len(run) == 1:
