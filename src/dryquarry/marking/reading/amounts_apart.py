@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.claims import Claim
-from dryquarry.marking.reading.echo import question_in, stem
+from dryquarry.marking.reading.asked_amounts import numbers_asked
+from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.values.quantities import Quantity
 
@@ -37,3 +38,38 @@ def of_each_asked(text: str, claims: list[Claim[Quantity]], question: Question) 
     if not any(one in asked for one in each if one):
         return claims
     return [claim for claim, one in zip(claims, each, strict=True) if one is None or one in asked]
+
+
+# "After selling 5/8, three eighths remain."
+_SUBJECT = re.compile(r"\b(?:he|she|it|they|we|you|i|there)\b", re.IGNORECASE)
+_BEFORE_MAIN = re.compile(
+    r"\W*(?:so\s+|and\s+|but\s+)?(?:after|before|having|with|without|given|since|because|as|from|of|out\s+of|besides|apart\s+from)\s[^,;:.]*,\s(?!of\s|which\s|so\s|and\s|where\s|leaving\s)",
+    re.IGNORECASE,
+)
+
+
+def of_main_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what the main clause of a sentence says, where it says anything that the question does not give."""
+    lead = _BEFORE_MAIN.match(text, place.start, place.end)
+    if lead is None or _SUBJECT.search(lead.group()):
+        return claims
+    main = [claim for claim in claims if claim.start >= lead.end()]
+    new = [claim for claim in main if claim.value.value not in numbers_asked(question.asked)]
+    return main if new and len(main) < len(claims) else claims
+
+
+# "5/8 sold, 3/8 left", where it is asked what part is left
+_ASKS_PART = re.compile(
+    r"\b(?:what|which)\s+(?:part|share|fraction|proportion)\b(?!.*(?:\bnot\b|n't\b))", re.IGNORECASE
+)
+_BEHIND = re.compile(r"\s+(?:(?:are|is|were|was)\s+)?(?P<word>[^\W\d_]{3,})")
+
+
+def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep the one number behind which a word of the question stands, where there is a word of its own behind each."""
+    asked = content_of(question_in(question.asked))
+    behind = [_BEHIND.match(text, claim.end) for claim in claims]
+    if len(claims) < 2 or None in behind or not _ASKS_PART.search(question_in(question.asked)):
+        return claims
+    meant = [claim for claim, word in zip(claims, behind, strict=True) if word and stem(word["word"].lower()) in asked]
+    return meant if len(meant) == 1 else claims

@@ -40,11 +40,11 @@ _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR
 _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
 _BEHIND_THAN = re.compile(r"\bthan\s+(?:\w+\s+){0,3}\Z", re.IGNORECASE)
 _ASKS_CHANCE = re.compile(
-    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|what part)\b", re.IGNORECASE
+    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|(?:what|which) part)\b", re.IGNORECASE
 )
 _OF_WHOLE = re.compile(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
 _DRAWN_LATER = re.compile(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
-_IN = re.compile(r"\s+(?:in|out of)\s+(?:every\s+)?$", re.IGNORECASE)
+_IN = re.compile(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+every\s+)$", re.IGNORECASE)
 
 
 @lru_cache(maxsize=256)

@@ -48,7 +48,7 @@ ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
 # Whose it is, and who has it: the owner is named either way.
 ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
 # "Ada's coat is blue."
-OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')")
+OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')(?!\s+\d)")
 # "at 20 °C only mercury is liquid"
 ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
 ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
@@ -190,6 +190,12 @@ _CALLED = re.compile(
     r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in)\b|\s*\Z)",
     re.IGNORECASE,
 )
+# "Such a line is known as an isobar."
+_ASKS_NAME = re.compile(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
+_KNOWN_AS = re.compile(
+    r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since)\b|\s*\Z)",
+    re.IGNORECASE,
+)
 # "Slovenia has Ljubljana for its capital."
 _HAS_FOR = re.compile(
     r"\b(?:has|have|had)\s+(?P<one>[^,;:.]{1,60}?)\s+(?:for|as)\s+(?:its|their|his|her|the|an?)\s+(?P<what>[^\W\d_]+)",
@@ -221,6 +227,7 @@ FIRST = (
     Construction(_TURNED_ROUND),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
+    Construction(_KNOWN_AS, _ASKS_NAME, words=("called", "named", "known", "termed")),
     Construction(_HAS_FOR, words=(" for ", " as ")),
     Construction(_YEAR, _ASKS_YEAR, words=(", ",)),
     Construction(_PREFERRED, whole=True, words=("than", "beats")),

@@ -27,6 +27,7 @@ _TICKS = "✓✔✅✗✘❌"
 _NUMBER = re.compile(r"\W*(\d{1,3})\W*\Z")
 # Cells of a table that say of their row that it is none, or one.
 _CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
+_JUDGES = re.compile(r"[\s*_]*(?:yes|no|not|ja|nein|oui|non|sí|true|false)[\s*_.!]*", re.IGNORECASE)
 _TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
 
 
@@ -103,7 +104,10 @@ def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
             found.append((sentence.start, sentence.end))
         elif block.kind is BlockKind.ROW:
             cells = [match for match in re.finditer(r"[^|\n]+", sentence.text) if match.group().strip()]
-            named = next((cell for cell in cells if re.search(r"[^\W\d]", cell.group())), cells[0] if cells else None)
+            telling = (
+                one for one in cells if re.search(r"[^\W\d]", one.group()) and not _JUDGES.fullmatch(one.group())
+            )
+            named = next(telling, cells[0] if cells else None)
             if named:
                 found.append((sentence.start + named.start(), sentence.start + named.end()))
                 crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []

@@ -142,7 +142,8 @@ class Lists:
             listed = right_ones(text, listed)
             members = tuple(member_at(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
-            return [Found(Members(members), min(listed)[0], max(listed)[1])]
+            bare = _without_shared(members)
+            return [Found(Members(members, (bare,) if bare != members else ()), min(listed)[0], max(listed)[1])]
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
@@ -203,6 +204,8 @@ class Lists:
                 yield tuple(after_preposition(text, member) for member in parted)
             if len(parted) > 1 and all(COUNTED.search(member) for member, _, _ in parted):
                 yield tuple(stripped_of(member, COUNTED) for member in parted)
+            if (bare := _without_shared(parted)) != parted:
+                yield bare
             if any(ADDED.search(member) for member, _, _ in parted):
                 yield tuple(stripped_of(member, ADDED) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
@@ -347,6 +350,14 @@ def _noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
     every = [member_at(text, *match.span("one")) for match in found if match]
     return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
+
+
+def _without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]:
+    """Return members without the word that all of them end with: "Cole tower, Bern tower"."""
+    last = {member.split()[-1].casefold() for member, _, _ in members if len(member.split()) > 1}
+    if len(members) < 2 or len(last) != 1 or any(len(member.split()) < 2 for member, _, _ in members):
+        return members
+    return tuple((member.rsplit(None, 1)[0], start, end) for member, start, end in members)
 
 
 # A word that follows another of the same member: no member begins with it.

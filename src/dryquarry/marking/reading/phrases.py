@@ -228,6 +228,8 @@ class Phrases:
         ]
         if turned:
             final = turned[-1]
+        elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
+            final = firm[0]
         elif not place.telling and place.kind is not PlaceKind.STATEMENT:
             final = max(
                 firm, key=lambda claim: (round(echo(_clause_text(reply.text, claim), question.asked), 2), -claim.start)
@@ -242,7 +244,7 @@ class Phrases:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say: a label takes up more than its words."""
         text = reply.text[place.start : place.end]
-        return echo(text, question.asked) + 0.5 * (":" in text)
+        return echo(text, question.asked) + 0.5 * (":" in text or _NAMES.search(text) is not None)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -259,10 +261,16 @@ class Phrases:
         )
         asked = question_in(question.asked)
         named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
+        named = named or (_ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
         return Weight(
             taken_up - 0.5 * bool(apart) + 0.5 * named,
             bold and not _bold_label(reply, place),
         )
+
+
+# "Such a line is known as an isobar", where it is asked what such a line is called
+_ASKS_NAME = re.compile(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
+_NAMES = re.compile(r"\b(?:calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b", re.IGNORECASE)
 
 
 def _names_what_is_asked(label: str, asked: str) -> bool:
@@ -283,6 +291,10 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
     return text[min(starts) : max(ends)]
 
 
+# "isobar – from isos (equal) and baros (weight)"
+_ENTRY = re.compile(
+    r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
+)
 # A sentence that takes up so much of what was asked tells of nothing else.
 WHOLLY = 0.6
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
@@ -303,7 +315,8 @@ def _turns(text: str, start: int, place: int) -> bool:
     return (
         re.search(
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
-            r"\bno,|\byes,|\byet|\bhere,?|\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
+            r"\bno,|\byes,|\byet|\bhere,?|[;,]\s+(?:and\s+)?(?:now|today|nowadays|these\s+days|since\s+then)|"
+            r"\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
             r"(?:(?:really|actually|now|today|in fact|in truth|in reality),? )?"
             r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |"
             r"(?:it|that|this) (?:must|has to|can only|could only) (?:be|have been) (?:the |an? )?|"
