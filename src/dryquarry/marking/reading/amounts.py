@@ -16,6 +16,7 @@ from dryquarry.marking.reading.asked_amounts import (
     cardinals,
     differences,
     firm,
+    how_many,
     in_best_clause,
     is_supposed,
     labelled,
@@ -29,7 +30,7 @@ from dryquarry.marking.reading.asked_amounts import (
     years,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.echo import echo, stem
 from dryquarry.marking.reading.equations import chained, close, end_of_equation, result_of
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE, alternatives, per_cent, without_per_cent
 from dryquarry.marking.reading.settling import Choice, Question, Weight
@@ -164,6 +165,7 @@ class Amounts:
         share -= 0.5 * (
             restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
         )
+        share += _is_labelled(reply.text, place, question)
         share -= 1.5 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
@@ -195,6 +197,8 @@ class Amounts:
         outside = totals(reply.text, outside) if place.telling else outside
         outside = _in_unit_of_rough(outside)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
+        if right and not place.telling and outside[-1].value.relation == "=" and outside[-1].value.fault is None:
+            right = [*right, outside[-1]] if outside[-1] not in right else right  # "off 88 euros: 88 − 8.80 = 79.20"
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
         if (
@@ -209,6 +213,16 @@ class Amounts:
         final = choosing(reply, place, candidates, question)
         others = alternatives(reply, final, outside, numbers_asked(question.asked))
         return Choice(final, tuple(others), _rivals(reply, place, final, candidates, question))
+
+
+def _is_labelled(text: str, place: Place, question: Question) -> bool:
+    """Tell whether a line has what is to be counted as its label: "Boys: 9"."""
+    label = _NOUN_LABEL.match(text, place.start, place.end)
+    return label is not None and stem(label["noun"].lower()) == how_many(question.asked)
+
+
+# "Boys: 9"
+_NOUN_LABEL = re.compile(r"\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
 
 
 @lru_cache(maxsize=1024)

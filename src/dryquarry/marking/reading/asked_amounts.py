@@ -185,7 +185,7 @@ _ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
 
 def cardinals(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Leave out what only is one in a row, where it is asked how many: "41 whole crates and a 42nd"."""
-    if _how_many(question.asked) is None:
+    if how_many(question.asked) is None:
         return claims
     return [claim for claim in claims if not _ORDINAL.match(text, claim.end)] or claims
 
@@ -281,7 +281,7 @@ def of_what_is_asked(
     if len(claims) < 2 or not asked:
         return claims
     counted = [_noun(reply.text, claim) for claim in claims]
-    wanted = _how_many(question.asked)
+    wanted = how_many(question.asked)
     if None not in counted and wanted in counted and (counted[-1] == wanted or place.telling):
         return [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
     new = [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
@@ -316,7 +316,7 @@ def _for_what_is_asked(
 
 
 @lru_cache(maxsize=256)
-def _how_many(asked: str) -> str | None:
+def how_many(asked: str) -> str | None:
     """Return the stem of what a question wants to be counted: "how many hours"."""
     match = re.search(
         rf"\bhow (?:many|much) (?:{_SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})", question_in(asked), re.IGNORECASE
@@ -400,7 +400,7 @@ def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question
     asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
         r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
     )
-    noun = _how_many(question.asked)
+    noun = how_many(question.asked)
     if not asked and noun and any(label == noun[0] for _, label in labels):
         asked = [noun[0]]  # "r = 8 and h = 12", of rabbits and hens
     wanted = asked[-1].lower() if asked else None

@@ -196,6 +196,20 @@ _KNOWN_AS = re.compile(
     r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since)\b|\s*\Z)",
     re.IGNORECASE,
 )
+# "After spring comes summer, and after that autumn."
+_ASKS_AFTER = re.compile(r"\b(?:follow|after\b|next\b|behind\b)", re.IGNORECASE)
+_COMES_AFTER = re.compile(
+    r"\b(?:after|behind|following)\s+(?P<what>[^\W\d_]+)\s+(?:comes?|follows?|is|stands?|sits)\s+(?P<one>[^,;:.]{1,40}?)"
+    r"(?=[,;:.]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "At three the porter still had it.", "It lay with the porter."
+_HAD_IT = re.compile(
+    r"\b(?P<one>(?:(?i:the|his|her|their)\s[a-z]+|[A-Z]\w+))\s+(?:still\s+|already\s+|then\s+|alone\s+)?(?:had|held|kept)\s+it\b"
+    r"(?!.*\b(?:until|then|later|before|afterwards)\b)|"
+    r"\b(?:was|lay|stayed|remained|is|lies)\s+with\s+(?P<other>(?:the|his|her|their)\s[a-z]+|[A-Z]\w+)",
+    re.DOTALL,
+)
 # "Slovenia has Ljubljana for its capital."
 _HAS_FOR = re.compile(
     r"\b(?:has|have|had)\s+(?P<one>[^,;:.]{1,60}?)\s+(?:for|as)\s+(?:its|their|his|her|the|an?)\s+(?P<what>[^\W\d_]+)",
@@ -228,6 +242,8 @@ FIRST = (
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
     Construction(_KNOWN_AS, _ASKS_NAME, words=("called", "named", "known", "termed")),
+    Construction(_COMES_AFTER, _ASKS_AFTER, words=(" come", " follow", " is ", " stand", " sit")),
+    Construction(_HAD_IT, ASKS_WHO, words=(" it", " with ")),
     Construction(_HAS_FOR, words=(" for ", " as ")),
     Construction(_YEAR, _ASKS_YEAR, words=(", ",)),
     Construction(_PREFERRED, whole=True, words=("than", "beats")),

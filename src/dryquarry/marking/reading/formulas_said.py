@@ -26,7 +26,10 @@ _CLAUSE_END = re.compile(
     re.IGNORECASE,
 )
 # "f′(x) = 3x², where f(x) = x³"
-_WHERE = re.compile(r"(?<=[\w)}²³]),\s+(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=)", re.IGNORECASE)
+_WHERE = re.compile(
+    r"(?<=[\w)}²³]),\s+(?:(?:since|because)\s+(?=\()|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
+    re.IGNORECASE,
+)
 # "For n = 3 that's 12."
 _FOR_EXAMPLE = re.compile(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE

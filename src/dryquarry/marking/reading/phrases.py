@@ -226,6 +226,8 @@ class Phrases:
             if (_turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim))
             or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         ]
+        if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(_clause_text(reply.text, turned[-1])):
+            turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
         if turned:
             final = turned[-1]
         elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
@@ -295,6 +297,7 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
 _ENTRY = re.compile(
     r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
 )
+_HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 # A sentence that takes up so much of what was asked tells of nothing else.
 WHOLLY = 0.6
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)

@@ -16,7 +16,7 @@ from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.formulas import FormulaFault
 from dryquarry.marking.values.numbers import Shape
-from dryquarry.marking.values.quantities import CLOCK, Find, Quantity, Unit, plain_find, unit_for
+from dryquarry.marking.values.quantities import CLOCK, EITHER_HALF, Find, Quantity, Unit, plain_find, unit_for
 from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.values.written import formula_in, number_in
 from dryquarry.marking.values.written_keys import key_written
@@ -24,6 +24,7 @@ from dryquarry.marking.values.written_keys import key_written
 _ASKS_WHICH = re.compile(
     r"\b(?:which|what)\s+(?:day|date|floor|place|position|row|number|rank|century|step|lap|turn|month)\b", re.IGNORECASE
 )
+HALF_DAY = 12 * 60
 DEFAULT_REL = Fraction(1, 10**6)
 
 
@@ -143,7 +144,8 @@ class _Numbers(Verdicts[Quantity]):
         number = claim.value
         if number.fault is not None or (self.key.unit_required and number.unit is None):
             return 0.0
-        return float(self.key.holds(number.value))
+        later = number.unit == EITHER_HALF and self.key.holds((number.value + HALF_DAY) % (2 * HALF_DAY))
+        return float(later or self.key.holds(number.value))
 
     def nothing(self) -> str:
         return "no number"

@@ -27,6 +27,8 @@ _MINUTE_WORD = "|".join(
     sorted((word.replace("-", r"[\s-]") for word in _MINUTES if word not in ("half", "quarter")), key=len, reverse=True)
 )
 _PART = r"(?:\s?(?:in\s+the|at|(?=tonight))\s*(?P<part>morning|afternoon|evening|night|tonight)\b)?"
+# "half past ten" is said of the morning and of the evening.
+_SPOKEN_HOURS = frozenset((*_HOURS, *map(str, range(1, 13))))
 _HALF = r"(?:(?P<half>[ap])\.?\s?m\b\.?|(?P<sharp>o'?clock|uhr)\b)"
 
 _TIME = re.compile(
@@ -51,12 +53,13 @@ _MILITARY = re.compile(r"(?<![\d:.,])([01]\d|2[0-3])([0-5]\d)\s?(?:h|hrs|hours)\
 
 @dataclass(frozen=True, slots=True)
 class TimeOfDay:
-    """A time of day in a text, as minutes after midnight."""
+    """A time of day in a text, as minutes after midnight; `either_half` where it may be in the morning or later."""
 
     minutes: int
     start: int
     end: int
     text: str
+    either_half: bool = False
 
 
 def find_times(text: str) -> list[TimeOfDay]:
@@ -67,7 +70,8 @@ def find_times(text: str) -> list[TimeOfDay]:
         for match in pattern.finditer(text):
             minutes = None if _covered(found, match) else reading(match)
             if minutes is not None:
-                found.append(_time(minutes, match))
+                told = pattern is _TIME or match["half"] or match["part"] or match["hour"].lower() not in _SPOKEN_HOURS
+                found.append(_time(minutes, match, either_half=not told))
     for match in _TIME_WORD.finditer(text):
         if not any(one.start <= match.start() <= one.end + 1 for one in found):
             found.append(_time(0 if match[1].lower() in ("midnight", "mitternacht") else 720, match))
@@ -124,5 +128,5 @@ def _hour_of_day(hour: int, half: str | None, part: str | None) -> int | None:
     return hour % 12 + (12 if late else 0)
 
 
-def _time(minutes: int, match: re.Match[str]) -> TimeOfDay:
-    return TimeOfDay(minutes, match.start(), match.end(), match.group().strip())
+def _time(minutes: int, match: re.Match[str], *, either_half: bool = False) -> TimeOfDay:
+    return TimeOfDay(minutes, match.start(), match.end(), match.group().strip(), either_half)

@@ -21,6 +21,9 @@ from dryquarry.marking.values.units import (
 )
 
 CLOCK = "clock"
+# Of a time such as "half past ten", which may be in the morning or in the evening.
+EITHER_HALF = "clock of 12 hours"
+_KINDS_OF_TIME = (CLOCK, EITHER_HALF)
 PERCENT = "%"
 MOST_UNIT_WORDS = 3
 
@@ -116,7 +119,9 @@ def _per_cent(term: Term) -> Quantity:
 
 def _times(text: str, start: int, end: int) -> list[Quantity]:
     return [
-        Quantity(Fraction(one.minutes), start + one.start, start + one.end, one.text, unit=CLOCK)
+        Quantity(
+            Fraction(one.minutes), start + one.start, start + one.end, one.text, unit=_KINDS_OF_TIME[one.either_half]
+        )
         for one in find_times(text[start:end])
     ]
 
