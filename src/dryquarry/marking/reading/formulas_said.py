@@ -27,7 +27,7 @@ _CLAUSE_END = re.compile(
 )
 # "f′(x) = 3x², where f(x) = x³"
 _WHERE = re.compile(
-    r"(?<=[\w)}²³]),\s+(?:(?:since|because)\s+(?=\()|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
+    r"(?<=[\w)}²³]),\s+(?:(?:since|because|as)\s+(?=[(\d])|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
     re.IGNORECASE,
 )
 # "For n = 3 that's 12."
@@ -99,7 +99,7 @@ class FormulasSaid:
             | {
                 match.end()
                 for match in re.finditer(
-                    r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not)\s|—|\s–\s|"
+                    r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not|hence|thus|therefore|giving)\s|—|\s–\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,

@@ -304,6 +304,7 @@ class Options:
                 and one.value.by_text
                 and not before.value.by_text
                 and "," not in beside.group()
+                and not self._is_plural(text, one)
             ):
                 same = one.value.letters == before.value.letters
                 told = None if same else f"letter {_one(before)} stands beside the text of {_one(one)}"
@@ -321,6 +322,10 @@ class Options:
             else:
                 joined.append(one)
         return joined
+
+    def _is_plural(self, text: str, one: Found[Chosen]) -> bool:
+        """Tell whether the text of an option stands in the plural, as of all such: "C. Newts have legs"."""
+        return text[one.start : one.end].lower().endswith(f"{self.texts[_one(one)].lower()}s")
 
     def same(self, first: Chosen, second: Chosen) -> bool:
         """Tell whether two choices are of the same options."""

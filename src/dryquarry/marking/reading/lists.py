@@ -206,6 +206,8 @@ class Lists:
                 yield tuple(stripped_of(member, COUNTED) for member in parted)
             if (bare := _without_shared(parted)) != parted:
                 yield bare
+            if len(parted) > 1 and WAY_THERE.search(parted[0][0]):
+                yield (after_preposition(text, parted[0]), *parted[1:])  # "mixed from red, green and blue"
             if any(ADDED.search(member) for member, _, _ in parted):
                 yield tuple(stripped_of(member, ADDED) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
@@ -214,6 +216,8 @@ class Lists:
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
         asked = question_in(self.question.asked)
+        if (they_are := _THEY_ARE.match(text, start, end)) is not None:
+            yield they_are.end(), end
         colons = list(re.compile(r":\s").finditer(text, start, end))
         if colons:
             yield colons[-1].end(), end
@@ -360,6 +364,8 @@ def _without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]
     return tuple((member.rsplit(None, 1)[0], start, end) for member, start, end in members)
 
 
+# "They're blue, green and red."
+_THEY_ARE = re.compile(r"\W*(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE)
 # A word that follows another of the same member: no member begins with it.
 _INNER_WORD = re.compile(r"(?<=[^\W_])(?<!\band)(?<!\bor)(?<!\bund)(?<!\boder)(?<!\bet)\s+([^\W\d_]{3,})")
 

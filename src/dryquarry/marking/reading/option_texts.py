@@ -67,11 +67,23 @@ def _words(option: str) -> list[str]:
 _BEFORE = frozenset(("the", "a", "an", "it", "they", "he", "she"))
 
 
+# "It did not rain" is "It didn't rain".
+_IS_NOT = re.compile(
+    r"\b(is|are|was|were|do|does|did|has|have|had|would|could|should)"
+    + re.escape(r"\W{1,3}(?:the\s|an?\s)?")
+    + r"not\b",
+    re.IGNORECASE,
+)
+
+
 def _phrase(option: str, one: bool = False) -> str:
     """Return the pattern of an option's words; with `one` the last may be "one"."""
     *first, last = map(re.escape, _words(option))
+    if last.isalpha() and len(last) > 2 and not last.endswith("s"):
+        last += "(?:e?s)?"  # "penguins can't fly"
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
     joined = r"\W{1,3}(?:the\s|an?\s)?".join([*first, f"(?:{last}|one)" if one else last])
+    joined = _IS_NOT.sub(r"(?:\1\\W{1,3}(?:the\\s|an?\\s)?not|\1n['’]t)", joined)
     return rf"(?<![\w.,/])(?<![-−](?=\d)){sign}{joined}(?![\w/]|[.,]\d)"
 
 

@@ -225,7 +225,15 @@ _POLITE = re.compile(
 )
 
 
+# "its top speed may well be 120 km/h"
+_MAY_WELL = re.compile(
+    r"\b(?:may|might|could)\s+well\s+(?:be|have been|reach)\s+(?:about\s+|around\s+)?[€$£]?\Z", re.IGNORECASE
+)
+
+
 def _supposed(around: Around) -> str | None:
+    if (may_well := _MAY_WELL.search(around.before[-40:])) is not None:
+        return may_well.group()
     if not may_hold("hypothetical", around.sentence):
         return None
     part = around.part

@@ -128,7 +128,11 @@ def spelled_for_pint(name: str) -> str | None:
     name = re.sub(r"\b(?:degrees?|grad)\s+(?:C\b|Celsius)|°\s?Celsius", "degC", name, flags=re.IGNORECASE)
     name = re.sub(r"\bdegrees?\s+(?:F\b|Fahrenheit)|°\s?Fahrenheit", "degF", name, flags=re.IGNORECASE)
     name = _RAISED_RUN.sub(lambda power: "**" + power.group().translate(_RAISED), name)
-    name = re.sub(r"\s+(?:per|an?|pro|every|each)\s+", "/", name).replace("·", "*").replace("\\cdot", "*")
+    name = (
+        re.sub(r"\s+(?:per|an?|pro|every|each|in\s+(?:an?|one|each|every))\s+", "/", name)
+        .replace("·", "*")
+        .replace("\\cdot", "*")
+    )
     name = re.sub(r"(?<=[A-Za-z])\^?\{?(-?[1234])\}?(?![\w.])", r"**\1", name)
     name = re.sub(r"\s*([*/])\s*", r"\1", name)
     name = re.sub(r"(?<=[A-Za-z])\s+(?=[A-Za-z]{1,3}\*\*-)", "*", name)  # "m s⁻¹"
