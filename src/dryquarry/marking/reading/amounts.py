@@ -9,7 +9,14 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.amounts_apart import behind_which_is_asked, of_each_asked, of_main_clause, without_saved
+from dryquarry.marking.reading.amounts_apart import (
+    behind_which_is_asked,
+    of_each_asked,
+    of_main_clause,
+    the_count,
+    without_measures,
+    without_saved,
+)
 from dryquarry.marking.reading.asked_amounts import (
     MORE_OR_LESS,
     as_denied,
@@ -185,6 +192,7 @@ class Amounts:
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
         claims = firm(reply.text, place, labelled(reply, place, claims, question), question)
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
+        claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
         claims = behind_which_is_asked(reply.text, claims, question)
         claims = claims if place.telling else of_main_clause(reply.text, place, claims, question)
         claims = without_saved(reply.text, owed(reply.text, claims, question), question)

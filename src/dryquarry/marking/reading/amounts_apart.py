@@ -2,13 +2,46 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
-from dryquarry.marking.reading.asked_amounts import numbers_asked
+from dryquarry.marking.reading.asked_amounts import ASKS_CHANCE, how_many, numbers_asked
 from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.values.quantities import Quantity
+
+# "13.80 each, 20 cents short of 14"
+_SHORT = re.compile(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+short\s+of\b", re.IGNORECASE)
+_SHORT_OF = re.compile(r"\bshort\s+of\s+(?:the\s+|an?\s+)?[€$£]?\Z", re.IGNORECASE)
+# "eight of the nineteen numbers"
+_OF_ALL = re.compile(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
+# "There are eight: 2, 3, 5, …"
+_COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
+FEWEST_LISTED = 3
+
+
+def without_measures(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out what a number is short of, and the whole that it is a part of, unless a share is asked for."""
+    if len(claims) < 2:
+        return claims
+    kept = [
+        claim
+        for claim in claims
+        if not _SHORT.match(text, claim.end) and not _SHORT_OF.search(text, max(0, claim.start - 20), claim.start)
+    ]
+    if not ASKS_CHANCE.search(question.asked):
+        wholes = [after for one, after in itertools.pairwise(kept) if _OF_ALL.fullmatch(text, one.end, after.start)]
+        kept = [claim for claim in kept if claim not in wholes]
+    return kept or claims
+
+
+def the_count(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep the number that says how many are listed behind its colon, where that is asked for."""
+    listed = len(claims) - 1
+    counts = listed >= FEWEST_LISTED and claims[0].value.value == listed and _COLON.match(text, claims[0].end)
+    return claims[:1] if counts and how_many(question.asked) is not None else claims
+
 
 _SAVED = re.compile(
     r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z",

@@ -39,7 +39,7 @@ _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR
 # "45 nails, five fewer than all"
 _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
 _BEHIND_THAN = re.compile(r"\bthan\s+(?:\w+\s+){0,3}\Z", re.IGNORECASE)
-_ASKS_CHANCE = re.compile(
+ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|(?:what|which) part)\b", re.IGNORECASE
 )
 _OF_WHOLE = re.compile(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
@@ -338,7 +338,7 @@ def _noun(text: str, claim: Claim[Quantity]) -> str | None:
 
 def with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
-    if not _ASKS_CHANCE.search(question.asked):
+    if not ASKS_CHANCE.search(question.asked):
         return list(claims)
     found: list[Claim[Quantity]] = []
     skip = False

@@ -210,6 +210,8 @@ _HAD_IT = re.compile(
     r"\b(?:was|lay|stayed|remained|is|lies)\s+with\s+(?P<other>(?:the|his|her|their)\s[a-z]+|[A-Z]\w+)",
     re.DOTALL,
 )
+# "old → new, ancient → modern"
+_PAIRED = re.compile(r"(?:\A|[,;]\s)\W*(?P<what>[^\W\d_]+)\s*(?:→|->)\s*(?P<one>[^,;→]{1,40}?)(?=[,;.]|\s*\Z)")
 # "Slovenia has Ljubljana for its capital."
 _HAS_FOR = re.compile(
     r"\b(?:has|have|had)\s+(?P<one>[^,;:.]{1,60}?)\s+(?:for|as)\s+(?:its|their|his|her|the|an?)\s+(?P<what>[^\W\d_]+)",
@@ -242,6 +244,7 @@ FIRST = (
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
     Construction(_KNOWN_AS, _ASKS_NAME, words=("called", "named", "known", "termed")),
+    Construction(_PAIRED, words=("→", "->")),
     Construction(_COMES_AFTER, _ASKS_AFTER, words=(" come", " follow", " is ", " stand", " sit")),
     Construction(_HAD_IT, ASKS_WHO, words=(" it", " with ")),
     Construction(_HAS_FOR, words=(" for ", " as ")),

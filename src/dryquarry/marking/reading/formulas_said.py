@@ -99,7 +99,8 @@ class FormulasSaid:
             | {
                 match.end()
                 for match in re.finditer(
-                    r"(?<=[\w)}])[.!?;]\s+|\n|,\s+(?:but|so|not|and not|hence|thus|therefore|giving)\s|—|\s–\s|"
+                    r"(?<=[\w)}])[.!?;]\s+|\n|"
+                    r",\s+(?:but|so|not|and not|hence|thus|therefore|giving|together|in all)\s|—|\s–\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,

@@ -76,6 +76,8 @@ _ASIDE_START = re.compile(
     r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
 )
+# "what fits is A"
+_WHAT_FITS = re.compile(r"\bwhat\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is\s+(?=\W?[A-Z]\b)")
 # "(C), since Ola comes last"
 _OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z][)\]]?,?\s+(?:since|because)\s")
 _OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
@@ -361,6 +363,9 @@ class Options:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
         text = reply.text
+        fits = _WHAT_FITS.search(text, place.start, place.end)
+        if fits is not None and (meant := [claim for claim in claims if claim.start >= fits.end()]):
+            claims = meant
         if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)

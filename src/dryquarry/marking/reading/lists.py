@@ -364,6 +364,7 @@ def _without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]
     return tuple((member.rsplit(None, 1)[0], start, end) for member, start, end in members)
 
 
+_EACH_OF_THEM = re.compile(r"\s(?:each|both|all)\Z")
 # "They're blue, green and red."
 _THEY_ARE = re.compile(r"\W*(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE)
 # A word that follows another of the same member: no member begins with it.
@@ -378,7 +379,8 @@ def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
     listed = {stem(word) for member in listed_in(asked) for word in member.split()}
     for word in _INNER_WORD.finditer(text, parted.end(), end):
         if is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed:
-            return word.start()
+            each = _EACH_OF_THEM.search(text, start, word.start())
+            return each.start() if each else word.start()
     return None
 
 

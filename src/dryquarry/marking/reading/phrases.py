@@ -246,7 +246,8 @@ class Phrases:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say: a label takes up more than its words."""
         text = reply.text[place.start : place.end]
-        return echo(text, question.asked) + 0.5 * (":" in text or _NAMES.search(text) is not None)
+        named = _tells_what_is_asked(text, question_in(question.asked))
+        return echo(text, question.asked) + 0.5 * (":" in text or named or _NAMES.search(text) is not None)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -263,11 +264,23 @@ class Phrases:
         )
         asked = question_in(question.asked)
         named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
+        named = named or _tells_what_is_asked(text, asked)
         named = named or (_ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
         return Weight(
             taken_up - 0.5 * bool(apart) + 0.5 * named,
             bold and not _bold_label(reply, place),
         )
+
+
+# "Its opposite is 'modern'", where the opposite is asked for
+_ASKS_WHAT_OF = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)
+
+
+def _tells_what_is_asked(text: str, asked: str) -> bool:
+    """Tell whether a sentence says what something is of which the question asks for just that."""
+    noun = _ASKS_WHAT_OF.search(asked)
+    says = rf"\b{noun['noun']}\s+(?:is|was|are|were|would\s+be)\b" if noun else None
+    return says is not None and re.search(says, text, re.IGNORECASE) is not None
 
 
 # "Such a line is known as an isobar", where it is asked what such a line is called

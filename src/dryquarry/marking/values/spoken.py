@@ -29,8 +29,11 @@ _SQUARED = re.compile(
     re.IGNORECASE,
 )
 _OVER = re.compile(
-    rf"(?<=\w)\s+over\s+(?=(?:\d{{1,6}}|(?:{numerals.WORDS.pattern})){_END})", re.IGNORECASE | re.VERBOSE
+    rf"(?<![\w-])(?P<top>\d{{1,6}}|[a-z]+(?:-[a-z]+)?)(?P<over>\s+over\s+)(?=(?:\d{{1,6}}|(?:{numerals.WORDS.pattern})){_END})",
+    re.IGNORECASE | re.VERBOSE,
 )
+# What a fraction may stand behind; "I'd take 17 over 16" is none.
+_TELLS_NUMBER = re.compile(r"(?:\A|[:=(*$\n]|\b(?:is|was|equals|gives|makes|get|leaves))\s*\Z", re.IGNORECASE)
 _NUMBER_AND_PART = re.compile(
     r"(?<![\w.,/:-])(?P<whole>\d{1,6})\s+and\s+(?P<part>(?:an?|one|two|three|four|five|seven)[\s-]"
     r"(?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:past|to|of\s+the)\b)",
@@ -61,7 +64,14 @@ def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
         else:
             yield MathToken("CARET", "^", match.start(), match.end())
     for match in _OVER.finditer(text, start, end):
-        yield MathToken("DIVIDE", "over", match.start(), match.end())
+        is_number = match["top"].isdecimal() or _is_cardinal(match["top"].lower())
+        if is_number and _TELLS_NUMBER.search(text[: match.start()]):
+            yield MathToken("DIVIDE", "over", *match.span("over"))
+
+
+def _is_cardinal(word: str) -> bool:
+    number = numerals.WORDS.fullmatch(word)
+    return number is not None and numerals.words_value(number) is not None
 
 
 def number_and_part(text: str, start: int, end: int) -> Iterator[MathToken]:
@@ -80,4 +90,4 @@ def repeated(digits: str) -> Fraction | None:
         return None
     before, again = match["before"], match["again"]
     fraction = Fraction(int(before or "0")) + Fraction(int(again), 10 ** len(again) - 1)
-    return int(match["whole"] or "0") + fraction / 10 ** len(before)
+    return Fraction(int(match["whole"] or "0")) + fraction * Fraction(1, 10 ** len(before))
