@@ -332,11 +332,25 @@ def test_a_formula_in_plain_latex_and_unicode_notation_is_the_same_formula(plain
         ("12π", 37.699111843077524), ("\\frac12", 0.5), ("2\\sqrt3", 3.4641016151377544), ("3\\tfrac{11}{12}", 47 / 12), ("2⅝", 2.625),
         ("2^{10}", 1024.0), ("3.2·10⁵", 320000.0), ("minus eight", -8.0), ("120 minus 18", 102.0), ("half a million", 500000.0),
         ("eleven twenty-fourths", 11 / 24), ("1.212.500", 1212500.0), ("5 1/2", 5.5), ("7 below zero", -7.0), ("37.5 per cent", 0.375),
+        ("the square root of 49", 7.0), ("3 times the cube root of eight", 6.0), ("two to the tenth", 1024.0), ("10 to the power of −2", 0.01),
+        ("three squared plus four squared", 25.0), ("It is eleven over twenty-four.", 11 / 24), ("5 and a quarter", 5.25), ("3.9166…", 47 / 12),
+        ("0.142857142857...", 1 / 7), ("4! ways", 24.0), ("seven degrees of frost", -7.0),
     ],
 )  # fmt: skip
 def test_notations_that_were_read_wrongly_once(text: str, value: float) -> None:
     (term,) = find_terms(view_of(text).text)
     assert float(term.value) == pytest.approx(value, rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("text", "values"),
+    [
+        ("I'd take 17 over 16", [17, 16]), ("from 2 to the 10th of May", [2, 10]), ("30 km over 3 days", [30, 3]), ("It is 4! Great", [4]),
+        ("25 squared metres", [25]), ("1, 2, 3...", [1, 2, 3]), ("won half over 4", [4]), ("(3 ± 13)/2", [8, -5]), ("50 ± 2", [50]),
+    ],
+)  # fmt: skip
+def test_what_only_looks_like_mathematics_in_words_is_none(text: str, values: list[int]) -> None:
+    assert [term.value for term in find_terms(text)] == values
 
 
 def test_values_beyond_bounds_are_no_numbers_and_end_at_once() -> None:

@@ -10,6 +10,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.amounts_apart import (
+    before_reason,
     behind_which_is_asked,
     of_each_asked,
     of_main_clause,
@@ -194,7 +195,8 @@ class Amounts:
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
         claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
         claims = behind_which_is_asked(reply.text, claims, question)
-        claims = claims if place.telling else of_main_clause(reply.text, place, claims, question)
+        if not place.telling:
+            claims = of_main_clause(reply.text, place, before_reason(reply.text, place, claims, question), question)
         claims = without_saved(reply.text, owed(reply.text, claims, question), question)
         claims = years(reply.text, cardinals(reply.text, as_denied(reply.text, claims, question), question), question)
         outside = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)

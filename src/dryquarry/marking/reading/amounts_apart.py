@@ -91,6 +91,24 @@ def of_main_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     return main if new and len(main) < len(claims) else claims
 
 
+# "You save 2.50 €, as 10 · 1.20 € = 12 €", "It's 15: add 12 and you get 27"
+_REASON = re.compile(r",\s+(?:as|since|because)\s", re.IGNORECASE)
+_IT_IS_SO = re.compile(
+    r"\W*(?:so\s+)?(?:it|that|this)(?:'s|\s+is|\s+was|\s+must\s+be)\s[^:;,\s]{1,12}(?:\s[^:;,\s]{1,12})?:\s",
+    re.IGNORECASE,
+)
+
+
+def before_reason(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep what stands before its reason, where anything new does."""
+    given = numbers_asked(question.asked)
+    so = _IT_IS_SO.match(text, place.start, place.end)
+    reason = _REASON.search(text, claims[0].end, place.end) if claims and so is None else None
+    end = so.end() if so else reason.start() if reason else place.end
+    before = [claim for claim in claims if claim.end <= end]
+    return before if any(claim.value.value not in given for claim in before) else claims
+
+
 # "5/8 sold, 3/8 left", where it is asked what part is left
 _ASKS_PART = re.compile(
     r"\b(?:what|which)\s+(?:part|share|fraction|proportion)\b(?!.*(?:\bnot\b|n't\b))", re.IGNORECASE

@@ -38,7 +38,7 @@ _ASKS_DIFFERENCE = re.compile(
 _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
 # "45 nails, five fewer than all"
 _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
-_BEHIND_THAN = re.compile(r"\bthan\s+(?:\w+\s+){0,3}\Z", re.IGNORECASE)
+_BEHIND_THAN = re.compile(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
 ASKS_CHANCE = re.compile(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|(?:what|which) part)\b", re.IGNORECASE
 )

@@ -210,6 +210,14 @@ _HAD_IT = re.compile(
     r"\b(?:was|lay|stayed|remained|is|lies)\s+with\s+(?P<other>(?:the|his|her|their)\s[a-z]+|[A-Z]\w+)",
     re.DOTALL,
 )
+# "It means 'good morning' in German.", where it is asked in which language
+_ASKS_IN_WHICH = re.compile(r"\bin\s+(?:which|what)\s", re.IGNORECASE)
+_IN_WHICH = re.compile(r"\b[Ii]n\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?|[12]\d{3})\b")
+# "The bread was brought by Ada.", where it is asked what Ada brought
+_BROUGHT_BY = re.compile(
+    r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:was|were|is|are)\s+[^\W\d_]+\s+by\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
+    re.IGNORECASE,
+)
 # "old → new, ancient → modern"
 _PAIRED = re.compile(r"(?:\A|[,;]\s)\W*(?P<what>[^\W\d_]+)\s*(?:→|->)\s*(?P<one>[^,;→]{1,40}?)(?=[,;.]|\s*\Z)")
 # "Slovenia has Ljubljana for its capital."
@@ -244,6 +252,8 @@ FIRST = (
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
     Construction(_KNOWN_AS, _ASKS_NAME, words=("called", "named", "known", "termed")),
+    Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
+    Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_PAIRED, words=("→", "->")),
     Construction(_COMES_AFTER, _ASKS_AFTER, words=(" come", " follow", " is ", " stand", " sit")),
     Construction(_HAD_IT, ASKS_WHO, words=(" it", " with ")),
