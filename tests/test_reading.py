@@ -116,6 +116,16 @@ READ_OTHERWISE = {
     "b38-ex-30",
     "b38-ex-33",
     "b38-se-48",
+    "b39-ex-26",
+    "b39-ex-27",
+    "b39-ex-31",
+    "b39-ch-44",
+    "b40-nu-20",
+    "b40-ex-23",
+    "b40-ex-26",
+    "b40-se-57",
+    "b41-ex-43",
+    "b41-se-74",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -165,6 +175,10 @@ STILL_WRONG = {
     "b37-ch-38",
     "b38-nu-6",
     "b38-ex-31",
+    "b40-ex-29",
+    "b40-se-54",
+    "b41-ex-50",
+    "b41-ch-55",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

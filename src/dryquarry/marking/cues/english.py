@@ -29,6 +29,7 @@ CUES = {
         r"(?:correct|right|answer key)(?=\s*:)",
     ),
     "concludes": (
+        r"(?:that|this|which) (?:rules out|excludes|eliminates)(?=[^.;]{1,80}\bleav)",
         r"so(?! (?:far|that|much|many|few|long|called|as)\b)",
         r"therefore",
         r"thus",
@@ -92,6 +93,7 @@ CUES = {
         r"plugging (?:this|it|that|back)(?: back)?(?: in)?",
     ),
     "remarks": (
+        r"(?:buy|order|better (?:buy|order|take)|don't forget|do not forget)(?= )",
         r"beware",
         r"(?:please )?note(?: that|:|,|s:)?",
         r"(?:please )?(?:remember|keep in mind|bear in mind|be aware|mind you)",

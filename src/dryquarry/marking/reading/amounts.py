@@ -69,6 +69,7 @@ _DRAWN = re.compile(
     r"\bin other words|"
     r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|"
     r"\b(?:sum|total):?(?=\s[€$£]?\d)|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
+    r"\bmakes?\s+it(?=\s[€$£]?\d)|"
     r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
     r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,

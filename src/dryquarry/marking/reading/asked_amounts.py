@@ -73,7 +73,8 @@ def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
 
 
 _ARE = re.compile(
-    r"(?:\s+[^\W\d_]+){0,3}?\s+(?:are|is|were|was|do|did|have|can)(?P<denied>n't|\s+not)?\b", re.IGNORECASE
+    r"(?:\s+[^\W\d_]+){0,3}?\s+(?:are|is|were|was|do|did|have|ca(?=n't)|can(?!'t))(?P<denied>n't|\s*not)?\b",
+    re.IGNORECASE,
 )
 _NOT = re.compile(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
 _DENIED_NOUN = re.compile(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d_]{3,})", re.IGNORECASE)

@@ -16,8 +16,8 @@ Span = tuple[int, int]
 class Construction:
     """A way of putting an answer: `says` finds it in its group "one", or "other".
 
-    `asks` tells of which questions it is one; with `whole` it accounts for the whole stretch. Where it has a group
-    "what", that is a word of the question. Each has one of its `words` in it, which is quicker to see.
+    `asks` tells of which questions it is one; with `whole` it accounts for the whole stretch. What it finds in a group
+    "what" (or "what_else", too) must be a word of the question. Each has one of its `words` in it, which is quicker.
     """
 
     says: re.Pattern[str]
@@ -32,8 +32,8 @@ class Construction:
         if self.asks is not None and not _is_asked(self.asks, asked):
             return None
         found = [self.says.fullmatch(stretch)] if self.whole else self.says.finditer(stretch)
-        named = "what" in self.says.groupindex
-        match = next((one for one in found if one and not (named and not is_echo(one["what"], asked))), None)
+        named = [name for name in self.says.groupindex if name.startswith("what")]
+        match = next((one for one in found if one and all(is_echo(one[name], asked) for name in named)), None)
         if match is None:
             return None
         return match.span("one" if match["one"] is not None else "other")
@@ -56,7 +56,9 @@ PLACE_WORD = re.compile(
     r"\b(?:in|into|on|onto|at|to|inside|behind|under|near|beside|above|below)\s+(?=\S)", re.IGNORECASE
 )
 # "Three sides make a triangle, four a quadrilateral."
-MAKES = re.compile(r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+", re.IGNORECASE)
+MAKES = re.compile(
+    r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+(?:(?:you|us|one)\s+)?", re.IGNORECASE
+)
 # "Monday → Tuesday → Wednesday"
 ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
 # "Ada keeps the evening watch", "the bill bends upwards"
@@ -218,6 +220,28 @@ _BROUGHT_BY = re.compile(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:was|were|is|are)\s+[^\W\d_]+\s+by\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
+# "That rules out three of the four and leaves granite."
+_LEAVES = re.compile(
+    r"\b(?:leaves|leaving)\s+(?:us\s+)?(?:with\s+)?(?:only\s+|just\s+)?(?P<one>(?!it\b|that\b|the\s+question)[^,;:.]{1,40}?)(?=[,;.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Of the conifers it's the larch that stands bare."
+_CLEFT = re.compile(
+    r"\bit(?:'s|\s+is|\s+was)\s+(?!(?:not|clear|true|likely|possible|said|obvious|known|certain)\b)(?P<one>[^,;:]{1,40}?)\s+(?:that|who|which)\s",
+    re.IGNORECASE,
+)
+# "red and blue give violet, blue and yellow give green"
+_BLEND = re.compile(
+    r"(?:\A|[,;]\s(?:and\s)?)\W*(?P<what>[^\W\d_]+)\s+(?:and|with|plus|\+)\s+(?P<what_else>[^\W\d_]+)\s+(?:(?:would|will)\s+)?"
+    r"(?:gives?|makes?|becomes?|yields?)\s+(?:you\s+|us\s+)?(?P<one>[^,;:]{1,40}?)(?=[,;.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "With light it'd be white, with paint it's green."
+_WITH_IT = re.compile(
+    r"(?:\A|[,;]\s(?:but\s|and\s)?)\W*(?:with|in|on|for|as)\s+(?:the\s+)?(?P<what>[^\W\d_]+),?\s+it(?:'s|\s+is|\s+was)\s+"
+    r"(?P<one>[^,;:]{1,40}?)(?=[,;.]|\s*\Z)",
+    re.IGNORECASE,
+)
 # "old → new, ancient → modern"
 _PAIRED = re.compile(r"(?:\A|[,;]\s)\W*(?P<what>[^\W\d_]+)\s*(?:→|->)\s*(?P<one>[^,;→]{1,40}?)(?=[,;.]|\s*\Z)")
 # "Slovenia has Ljubljana for its capital."
@@ -254,6 +278,10 @@ FIRST = (
     Construction(_KNOWN_AS, _ASKS_NAME, words=("called", "named", "known", "termed")),
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
+    Construction(_LEAVES, words=(" leav",)),
+    Construction(_CLEFT, words=(" that ", " who ", " which ")),
+    Construction(_BLEND, words=(" and ", " with ", " plus ", "+")),
+    Construction(_WITH_IT, words=(" it",)),
     Construction(_PAIRED, words=("→", "->")),
     Construction(_COMES_AFTER, _ASKS_AFTER, words=(" come", " follow", " is ", " stand", " sit")),
     Construction(_HAD_IT, ASKS_WHO, words=(" it", " with ")),

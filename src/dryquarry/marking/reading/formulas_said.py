@@ -30,6 +30,8 @@ _WHERE = re.compile(
     r"(?<=[\w)}²³]),\s+(?:(?:since|because|as)\s+(?=[(\d])|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
     re.IGNORECASE,
 )
+# "4 € + 3 €/km · x"
+_CURRENCY = re.compile(r"(?<=\d)\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?")
 # "For n = 3 that's 12."
 _FOR_EXAMPLE = re.compile(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE
@@ -120,7 +122,7 @@ class FormulasSaid:
             if not said or not re.search(r"[\w√π]", said):
                 continue
             try:
-                formula = formula_in(said, self.variables, self.letters)
+                formula = formula_in(_CURRENCY.sub("", said), self.variables, self.letters)
             except FormulaFault:
                 continue
             if (

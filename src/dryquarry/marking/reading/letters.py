@@ -50,7 +50,7 @@ _BY_PLACE = re.compile(
     rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
     rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
     rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
-    rf"no\.)\s+([1-9])\b",
+    rf"no\.)\s+([1-9])\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+\w)",
     re.IGNORECASE,
 )
 _PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
@@ -76,6 +76,8 @@ _ASIDE_START = re.compile(
     r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
 )
+# "dark green, not just green"
+_NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
 # "what fits is A"
 _WHAT_FITS = re.compile(r"\bwhat\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is\s+(?=\W?[A-Z]\b)")
 # "(C), since Ola comes last"
@@ -234,7 +236,7 @@ class Options:
             found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
         found += self._ranges(text, start, end)
         for match in _BY_PLACE.finditer(text, start, end):
-            number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2]) - 1
+            number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[3]) - 1
             listed = list(self.texts)
             if -1 <= number < len(listed):
                 found.append(Found(Chosen(frozenset({listed[number]})), match.start(), match.end()))
@@ -369,6 +371,7 @@ class Options:
         if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        claims = [claim for claim in claims if not _NOT_JUST.search(text[: claim.start])] or claims
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked

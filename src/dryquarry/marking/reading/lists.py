@@ -295,6 +295,9 @@ class Lists:
                 runs[-1].append(number)
             else:
                 runs.append([number])
+        judged = [number for number, one in enumerate(reply.sentences) if _YES_OR_NO.fullmatch(one.text)]
+        if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
+            runs.append(judged)
         for run in runs:
             if len(run) > 1:
                 yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
@@ -308,6 +311,8 @@ class Lists:
         return Choice(firm[0], others)
 
 
+# "Square: yes."
+_YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 

@@ -57,7 +57,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
     for match in [*pattern.finditer(hidden), None]:
         stop = match.start() if match else len(hidden)
         said = member_at(text, start + place, start + stop)
-        if said[0]:
+        if said[0] and not _DOTS.fullmatch(said[0]):
             members.append(said)
         place = match.end() if match else stop
         if len(members) == MOST_MEMBERS:
@@ -65,6 +65,8 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
     return tuple(members)
 
 
+# "5, -10, 20, -40, \dots"
+_DOTS = re.compile(r"[.…\s]+|\\[clv]?dots")
 WAY_THERE = re.compile(
     r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
 )

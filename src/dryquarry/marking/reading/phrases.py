@@ -171,6 +171,8 @@ class Phrases:
         if not place.telling:
             part = own_part(text, main, end, question_in(self.question.asked))
             start, main, end = (start if part[0] == main else part[0]), part[0], part[1]
+        if (shade := _SHADE.match(text, main, end)) is not None:
+            spans.append((shade.end(), end))
         turned = lead is not None and re.search(r"\b(?:but|sondern|aber|mais|sino)\b", lead.group(), re.IGNORECASE)
         for first in (main,) if turned and main > start else dict.fromkeys((start, main)):
             spans.append((first, end))
@@ -199,8 +201,8 @@ class Phrases:
             whole = next(without_asides(text, *without_brackets(text, body[0], end)))
             spoken = list(told(text, *whole, asked))
         spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
-        if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end)) is not None:
-            spoken = [symbol.span("one"), *spoken]
+        if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
+            spans = [symbol.span("one"), *spans]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         if (joined := _JOINED.match(text, start, end)) is not None:
@@ -311,6 +313,8 @@ _ENTRY = re.compile(
     r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
 )
 _HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
+# "a shade of green"
+_SHADE = re.compile(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)
 # A sentence that takes up so much of what was asked tells of nothing else.
 WHOLLY = 0.6
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
@@ -383,6 +387,8 @@ _JOINED = re.compile(
     re.IGNORECASE,
 )
 # "Cu (copper)"
+# "Monday + 3 = Thursday"
+_STEP = re.compile(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
 _SYMBOL = re.compile(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")
 # "the Isle of Skye at 1,656 km²"
 _MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")

@@ -323,6 +323,8 @@ def _weaker(
     for place in statements(reply, roles):
         yield place, 20.0
     first = _first(reply, roles)
+    if first is not None and _is_title(reply, first, question):
+        first = None
     if first is not None and _is_bare(reply, first):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
     if first is not None and _TAKES_BACK.search(reply.sentences[first].text):
@@ -393,6 +395,17 @@ def _first(reply: Reply, roles: Sequence[Told]) -> int | None:
             continue
         return number if roles[number].role not in _NO_FIRST else None
     return None
+
+
+def _is_title(reply: Reply, number: int, question: Question) -> bool:
+    """Tell whether a line only says over again what is asked for, as a heading: "Capital of Slovenia"."""
+    subject = _ASKS_FOR.search(question.asked)
+    said = reply.sentences[number].text.strip("*_#:. \n").casefold()
+    return subject is not None and number + 1 < len(reply.sentences) and said == subject["what"].strip().casefold()
+
+
+# "What is the capital of Slovenia?"
+_ASKS_FOR = re.compile(r"\bwh(?:at|o|ich)\s+(?:is|was|are|were)\s+(?:the\s+)?(?P<what>[^?.,;:]+)\?", re.IGNORECASE)
 
 
 def _is_bare(reply: Reply, number: int) -> bool:

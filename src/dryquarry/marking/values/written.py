@@ -81,6 +81,10 @@ _LOWERED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉ
 _RAISED = re.compile("[⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾]*[ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ][⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ]*")
 
 
+# "two thirds of x", with its number in digits
+_PART_OF = re.compile(r"(\b\d+/\d+)\s+of\s+(?=[A-Za-z(]\b)")
+
+
 def _lowered(raised: re.Match[str]) -> str:
     return f"^({raised.group().translate(_LOWERED)})"
 
@@ -92,7 +96,7 @@ def _in_signs(text: str) -> str:
     text = _ALL_OVER.sub(r"(\1)/(\2)", text)
     for pattern, sign in _SIGNS:
         text = pattern.sub(sign, text)
-    return WORDS.sub(_as_digits, plain_letters(text))
+    return _PART_OF.sub(r"\1*", WORDS.sub(_as_digits, plain_letters(text)))
 
 
 def _as_digits(worded: re.Match[str]) -> str:
