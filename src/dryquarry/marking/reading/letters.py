@@ -371,7 +371,9 @@ class Options:
         if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        claims = [claim for claim in claims if not _NOT_JUST.search(text[: claim.start])] or claims
+        claims = [
+            claim for claim in claims if not _NOT_JUST.search(text[max(0, claim.start - 24) : claim.start])
+        ] or claims
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked

@@ -65,7 +65,7 @@ def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
             yield MathToken("CARET", "^", match.start(), match.end())
     for match in _OVER.finditer(text, start, end):
         is_number = match["top"].isdecimal() or _is_cardinal(match["top"].lower())
-        if is_number and _TELLS_NUMBER.search(text[: match.start()]):
+        if is_number and _TELLS_NUMBER.search(text[max(0, match.start() - 24) : match.start()]):
             yield MathToken("DIVIDE", "over", *match.span("over"))
 
 
