@@ -18,6 +18,14 @@ _NOUN = re.compile(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
 _CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)", re.IGNORECASE)
 
 
+# "dark green, not just green"
+_NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
+# "what fits is A"
+_WHAT_FITS = re.compile(r"\bwhat\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is\s+(?=\W?[A-Z]\b)")
+# "(C), since Ola comes last"
+_OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z][)\]]?,?\s+(?:since|because)\s")
+
+
 @dataclass(frozen=True, slots=True)
 class Chosen:
     """The letters that a stretch names, and how a single one is contradicted by the text beside it."""
@@ -31,6 +39,23 @@ def after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[C
     """Leave out what only stands in the reason that a sentence begins with: "Since A and B are out, only C fits"."""
     reason = _REASON.match(text, place.start, claims[-1].start)
     return [claim for claim in claims if claim.start >= reason.end()] if reason else claims
+
+
+def what_fits(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep what stands behind "what fits is", where that is said."""
+    fits = _WHAT_FITS.search(text, place.start, place.end)
+    return [claim for claim in claims if claim.start >= fits.end()] or claims if fits else claims
+
+
+def opens_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> bool:
+    """Tell whether a stretch begins with a letter and goes on with why: "(C), since Ola comes last"."""
+    opens = _OPENS_WITH.match(text, place.start, claims[0].end + 12)
+    return opens is not None and not claims[0].value.by_text
+
+
+def without_lesser(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Leave out what it is more than: "dark green, not just green"."""
+    return [claim for claim in claims if not _NOT_JUST.search(text[max(0, claim.start - 24) : claim.start])] or claims
 
 
 def complement(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:

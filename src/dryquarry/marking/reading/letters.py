@@ -16,7 +16,10 @@ from dryquarry.marking.reading.chosen import (
     drawn,
     last_step,
     of_what_is_asked,
+    opens_with_letter,
     result,
+    what_fits,
+    without_lesser,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.option_texts import (
@@ -76,12 +79,6 @@ _ASIDE_START = re.compile(
     r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
 )
-# "dark green, not just green"
-_NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
-# "what fits is A"
-_WHAT_FITS = re.compile(r"\bwhat\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is\s+(?=\W?[A-Z]\b)")
-# "(C), since Ola comes last"
-_OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z][)\]]?,?\s+(?:since|because)\s")
 _OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
 _PRONOUN_I = re.compile(
     r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|"
@@ -365,15 +362,11 @@ class Options:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
         text = reply.text
-        fits = _WHAT_FITS.search(text, place.start, place.end)
-        if fits is not None and (meant := [claim for claim in claims if claim.start >= fits.end()]):
-            claims = meant
-        if _OPENS_WITH.match(text, place.start, claims[0].end + 12) and not claims[0].value.by_text:
+        claims = what_fits(text, place, list(claims))
+        if opens_with_letter(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        claims = [
-            claim for claim in claims if not _NOT_JUST.search(text[max(0, claim.start - 24) : claim.start])
-        ] or claims
+        claims = without_lesser(text, claims)
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked

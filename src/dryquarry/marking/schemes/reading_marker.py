@@ -61,9 +61,11 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
         reply = take_apart(text)
         settled = settle(reply, question, kind)
         mark = _marked(reply, settled, verdicts)
-        if not mark.sure or mark.verdict != Verdict.FAIL or (settled.place is not None and settled.place.telling):
+        if not mark.sure or mark.verdict != Verdict.FAIL:
             return mark
-        claims = (*settled.claims, *not_heard(reply, question, kind, settled))
+        # beside an answer line that is taken at its word only what it says itself could be meant
+        telling = settled.place is not None and settled.place.telling
+        claims = settled.claims if telling else (*settled.claims, *not_heard(reply, question, kind, settled))
         said = next((said for claim in claims if claim.stands and (said := verdicts.names(claim))), None)
         return mark if said is None else _unsure(mark, reply.text[slice(*said)], "is said, too")
 
