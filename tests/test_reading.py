@@ -132,6 +132,7 @@ READ_OTHERWISE = {
     "b40-se-57",
     "b41-ex-43",
     "b41-se-74",
+    "b42-se-66",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -178,7 +179,6 @@ STILL_WRONG = {
     "b40-ex-29",
     "b40-se-54",
     "b41-ex-50",
-    "b41-ch-55",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
@@ -186,6 +186,7 @@ PASSES_WRONGLY = {
     "b25-nu-63",
     "b25-se-71",
     "b31-ch-26",
+    "b42-nu-59",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"

@@ -546,6 +546,7 @@ CUES = {
         r"says? nothing",
         r"(?:not|isn't|aren't|wasn't) (?:determined|decided|settled|fixed) by (?:the|this|these|what)",
         r"not (?:uniquely |fully )?determined",
+        r"(?:is|are|was|were) (?:given|known|stated|told|named), (?:but )?[^.;,]{1,60} (?:is|are|was|were)(?:n't| not)",
         r"(?:one|a single|only one) equation (?:with|for|in|and|but) (?:two|three) unknowns",
         r"keeps? (?:that|it|this|(?:her|his|its|the) \w+) to (?:itself|himself|herself)",
         r"no (?:\w+ )?(?:name|age|number|date|time|price|weight|length|figure|reason|place) (?:is|are|was|were)(?: ever)? (?:given|stated|mentioned|told|named|said)",

@@ -9,7 +9,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
 
-from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
 from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in, stem
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reply.structure import Reply
@@ -26,6 +26,8 @@ _CLAUSE = re.compile(
 )
 _PART = re.compile(r";\s")
 _LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
+LEAST_LABELS = 2
+_PART_LABEL = re.compile(r"\W*\([a-h]\)\s")
 _SUCH = r"(?:good|whole|full|complete|entire|more|other|new|such|different)"
 _COUNTED = re.compile(rf"\s(?:of (?:the|them) )?(?:(?:{_SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
 MORE_OR_LESS = (
@@ -396,7 +398,7 @@ def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question
         (match.start() + place.start, (match[1] or match[2] or match[3]).lower())
         for match in _LABELLED.finditer(stretch)
     ]
-    if len(labels) < 2:
+    if not labels:
         return claims
     asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
         r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
@@ -405,6 +407,11 @@ def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question
     if not asked and noun and any(label == noun[0] for _, label in labels):
         asked = [noun[0]]  # "r = 8 and h = 12", of rabbits and hens
     wanted = asked[-1].lower() if asked else None
+    if len(labels) < LEAST_LABELS:
+        other = wanted is not None and _PART_LABEL.match(stretch) is not None and labels[0][1] != wanted
+        return (
+            [] if other and (place.telling or place.kind is PlaceKind.STATEMENT) else claims
+        )  # "(a) 92", where it is asked for (b)
     kept = []
     for claim in claims:
         own = [label for at, label in labels if at <= claim.start]

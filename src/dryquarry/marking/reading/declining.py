@@ -32,6 +32,8 @@ _CONCEDED = re.compile(
     re.IGNORECASE,
 )
 LONGEST_OPENING_WORDS = 3
+# "12 + x": what is not known stands there as a letter
+_WITH_UNKNOWN = re.compile(r"\W*(?:\d[\d.,]*\s?[+·*×−-]?\s?[a-z]|[a-z]\s?[+·*×/−-]\s?\d[\d.,]*)(?:\s[^\W\d_]{3,})?\W*")
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,6 +157,8 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
         return Abstention(own, said_anyway)
     if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
         return Abstention(own)
+    if own is None and _WITH_UNKNOWN.fullmatch(stretch):
+        return Abstention(Says(stretch.strip(), place.start, place.end))
     if own is None and said is not None and _NO_ANSWER.fullmatch(stretch.strip()):
         return Abstention(Says(stretch.strip(), place.start, place.end))
     if own is None and re.fullmatch(

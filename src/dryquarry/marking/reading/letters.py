@@ -24,8 +24,8 @@ from dryquarry.marking.reading.chosen import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.option_texts import (
     first_word_shared,
-    last_words_shared,
     letter_pattern,
+    noun_shared,
     option_value,
     text_pattern,
     without_first,
@@ -53,7 +53,7 @@ _BY_PLACE = re.compile(
     rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
     rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
     rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
-    rf"no\.)\s+([1-9])\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+\w)",
+    rf"no\.)\s+([1-9])\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
     re.IGNORECASE,
 )
 _PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
@@ -281,10 +281,10 @@ class Options:
     def _named_by_text(self, stretch: str, offset: int) -> list[Found[Chosen]]:
         """Return the options whose text stands in a stretch, the longest texts first, none inside another."""
         found: list[Found[Chosen]] = []
-        shared = last_words_shared(tuple(self.texts.values()))
+        noun = noun_shared(tuple(self.texts.values()))
         opens = first_word_shared(tuple(self.texts.values()))
         for letter, option in sorted(self.texts.items(), key=lambda item: -len(item[1])):
-            pattern = text_pattern(without_first(option, opens), option.split()[-1:] == [shared])
+            pattern = text_pattern(without_first(option, opens), noun)
             for match in pattern.finditer(stretch) if pattern else ():
                 one = Found(Chosen(frozenset({letter}), by_text=True), offset + match.start(), offset + match.end())
                 if not _inside(one, found):

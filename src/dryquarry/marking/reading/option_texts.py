@@ -32,18 +32,21 @@ def without_first(option: str, word: str | None) -> str:
 
 
 @lru_cache(maxsize=256)
-def last_words_shared(options: tuple[str, ...]) -> str | None:
-    """Return the word that two options or more end with, where there is just one."""
+def noun_shared(options: tuple[str, ...]) -> str | None:
+    """Return the word that two options or more end with, or the second of all: "the lantern in the hall"."""
     last = [option.split()[-1] for option in options if len(option.split()) > 1]
     shared = {word for word in last if last.count(word) > 1}
+    second = {_words(option)[0] for option in options if len(_words(option)) > 1}
+    if not shared and len(second) == 1 and all(len(_words(option)) > 1 for option in options):
+        return second.pop()
     return shared.pop() if len(shared) == 1 else None
 
 
 @lru_cache(maxsize=1024)
-def text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
+def text_pattern(option: str, noun: str | None = None) -> re.Pattern[str] | None:
     """Return the pattern that finds an option's text as whole words, whatever case, articles and signs between them.
 
-    With `one` its last word may be "one": "the gold one" of several boxes.
+    For the `noun` that options share "one" may stand: "the gold one" of several boxes, "the one in the hall".
     """
     words = _words(option)
     if not words:
@@ -51,7 +54,7 @@ def text_pattern(option: str, one: bool = False) -> re.Pattern[str] | None:
     if both := _EITHER_WAY.fullmatch(option):
         swapped = f"{both['second']}{both['joint']}{both['first']}"
         return re.compile("|".join(map(_phrase, (option, swapped))), re.IGNORECASE)
-    return re.compile(_phrase(option, one and len(words) > 1), re.IGNORECASE)
+    return re.compile(_phrase(option, noun if len(words) > 1 else None), re.IGNORECASE)
 
 
 # "a lark or a plover" is "a plover or a lark"
@@ -76,13 +79,13 @@ _IS_NOT = re.compile(
 )
 
 
-def _phrase(option: str, one: bool = False) -> str:
-    """Return the pattern of an option's words; with `one` the last may be "one"."""
-    *first, last = map(re.escape, _words(option))
-    if last.isalpha() and len(last) > 2 and not last.endswith("s"):
-        last += "(?:e?s)?"  # "penguins can't fly"
+def _phrase(option: str, noun: str | None = None) -> str:
+    """Return the pattern of an option's words, of which the `noun` may be "one"."""
+    words = [f"(?:{re.escape(word)}|one)" if word == noun else re.escape(word) for word in _words(option)]
+    if words[-1].isalpha() and len(words[-1]) > 2 and not words[-1].endswith("s"):
+        words[-1] += "(?:e?s)?"  # "penguins can't fly"
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
-    joined = r"\W{1,3}(?:the\s|an?\s)?".join([*first, f"(?:{last}|one)" if one else last])
+    joined = r"\W{1,3}(?:the\s|an?\s)?".join(words)
     joined = _IS_NOT.sub(r"(?:\1\\W{1,3}(?:the\\s|an?\\s)?not|\1n['’]t)", joined)
     return rf"(?<![\w.,/])(?<![-−](?=\d)){sign}{joined}(?![\w/]|[.,]\d)"
 

@@ -65,7 +65,7 @@ _OF_WHICH = re.compile(
 _SO_DOES = re.compile(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
 _CONFIDENCE = re.compile(
     r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
-    r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b|"
+    r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b(?!,?\s+(?:that\s+)?(?:it|this)(?:'s|\s+is)\s)|"
     r"i (?:could|might|may) be (?:wrong|mistaken)|please (?:check|verify)|don't quote me|that's (?:only|just) a guess)",
     re.IGNORECASE,
 )

@@ -39,6 +39,8 @@ _LEAD = (
     r"still)\b[,!.]?\s+)?[\"'(\[✓✔✅🍄💡📝ℹ️⚠️👉*\s]{0,20}"
 )
 _LONGEST_HEADING_WORDS = 7
+# Of so few words between fences is an answer set off, and no code.
+MOST_WORDS_IN_FENCE = 3
 _TURNS = re.compile(
     r"\b(?:but|however|yet|in fact|actually|in reality|then (?:saw|noticed|realised|realized|found)|"
     r"(?:right|correct|real|true) (?:one|answer))\b|;\s|,\stoday\s",
@@ -135,7 +137,7 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
         return Told(Role.CONCLUDES, "it is")
     if text.startswith("(") and text.rstrip(".").endswith(")"):
         return Told(Role.REMARKS, "( )")
-    if kind is BlockKind.CODE:
+    if kind is BlockKind.CODE and (len(text.split()) > MOST_WORDS_IN_FENCE or re.search(r"[=(){};<>]", text)):
         return Told(Role.CHECKS, "code")
     return Told(Role.STATES)
 
