@@ -192,7 +192,10 @@ class Amounts:
         if not claims:
             return Choice(None)
         claims = remainders(reply.text, place, with_chances(reply, claims, question), question)
-        claims = firm(reply.text, place, labelled(reply, place, claims, question), question)
+        claims = labelled(reply, place, claims, question)
+        if not claims:
+            return Choice(None)
+        claims = firm(reply.text, place, claims, question)
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
         claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
         claims = behind_which_is_asked(reply.text, claims, question)
