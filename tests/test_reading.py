@@ -56,7 +56,6 @@ READ_OTHERWISE = {
     "b13-ex-3",
     "b14-ex-5",
     "b14-ex-21",
-    "b15-ex-12",
     "b15-ch-4",
     "b16-se-3",
     "b17-nu-5",
@@ -133,6 +132,10 @@ READ_OTHERWISE = {
     "b41-ex-43",
     "b41-se-74",
     "b42-se-66",
+    "b43-nu-7",
+    "b43-nu-8",
+    "b43-ex-26",
+    "b43-se-51",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

@@ -408,6 +408,8 @@ CUES = {
         r"which leaves",
         r"leaving",
         r"therefore",
+        r"hence",
+        r"thus",
         r"and (?:so|thus|therefore|it is|that is)",
         r"however",
         r"i(?:'d| would)",

@@ -16,6 +16,9 @@ _SHORT = re.compile(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+short\s+of\b", re.IGN
 _SHORT_OF = re.compile(r"\bshort\s+of\s+(?:the\s+|an?\s+)?[€$£]?\Z", re.IGNORECASE)
 # "eight of the nineteen numbers"
 _OF_ALL = re.compile(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
+# "11 walk and the other 22 cycle"
+_THE_OTHER = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
+_ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
 _COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
 FEWEST_LISTED = 3
@@ -30,6 +33,8 @@ def without_measures(text: str, claims: list[Claim[Quantity]], question: Questio
         for claim in claims
         if not _SHORT.match(text, claim.end) and not _SHORT_OF.search(text, max(0, claim.start - 20), claim.start)
     ]
+    if not _ASKS_REST.search(question.asked):
+        kept = [claim for claim in kept if not _THE_OTHER.search(text, max(0, claim.start - 20), claim.start)]
     if not ASKS_CHANCE.search(question.asked):
         wholes = [after for one, after in itertools.pairwise(kept) if _OF_ALL.fullmatch(text, one.end, after.start)]
         kept = [claim for claim in kept if claim not in wholes]

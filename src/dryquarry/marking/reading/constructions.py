@@ -33,10 +33,15 @@ class Construction:
             return None
         found = [self.says.fullmatch(stretch)] if self.whole else self.says.finditer(stretch)
         named = [name for name in self.says.groupindex if name.startswith("what")]
-        match = next((one for one in found if one and all(is_echo(one[name], asked) for name in named)), None)
+        match = next((one for one in found if one and all(_is_of(one[name], asked) for name in named)), None)
         if match is None:
             return None
         return match.span("one" if match["one"] is not None else "other")
+
+
+def _is_of(word: str, asked: str) -> bool:
+    """Tell whether a word is one of the question, "shorter" where the shortest is asked for."""
+    return is_echo(word, asked) or (word.endswith("er") and f"{word[:-2]}est" in asked.lower())
 
 
 @lru_cache(maxsize=1024)
@@ -220,6 +225,23 @@ _BROUGHT_BY = re.compile(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:was|were|is|are)\s+[^\W\d_]+\s+by\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
+# "The Cole is the longest and the Birr the shortest."
+_AND_THE_MOST = re.compile(
+    r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+(?P<what>[^\W\d_]+est)\b",
+    re.IGNORECASE,
+)
+# "One goose, two geese.", where the plural is asked for
+_ASKS_PLURAL = re.compile(r"\bplural\b", re.IGNORECASE)
+_ONE_AND_TWO = re.compile(
+    r"\b(?:one|an?)\s+[^\W\d_]+,?\s+(?:and\s+)?(?:two|three|many|several)\s+(?P<one>[^\W\d_]+)", re.IGNORECASE
+)
+# "Ten weeks from the 1st of March is the 10th of May."
+_MONTHS = "January|February|March|April|May|June|July|August|September|October|November|December"
+_IS_IN_MONTH = re.compile(
+    r"(?:\bis|'s|\bwas|\bin|\bto|\buntil)\s+(?:early\s+|late\s+|mid-?|the\s+\S+\s+of\s+)?"
+    rf"(?P<one>{_MONTHS})\b(?!.*\b(?:{_MONTHS})\b)",
+    re.DOTALL,
+)
 # "That rules out three of the four and leaves granite."
 _LEAVES = re.compile(
     r"\b(?:leaves|leaving)\s+(?:us\s+)?(?:with\s+)?(?:only\s+|just\s+)?(?P<one>(?!it\b|that\b|the\s+question)[^,;:.]{1,40}?)(?=[,;.]|\s*\Z)",
@@ -279,6 +301,9 @@ FIRST = (
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
+    Construction(_AND_THE_MOST, words=("est",)),
+    Construction(_ONE_AND_TWO, _ASKS_PLURAL),
+    Construction(_IS_IN_MONTH, _ASKS_MONTH),
     Construction(_CLEFT, words=(" that ", " who ", " which ")),
     Construction(_BLEND, words=(" and ", " with ", " plus ", "+")),
     Construction(_WITH_IT, words=(" it",)),

@@ -102,7 +102,8 @@ class FormulasSaid:
                 match.end()
                 for match in re.finditer(
                     r"(?<=[\w)}])[.!?;]\s+|\n|"
-                    r",\s+(?:but|so|not|and not|hence|thus|therefore|giving|together|in all)\s|—|\s–\s|"
+                    r",\s+(?:but|so|not|and not|hence|thus|therefore|giving|together|in all)\s|"
+                    r",\s+(?:that is,?|i\.\s?e\.,?|namely)\s+(?:by\s+)?|—|\s–\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,
