@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
+from dryquarry.standing import paired
 from dryquarry.standing.intervals import (
     design_effect,
     effective_count,
@@ -177,6 +178,14 @@ def test_equal_entrants_are_seldom_told_apart() -> None:
         scores = (random.random((5, 60)) < chance).astype(float)
         false += bool((adjusted_p_values(scores, np.ones(60), apart(60)) < 0.05).any())
     assert false / 200 <= 0.085  # of a true 0.05 more than that comes in 1 of 100
+
+
+def test_differences_are_taken_in_parts_that_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    scores = (np.random.default_rng(4).random((6, 40)) < 0.7).astype(float)
+    at_once = adjusted_p_values(scores, np.ones(40), apart(40))
+    assert ((at_once > 0.05) & (at_once < 0.95)).any()
+    monkeypatch.setattr(paired, "_IN_CACHE", 15 * 700)  # of 15 pairs, 700 of the flips at a time
+    assert np.array_equal(adjusted_p_values(scores, np.ones(40), apart(40)), at_once)
 
 
 def test_all_pairs_at_once_are_never_told_apart_more_readily_than_one_pair() -> None:
