@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 
 from conftest import Place, Service, arithmetic_suite, completion
-from dryquarry.ledger import kept_columns
+from dryquarry.ledger import kept_columns, rows
 from dryquarry.ledger.kept_columns import MOST_KEPT, standing_columns
 from dryquarry.ledger.queries import sitter_id_of, slots_of
 from dryquarry.ledger.standing_rows import StandingColumns, read_columns
@@ -35,6 +35,17 @@ def asked(place: Place, service: Callable[..., Service], monkeypatch: pytest.Mon
     place.run("run", "sums", "-e", "wick", "--trials", "2")
     place.run("run", "sums", "-e", "lamp")
     return place
+
+
+def test_questions_are_found_alike_one_by_one_and_in_the_whole_table(asked: Place, monkeypatch) -> None:
+    opened = Workspace.open(asked.root)
+    questions = opened.suites.get("sums").asked()
+    with ledger_for_reading(opened.folder) as ledger:
+        singly = slots_of(ledger, questions[:4])
+        monkeypatch.setattr(rows, "READ_WHOLE_FROM", 1)
+        assert slots_of(ledger, questions[:4]) == singly
+    assert None not in [slot.ask_id for slot in singly]
+    assert len({slot.ask_id for slot in singly}) == len(singly) == 4
 
 
 def kept(place: Place) -> list[Path]:

@@ -41,12 +41,13 @@ wanted = sa.Table(
 
 def slots_of(ledger: Ledger, questions: Sequence[Question]) -> list[Slot]:
     """Return, for each question in order, the rows of its digests."""
+    asks = [question.ask_digest for question in questions]
+    markings = [question.mark_digest for question in questions]
     with ledger.connected() as connection:
-        ask_ids = ids_of(connection, schema.asks, [question.ask_digest for question in questions])
-        marking_ids = ids_of(connection, schema.markings, [question.mark_digest for question in questions])
+        ask_ids, marking_ids = ids_of(connection, schema.asks, asks), ids_of(connection, schema.markings, markings)
     return [
-        Slot(position, ask_ids.get(question.ask_digest), marking_ids.get(question.mark_digest))
-        for position, question in enumerate(questions)
+        Slot(position, ask_ids.get(ask), marking_ids.get(marking))
+        for position, (ask, marking) in enumerate(zip(asks, markings, strict=True))
     ]
 
 
