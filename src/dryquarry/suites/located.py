@@ -32,7 +32,7 @@ class Document:
 
 
 class UnreadableText(ValueError):
-    """The content is not UTF-8 or not YAML; `fault` says what and where."""
+    """The content is not UTF-8, or not written as it should be; `fault` says what and where."""
 
     def __init__(self, fault: Fault):
         super().__init__(str(fault))

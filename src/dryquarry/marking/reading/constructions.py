@@ -198,7 +198,7 @@ _CALLED = re.compile(
     re.IGNORECASE,
 )
 # "Such a line is known as an isobar."
-_ASKS_NAME = re.compile(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
+ASKS_NAME = re.compile(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
 _KNOWN_AS = re.compile(
     r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since)\b|\s*\Z)",
     re.IGNORECASE,
@@ -297,7 +297,7 @@ FIRST = (
     Construction(_TURNED_ROUND),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
-    Construction(_KNOWN_AS, _ASKS_NAME, words=("called", "named", "known", "termed")),
+    Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),

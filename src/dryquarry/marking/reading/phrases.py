@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
-from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
+from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -267,7 +267,7 @@ class Phrases:
         asked = question_in(question.asked)
         named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
         named = named or _tells_what_is_asked(text, asked)
-        named = named or (_ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
+        named = named or (ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
         return Weight(
             taken_up - 0.5 * bool(apart) + 0.5 * named,
             bold and not _bold_label(reply, place),
@@ -286,7 +286,6 @@ def _tells_what_is_asked(text: str, asked: str) -> bool:
 
 
 # "Such a line is known as an isobar", where it is asked what such a line is called
-_ASKS_NAME = re.compile(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
 _NAMES = re.compile(r"\b(?:calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b", re.IGNORECASE)
 
 
