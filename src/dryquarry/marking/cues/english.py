@@ -93,7 +93,7 @@ CUES = {
         r"plugging (?:this|it|that|back)(?: back)?(?: in)?",
     ),
     "remarks": (
-        r"(?:buy|order|better (?:buy|order|take)|don't forget|do not forget)(?= )",
+        r"(?:buy|better buy|don't forget|do not forget)(?= )",
         r"beware",
         r"(?:please )?note(?: that|:|,|s:)?",
         r"(?:please )?(?:remember|keep in mind|bear in mind|be aware|mind you)",
