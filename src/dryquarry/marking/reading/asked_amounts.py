@@ -408,10 +408,9 @@ def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question
         asked = [noun[0]]  # "r = 8 and h = 12", of rabbits and hens
     wanted = asked[-1].lower() if asked else None
     if len(labels) < LEAST_LABELS:
+        # "(a) 92", where it is asked for (b)
         other = wanted is not None and _PART_LABEL.match(stretch) is not None and labels[0][1] != wanted
-        return (
-            [] if other and (place.telling or place.kind is PlaceKind.STATEMENT) else claims
-        )  # "(a) 92", where it is asked for (b)
+        return [] if other and (place.telling or place.kind is PlaceKind.STATEMENT) else claims
     kept = []
     for claim in claims:
         own = [label for at, label in labels if at <= claim.start]

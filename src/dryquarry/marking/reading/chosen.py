@@ -16,8 +16,6 @@ _COPULA = re.compile(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE
 _STEP = re.compile(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
 _NOUN = re.compile(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
 _CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)", re.IGNORECASE)
-
-
 # "dark green, not just green"
 _NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
 # "what fits is A"

@@ -104,10 +104,8 @@ def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
             found.append((sentence.start, sentence.end))
         elif block.kind is BlockKind.ROW:
             cells = [match for match in re.finditer(r"[^|\n]+", sentence.text) if match.group().strip()]
-            telling = (
-                one for one in cells if re.search(r"[^\W\d]", one.group()) and not _JUDGES.fullmatch(one.group())
-            )
-            named = next(telling, cells[0] if cells else None)
+            naming = (one for one in cells if re.search(r"[^\W\d]", one.group()) and not _JUDGES.fullmatch(one.group()))
+            named = next(naming, cells[0] if cells else None)
             if named:
                 found.append((sentence.start + named.start(), sentence.start + named.end()))
                 crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []

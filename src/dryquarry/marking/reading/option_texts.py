@@ -31,13 +31,17 @@ def without_first(option: str, word: str | None) -> str:
     return " ".join(words[1:]) if word and words[0].lower() == word and len(words) > 1 else option
 
 
+# "the lantern in the hall"
+_NAMED_BY_NOUN = re.compile(r"(?:the|an?)\s+\w+\s", re.IGNORECASE)
+
+
 @lru_cache(maxsize=256)
 def noun_shared(options: tuple[str, ...]) -> str | None:
     """Return the word that two options or more end with, or the second of all: "the lantern in the hall"."""
     last = [option.split()[-1] for option in options if len(option.split()) > 1]
     shared = {word for word in last if last.count(word) > 1}
     second = {_words(option)[0] for option in options if len(_words(option)) > 1}
-    if not shared and len(second) == 1 and all(len(_words(option)) > 1 for option in options):
+    if not shared and len(second) == 1 and all(_NAMED_BY_NOUN.match(option) for option in options):
         return second.pop()
     return shared.pop() if len(shared) == 1 else None
 

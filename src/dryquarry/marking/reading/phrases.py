@@ -60,9 +60,9 @@ _OF_WHICH = re.compile(
     r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
     re.IGNORECASE,
 )
-# "…, but I'm not entirely sure": says how sure a reply is, and names nothing
 # "…, and so does Vienna further down": somebody else of whom the same is so
 _SO_DOES = re.compile(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
+# "…, but I'm not entirely sure": says how sure a reply is, and names nothing
 _CONFIDENCE = re.compile(
     r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
     r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b(?!,?\s+(?:that\s+)?(?:it|this)(?:'s|\s+is)\s)|"

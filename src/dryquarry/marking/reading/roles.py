@@ -9,7 +9,7 @@ from enum import StrEnum
 from functools import cache
 
 from dryquarry.marking.cues import cue, last_cue
-from dryquarry.marking.reading.stances import TAG_QUESTION
+from dryquarry.marking.reading.stances import SO_YES, TAG_QUESTION
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply, Sentence
 
@@ -51,11 +51,7 @@ _THEN_SAYS = re.compile(
     r",\s+(?:and|but)\s+(?:that|it|this)(?:'s|\s+(?:is|was))\s|:\s+(?:[^\s:,.;]+\s){0,2}[^\s:,.;]+[.!]?\Z",
     re.IGNORECASE,
 )
-_YES = re.compile(
-    r"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z|"
-    r"[^?]{1,80}[,;:–—]\s*(?:so|and so|hence|therefore|then),?\s+yes\W*\Z",
-    re.IGNORECASE,
-)
+_YES = re.compile(rf"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z|{SO_YES}\Z", re.IGNORECASE)
 
 
 def roles_of(reply: Reply) -> tuple[Told, ...]:

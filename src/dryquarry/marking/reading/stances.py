@@ -29,10 +29,10 @@ TAG_QUESTION = re.compile(
     r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?",
     re.IGNORECASE,
 )
+# "C? Ivo > Nela > Tom, so yes."
+SO_YES = r"[^?\n]{1,80}[,;:–—]\s*(?:so|and so|hence|therefore|then),?\s+yes\W*"
 _YES = re.compile(
-    r"\?[\"')*]*\s*(?:(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b"
-    r"|[^?\n]{1,80}[,;:–—]\s*(?:so|and so|hence|therefore|then),?\s+yes\W*(?:\n|\Z))",
-    re.IGNORECASE,
+    rf"\?[\"')*]*\s*(?:(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b|{SO_YES}(?:\n|\Z))", re.IGNORECASE
 )
 
 
