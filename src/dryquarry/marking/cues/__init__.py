@@ -19,6 +19,8 @@ KINDS: Mapping[str, str] = {
     "concludes": "opens a sentence that draws the result: so, therefore, in total",
     "checks": "opens a check of the result: to verify, sanity check",
     "remarks": "opens what is no result: note, let me know, tip, source",
+    "greets": "a whole sentence of courtesy before an answer: sure, great question",
+    "takes leave": "a whole sentence of courtesy after an answer: I hope this helps",
     "sections": "the heading of a part that is no result: explanation, check, background",
     "asks": "says again what was asked",
     "proposes": "offers an answer in the form of a question: how about",

@@ -21,6 +21,16 @@ CUES = {
         r"bon(?:ne)? (?:chance|voyage|journée)",
         r"source",
     ),
+    "greets": (
+        r"bien sûr",
+        r"avec plaisir",
+        r"(?:c'est une |très )?bonne question",
+    ),
+    "takes leave": (
+        r"j'espère que (?:cela|ça|ceci)[^.!?\n]{0,40}",
+        r"n'hésitez pas[^.!?\n]{0,80}",
+        r"bon(?:ne)? (?:chance|journée)",
+    ),
     "sections": (r"(?:explication|vérification|raisonnement|remarque|source)s?",),
     "proposes": (r"que (?:diriez-vous|dirais-tu) de",),
     "supposes": (r"si(?= (?:on|le|la|les|l'|nous|vous|elle|il))", r"en supposant"),

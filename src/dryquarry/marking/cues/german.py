@@ -27,6 +27,18 @@ CUES = {
         r"quelle",
         r"viel (?:spaß|erfolg)",
     ),
+    "greets": (
+        r"gerne?(?: doch)?",
+        r"klar(?: doch)?",
+        r"natürlich",
+        r"selbstverständlich",
+        r"(?:das ist )?(?:eine )?gute frage",
+    ),
+    "takes leave": (
+        r"ich hoffe,? (?:das|dies) hilft[^.!?\n]{0,40}",
+        r"viel (?:spaß|erfolg)[^.!?\n]{0,30}",
+        r"wenn du [^.!?\n]{0,60}, (?:sag|frag|melde)[^.!?\n]{0,40}",
+    ),
     "sections": (r"(?:erklärung|begründung|rechnung|rechenweg|probe|hintergrund|hinweis|quelle)",),
     "proposes": (r"wie wäre es mit", r"wie wär's mit"),
     "supposes": (r"wenn", r"falls", r"angenommen"),

@@ -14,6 +14,16 @@ CUES = {
     ),
     "checks": (r"comprobación", r"comprobemos", r"verificación"),
     "remarks": (r"nota", r"espero que", r"si (?:quieres|necesitas|deseas)", r"por cierto", r"fuente", r"buena suerte"),
+    "greets": (
+        r"claro(?: que sí)?",
+        r"por supuesto",
+        r"con gusto",
+        r"buena pregunta",
+    ),
+    "takes leave": (
+        r"espero que (?:esto|te|le)[^.!?\n]{0,60}",
+        r"buena suerte",
+    ),
     "sections": (r"(?:explicación|razonamiento|comprobación|nota|fuente)s?",),
     "proposes": (r"qué tal",),
     "supposes": (r"si(?= (?:el|la|los|las|se|fuera|hubiera|no))", r"suponiendo"),

@@ -138,9 +138,15 @@ def _of_another_thing(text: str, end: int, asked: str) -> bool:
     )
 
 
+# "Just shout if anything is unclear."
+_IF = re.compile(r"\b(?:if|should|in\s+case)\s\Z", re.IGNORECASE)
+
+
 def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], asked: str = "") -> Says | None:
     said = cue("abstains", r"(?<![\w'])", r"(?!\w)").finditer(text)
-    match = next((one for one in said if not _of_another_thing(text, one.end(), asked)), None)
+    match = next(
+        (one for one in said if not (_of_another_thing(text, one.end(), asked) or _IF.search(text, 0, one.start()))), None
+    )
     if match:
         return Says(match.group().strip(), offset + match.start(), offset + match.end())
     folded = fold(text)
@@ -250,6 +256,9 @@ def _gives(text: str, offset: int) -> Says | None:
     return None
 
 
+_A_ONE = re.compile(r"\b(?:an?|the|this|that|which|any|every|each|no|another|other)\s+(?:[^\W\d_]+\s+){0,2}one\Z", re.IGNORECASE)
+
+
 def _states(sentence: Sentence, told: Told, asked: str) -> Says | None:
     """Return a sentence after the abstention that states a value of its own."""
     if re.search(
@@ -260,7 +269,8 @@ def _states(sentence: Sentence, told: Told, asked: str) -> Says | None:
         return None
     if states_asked(sentence.text) and not cue("abstains").search(sentence.text):
         return Says(sentence.text, sentence.start, sentence.end)
-    numbers = find_terms(sentence.text)
+    # "That was a fun one!": a word of its own, and no number
+    numbers = [term for term in find_terms(sentence.text) if not _A_ONE.search(sentence.text[: term.end])]
     concludes = told.role is Role.CONCLUDES
     however = re.search(r"\b(?:however|still|nevertheless|nonetheless|but|though)\b", sentence.text, re.IGNORECASE)
     known = {term.value for term in find_terms(view_of(asked).text)}

@@ -262,7 +262,7 @@ class Options:
             return False
         if re.search(r"(?:option|choice|answer)\s+$", text[max(0, match.start() - 12) : match.start()], re.IGNORECASE):
             return False
-        word_follows = re.match(r"\s+\w", text[match.end() : match.end() + 3])
+        word_follows = re.match(r"[^\S\n]+\w", text[match.end() : match.end() + 3])
         return word_follows is not None and not self._text_follows(text, match.end(), "A")
 
     def _text_follows(self, text: str, place: int, letter: str) -> bool:

@@ -268,12 +268,24 @@ class Phrases:
         named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
         named = named or _tells_what_is_asked(text, asked)
         named = named or (ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
+        concludes = place.kind is PlaceKind.CONCLUSION
+        idle = not (taken_up or named or concludes or _ANSWERS.search(text))
         return Weight(
-            taken_up - 0.5 * bool(apart) + 0.5 * named,
+            taken_up - 0.5 * bool(apart) + 0.5 * named - 0.5 * idle,
             bold and not _bold_label(reply, place),
         )
 
 
+# How a sentence may answer without a word of the question: "It's the sextant!", "Not Peer, but Agnes", "Runa did."
+_ANSWERS = re.compile(
+    r"(?:\A|[,;:–—]\s|\b(?:so|then|and|but|now|today|therefore|then)\s)\W*(?:it|that|he|she|they)"
+    r"(?:'s|'re|\s+(?:is|are|was|were|can\s+only|must|has\s+to|had\s+to|has\s+been|must\s+have|would|will|could\s+only)\b(?:\s+(?:be|been)\b)?)\s+"
+    r"(?!(?:worth|important|good|an?\s+(?:good|fun|nice|great)|fun|easy|easier|simple|clear|helpful|useful|why|how|all)\b)\S|"
+    r"\A\W*(?:not|neither|you\s+get|we\s+get|one\s+gets)\s|"
+    r"\A\W*\S+(?:\s\S+){0,2}(?:\s(?:\(|[–—→-]\s)|:\s)|\A\W*(?:in|at|on|from|by|under|with|to|into|behind)\s(?:the\s)?\S+,\s|"
+    r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z",
+    re.IGNORECASE,
+)
 # "Its opposite is 'modern'", where the opposite is asked for
 _ASKS_WHAT_OF = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)
 

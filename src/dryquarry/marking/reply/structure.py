@@ -30,7 +30,7 @@ class Sentence:
 
 @dataclass(frozen=True, slots=True)
 class Reply:
-    """A reply taken apart; `offset` is where in the original `source` stands (not 0 where a long reply is cut)."""
+    """A reply taken apart; `offset` is where in the original `source` begins, `skipped` what is left out at `cut`."""
 
     source: str
     view: View
@@ -40,6 +40,7 @@ class Reply:
     skipped: int = 0
     line_starts: tuple[int, ...] = ()
     line_ends: tuple[int, ...] = ()
+    offset: int = 0
 
     @property
     def text(self) -> str:
@@ -49,7 +50,7 @@ class Reply:
     def origin(self, index: int) -> int:
         """Return the place in the whole original of a place in the view."""
         place = self.view.origin(index)
-        return place if place < self.cut or not self.skipped else place + self.skipped
+        return self.offset + (place if place < self.cut or not self.skipped else place + self.skipped)
 
     def begins_line(self, place: int) -> bool:
         """Tell whether the content of a line begins at a place of the view."""
@@ -67,8 +68,8 @@ class Reply:
 
 
 @lru_cache(maxsize=8)
-def take_apart(text: str) -> Reply:
-    """Return the reply taken apart; of a very long one the middle is left out."""
+def take_apart(text: str, offset: int = 0) -> Reply:
+    """Return the reply taken apart, which begins at `offset` of its original; of a long one the middle is left out."""
     cut = skipped = 0
     if len(text) > LONGEST_HEAD + LONGEST_TAIL:
         cut = text.rfind("\n", 0, LONGEST_HEAD) + 1 or LONGEST_HEAD
@@ -78,7 +79,7 @@ def take_apart(text: str) -> Reply:
     blocks = tuple(blocks_of(text, view))
     lines = [line for block in blocks for line in block.lines]
     starts, ends = tuple(start for start, _ in lines), tuple(end for _, end in lines)
-    return Reply(text, view, blocks, tuple(_sentences(view.text, blocks)), cut, skipped, starts, ends)
+    return Reply(text, view, blocks, tuple(_sentences(view.text, blocks)), cut, skipped, starts, ends, offset)
 
 
 def _sentences(text: str, blocks: tuple[Block, ...]) -> list[Sentence]:

@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.options import option_types, options_of
+from dryquarry.marking.reading.courtesies import heard
 from dryquarry.marking.reading.declining import Says, abstention_in, refusal_in
-from dryquarry.marking.reply.structure import Reply, take_apart
+from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import shortened
 
 
@@ -16,7 +17,7 @@ def prepare(marking: Marking) -> Marker:
     phrases = phrases_of(marking)
 
     def mark(text: str) -> Mark:
-        reply = take_apart(text)
+        reply = heard(text, marking.asked)
         found = abstention_in(reply, marking.answer_line, phrases, marking.asked)
         refusal = refusal_in(reply, marking.answer_line)
         if refusal is not None:

@@ -8,9 +8,10 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.model import Mark, Marker, Marking, Verdict, failed, scored
 from dryquarry.marking.reading.claims import Claim, Stance
+from dryquarry.marking.reading.courtesies import heard
 from dryquarry.marking.reading.settling import Kind, Question, Settled, not_heard, settle
 from dryquarry.marking.reading.short_way import answer_line_at_end
-from dryquarry.marking.reply.structure import Reply, take_apart
+from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import shortened
 
 Value = TypeVar("Value")
@@ -58,7 +59,7 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
     question = Question(marking.asked, marking.answer_line)
 
     def read(text: str) -> Mark:
-        reply = take_apart(text)
+        reply = heard(text, marking.asked)
         settled = settle(reply, question, kind)
         mark = _marked(reply, settled, verdicts)
         if not mark.sure or mark.verdict != Verdict.FAIL:
@@ -89,7 +90,7 @@ def _moved(mark: Mark, by: int) -> Mark:
 
 def settled_answer(text: str, marking: Marking, kind: Kind[Value]) -> Settled[Value]:
     """Return what stands in a text, for those who show how it is read."""
-    return settle(take_apart(text), Question(marking.asked, marking.answer_line), kind)
+    return settle(heard(text, marking.asked), Question(marking.asked, marking.answer_line), kind)
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,7 +109,7 @@ def readings_in(text: str, marking: Marking, kind: Kind[Value]) -> list[Reading]
     """Return what a reply claims, in its order, each once."""
     if not text.strip():
         return []
-    reply = take_apart(text)
+    reply = heard(text, marking.asked)
     question = Question(marking.asked, marking.answer_line)
     settled = settle(reply, question, kind)
     finals = [claim for claim in (settled.final, *settled.others) if claim is not None]

@@ -1,0 +1,55 @@
+"""What a reply says between its courtesies: "Great question!" before it and "I hope this helps!" after it are no part.
+
+Where an answer stands, whether it opens the reply and whether it stands alone are told as if they were not there.
+"""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reply.structure import Reply, take_apart
+
+LONGEST_COURTESY = 160
+_SIGNS = r"[\s*_>\"'(\u2600-\u27bf\U0001f300-\U0001faff\ufe0f]{0,12}"
+# "Does the equator run through Ecuador?": "Sure!" may be all the answer there is
+_ASKS_YES_OR_NO = re.compile(
+    r"(?:\A|[.!:]\s+)(?:is|are|was|were|does|do|did|can|could|will|would|has|have|may|must|should|ist|sind|est-ce|es)\s[^.!?]*\?\W*\Z",
+    re.IGNORECASE,
+)
+
+
+def heard(text: str, asked: str = "") -> Reply:
+    """Return what a reply says between its courtesies, taken apart; the whole where it says nothing else."""
+    start, end = _without_courtesies(text, greets=_ASKS_YES_OR_NO.search(asked) is None)
+    said = text[start:end]
+    return take_apart(said, start) if said.strip(" \t\r\n*_.!>#") else take_apart(text)
+
+
+def _without_courtesies(text: str, *, greets: bool) -> tuple[int, int]:
+    start, end = 0, len(text.rstrip())
+    while greets and (opening := _greeting().match(text, start, min(end, start + LONGEST_COURTESY))) is not None:
+        start = opening.end()
+    while (begin := _leave_taking(text, start, end)) is not None:
+        end = begin
+    return start, end
+
+
+@cache
+def _greeting() -> re.Pattern[str]:
+    return cue("greets", rf"{_SIGNS}", rf"(?:[.!…]+|:(?=\s*\n)|(?=\s*\n)){_SIGNS.replace('>', '')}(?=\S)")
+
+
+@cache
+def _leaving() -> re.Pattern[str]:
+    return cue("takes leave", rf"{_SIGNS}(?:and\s+)?", rf"[.!?…]*{_SIGNS.replace('(', ')')}\Z")
+
+
+def _leave_taking(text: str, start: int, end: int) -> int | None:
+    """Return where the last sentence begins, where it is one that takes leave."""
+    first = max(start, end - LONGEST_COURTESY)
+    for match in re.finditer(r"(?:(?<=[.!?…])[*\"')]*\s+|\n)(?=\S)", text[first:end]):
+        if _leaving().match(text[first + match.end() : end]):
+            return first + match.start() + len(match.group().rstrip())
+    return None
