@@ -21,6 +21,7 @@ KINDS: Mapping[str, str] = {
     "remarks": "opens what is no result: note, let me know, tip, source",
     "greets": "a whole sentence of courtesy before an answer: sure, great question",
     "takes leave": "a whole sentence of courtesy after an answer: I hope this helps",
+    "evaluates": "a sentence on what was said before it: that is a well-known fact",
     "sections": "the heading of a part that is no result: explanation, check, background",
     "asks": "says again what was asked",
     "proposes": "offers an answer in the form of a question: how about",

@@ -6,12 +6,14 @@ Where an answer stands, whether it opens the reply and whether it stands alone a
 from __future__ import annotations
 
 import re
-from functools import cache
+from functools import cache, lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reply.structure import Reply, take_apart
 
 LONGEST_COURTESY = 160
+LONGEST_QUESTION = 2_000
+LEAST_WORDS_OF_QUESTION = 4
 _SIGNS = r"[\s*_>\"'(\u2600-\u27bf\U0001f300-\U0001faff\ufe0f]{0,12}"
 # "Does the equator run through Ecuador?": "Sure!" may be all the answer there is
 _ASKS_YES_OR_NO = re.compile(
@@ -23,6 +25,8 @@ _ASKS_YES_OR_NO = re.compile(
 def heard(text: str, asked: str = "") -> Reply:
     """Return what a reply says between its courtesies, taken apart; the whole where it says nothing else."""
     start, end = _without_courtesies(text, greets=_ASKS_YES_OR_NO.search(asked) is None)
+    if (repeated := _question(asked).match(text, start, end)) is not None:
+        start = repeated.end()
     said = text[start:end]
     return take_apart(said, start) if said.strip(" \t\r\n*_.!>#") else take_apart(text)
 
@@ -34,6 +38,17 @@ def _without_courtesies(text: str, *, greets: bool) -> tuple[int, int]:
     while (begin := _leave_taking(text, start, end)) is not None:
         end = begin
     return start, end
+
+
+@lru_cache(maxsize=256)
+def _question(asked: str) -> re.Pattern[str]:
+    """Return the pattern of the question said over again, to the letter, with which a reply may begin."""
+    words = re.findall(r"[^\W_]+", asked[:LONGEST_QUESTION])
+    if len(words) < LEAST_WORDS_OF_QUESTION:
+        return re.compile(r"(?!)")
+    said = r"[\W_]+".join(map(re.escape, words))
+    label = r"(?:(?:the\s+)?(?:question|problem|task|prompt|q)\W+)?"
+    return re.compile(rf"\W*{label}{said}[^\w\n(]*(?:\n[\s>*_-]*(?=\S)|\s+)", re.IGNORECASE)
 
 
 @cache

@@ -145,7 +145,8 @@ _IF = re.compile(r"\b(?:if|should|in\s+case)\s\Z", re.IGNORECASE)
 def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], asked: str = "") -> Says | None:
     said = cue("abstains", r"(?<![\w'])", r"(?!\w)").finditer(text)
     match = next(
-        (one for one in said if not (_of_another_thing(text, one.end(), asked) or _IF.search(text, 0, one.start()))), None
+        (one for one in said if not (_of_another_thing(text, one.end(), asked) or _IF.search(text, 0, one.start()))),
+        None,
     )
     if match:
         return Says(match.group().strip(), offset + match.start(), offset + match.end())
@@ -256,7 +257,9 @@ def _gives(text: str, offset: int) -> Says | None:
     return None
 
 
-_A_ONE = re.compile(r"\b(?:an?|the|this|that|which|any|every|each|no|another|other)\s+(?:[^\W\d_]+\s+){0,2}one\Z", re.IGNORECASE)
+_A_ONE = re.compile(
+    r"\b(?:an?|the|this|that|which|any|every|each|no|another|other)\s+(?:[^\W\d_]+\s+){0,2}one\Z", re.IGNORECASE
+)
 
 
 def _states(sentence: Sentence, told: Told, asked: str) -> Says | None:

@@ -41,9 +41,14 @@ _LEAD = (
 _LONGEST_HEADING_WORDS = 7
 # Of so few words between fences is an answer set off, and no code.
 MOST_WORDS_IN_FENCE = 3
+# "…, but that was wrong" turns to nothing
+_BUT_WRONG = (
+    r"(?:but|however|yet),?\s+(?:that|this|they|it|he|she|all|both)(?:'s|'re|\s(?:is|are|was|were))\s(?:all\s|quite\s)?"
+    r"(?:wrong|mistaken|incorrect|false|untrue|not\s(?:so|true|right|correct))\W*\Z"
+)
 _TURNS = re.compile(
-    r"\b(?:but|however|yet|in fact|actually|in reality|then (?:saw|noticed|realised|realized|found)|"
-    r"(?:right|correct|real|true) (?:one|answer))\b|;\s|,\stoday\s",
+    rf"\b(?!{_BUT_WRONG})(?:but|however|yet|in fact|actually|in reality|"
+    r"then (?:saw|noticed|realised|realized|found)|(?:right|correct|real|true) (?:one|answer))\b|;\s|,\stoday\s",
     re.IGNORECASE,
 )
 # "We're asked for one thing, and that's the tern."
@@ -151,6 +156,7 @@ def _opening() -> re.Pattern[str]:
 _BY_OPENING: Sequence[tuple[Role, str]] = (
     # "or maybe 5" adds to an answer, and is none of its own
     (Role.REMARKS, "alternative"),
+    (Role.REMARKS, "evaluates"),
     (Role.CONCLUDES, "concludes"),
     (Role.CHECKS, "checks"),
     (Role.REMARKS, "remarks"),

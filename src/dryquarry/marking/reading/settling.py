@@ -23,7 +23,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import is_verb
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
-from dryquarry.marking.reading.roles import Role, Told, roles_of
+from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reading.stances import Around, stance_of
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -306,9 +306,18 @@ def _after_withdrawal(
     for number in range(first, min(len(reply.sentences), first + 12)):
         if number > first and roles[number].role in (Role.REMARKS, Role.CHECKS, Role.ASKS):
             continue
-        here = _at(reply, question, kind, _sentence(reply, number, PlaceKind.CONCLUSION), looked)
+        here = _at(reply, question, kind, _restated(reply, number), looked)
         last = here or last
     return last
+
+
+def _restated(reply: Reply, number: int) -> Place:
+    """Return where a sentence after a withdrawal answers: what it calls the answer, else the whole of it."""
+    place = _sentence(reply, number, PlaceKind.CONCLUSION)
+    said = states_asked(reply.text[place.start : place.end])
+    if said is None or not reply.text[place.start + said.end() : place.end].strip(" .:*"):
+        return place
+    return replace(place, kind=PlaceKind.STATEMENT, start=place.start + said.end())
 
 
 # "It's the Inn - no, that's another town."

@@ -21,6 +21,8 @@ _MAY_END = re.compile(
 )
 # "the answer is B. The …": a letter after a small word is an option, and no initial.
 _OPTION = re.compile(r"(?:\b[a-z]+\s|[,;:(]\s?)[A-H]\.$")
+# "It costs 4 + 3x. That …": a small letter behind a sign or a digit is a variable, and no abbreviation.
+_VARIABLE = re.compile(r"[\d*/+=^·×²³)(−-]\s?[a-z]\.$")
 _TITLE = re.compile(r"\s*(?:Dr|Mrs?|Ms|Prof|St|Capt)\.")
 _GERMAN_MONTH = re.compile(
     r"\s+(?:Januar|Februar|März|April|Mai|Juni|Juli|August|September|Oktober|November|Dezember|Jahrhundert)\b"
@@ -47,7 +49,7 @@ def _ends_here(text: str, match: re.Match[str], start: int) -> bool:
         return begins_new and after.lstrip()[:1].isupper()
     if not begins_new:
         return False
-    if _OPTION.search(before):
+    if _OPTION.search(before) or (_VARIABLE.search(before) and after.lstrip()[:1].isupper()):
         return True
     if _ABBREVIATION.search(before):
         if _TITLE.match(after):
