@@ -304,7 +304,8 @@ def _after_withdrawal(
 ) -> Settled[Value] | None:
     last: Settled[Value] | None = None
     for number in range(first, min(len(reply.sentences), first + 12)):
-        if number > first and roles[number].role in (Role.REMARKS, Role.CHECKS, Role.ASKS):
+        aside = number > first and roles[number].role in (Role.REMARKS, Role.CHECKS, Role.ASKS)
+        if aside and states_asked(reply.sentences[number].text) is None:
             continue
         here = _at(reply, question, kind, _restated(reply, number), looked)
         last = here or last
@@ -402,8 +403,17 @@ def _first(reply: Reply, roles: Sequence[Told]) -> int | None:
     for number, sentence in enumerate(reply.sentences[:4]):
         if _OPENER.match(sentence.text) and len(sentence.text.split()) <= 8 and len(reply.sentences) > number + 1:
             continue
+        if roles[number].role is Role.REPORTS or roles[number].cue == "?" or _ONLY_DENIES.match(sentence.text):
+            continue
         return number if roles[number].role not in _NO_FIRST else None
     return None
+
+
+# "It can't be the swift."
+_ONLY_DENIES = re.compile(
+    r"\W*(?:it|that|this)(?:\s(?:can't|cannot|isn't|wasn't|won't)(?:\sbe)?|(?:'s|\sis|\swas|\scan|\swill)\snot(?:\sbe)?)\s[^,;:]+\Z",
+    re.IGNORECASE,
+)
 
 
 def _is_title(reply: Reply, number: int, question: Question) -> bool:

@@ -27,7 +27,10 @@ _TITLE = re.compile(r"\s*(?:Dr|Mrs?|Ms|Prof|St|Capt)\.")
 _GERMAN_MONTH = re.compile(
     r"\s+(?:Januar|Februar|März|April|Mai|Juni|Juli|August|September|Oktober|November|Dezember|Jahrhundert)\b"
 )
-_NEW = re.compile(r"[\"'(\[*_\s]*(?:[A-ZÀ-ÖØ-ÞĀ-Ž¿¡]|\d|[^\w\s])")
+# A capital letter, a number, a sign, or a variable of which something is said: "x = 6", "n(n + 1)".
+_NEW = re.compile(
+    r"[\"'(\[*_\s]*(?:[A-ZÀ-ÖØ-ÞĀ-Ž¿¡]|\d|[^\w\s]|[a-z](?:\s?[=≈<>≤≥]|\((?!s\))|\s(?:is|equals|must|has\s+to)\s))"
+)
 
 
 def sentence_ends(text: str, start: int, end: int) -> Iterator[int]:
@@ -49,7 +52,7 @@ def _ends_here(text: str, match: re.Match[str], start: int) -> bool:
         return begins_new and after.lstrip()[:1].isupper()
     if not begins_new:
         return False
-    if _OPTION.search(before) or (_VARIABLE.search(before) and after.lstrip()[:1].isupper()):
+    if _OPTION.search(before) or (_VARIABLE.search(before) and not after.lstrip()[:1].islower()):
         return True
     if _ABBREVIATION.search(before):
         if _TITLE.match(after):
