@@ -22,6 +22,7 @@ KINDS: Mapping[str, str] = {
     "greets": "a whole sentence of courtesy before an answer: sure, great question",
     "takes leave": "a whole sentence of courtesy after an answer: I hope this helps",
     "evaluates": "a sentence on what was said before it: that is a well-known fact",
+    "titles": "the heading of the whole or of the result: solution, answer",
     "sections": "the heading of a part that is no result: explanation, check, background",
     "asks": "says again what was asked",
     "proposes": "offers an answer in the form of a question: how about",

@@ -208,6 +208,9 @@ CUES = {
     "evaluates": (
         r"(?:that|this|it|which)(?:'s| is| was) (?:(?:just|only|quite|also|really|actually|one of|of course) )?(?:(?:a|an|the|my|our|your) )?(?:(?!not\b)[\w'-]+ ){0,2}(?:fact|knowledge|question|one|riddle|puzzle|trap|mistake|error|misconception|slip|story|guess|pity|surprise|coincidence|problem|task|exercise|result|rule of thumb|easy|simple|hard|tricky|interesting|important|fun)[.!]*$",
     ),
+    "titles": (
+        r"(?:the |my |our |a )?(?:step[ -]by[ -]step |detailed |full |final |complete |short |quick |worked )?(?:solution|answer|response|result|conclusion|calculation|steps|summary)(?: steps)?",
+    ),
     "sections": (
         r"(?:wrong|incorrect|false)(?: answers?| options?)?",
         r"(?:the |my |some |a |an |short |brief |quick |further |more |full |detailed )*(?:explanations?|reasoning|working|workings|background|checks?|verification|proof|notes?|remarks?|why|context|details?|sources?|references?|confidence|fun facts?|tips?|hints?|example|examples|justification|method|approach|steps?|step-by-step(?: solution| explanation)?|sanity check|double-check|cross-check|common mistakes?|alternatives?|further (?:reading|information)|how (?:i|we) (?:got|found|know)[^.]*|what if[^.]*|trivia|extra|bonus|caveats?|disclaimer|given|known|analysis|thinking|rationale|comments?|see also)",

@@ -31,6 +31,7 @@ CUES = {
         r"n'hésitez pas[^.!?\n]{0,80}",
         r"bon(?:ne)? (?:chance|journée)",
     ),
+    "titles": (r"(?:la |ma )?(?:solution|réponse|résultat|conclusion)",),
     "sections": (r"(?:explication|vérification|raisonnement|remarque|source)s?",),
     "proposes": (r"que (?:diriez-vous|dirais-tu) de",),
     "supposes": (r"si(?= (?:on|le|la|les|l'|nous|vous|elle|il))", r"en supposant"),

@@ -39,6 +39,7 @@ CUES = {
         r"viel (?:spaß|erfolg)[^.!?\n]{0,30}",
         r"wenn du [^.!?\n]{0,60}, (?:sag|frag|melde)[^.!?\n]{0,40}",
     ),
+    "titles": (r"(?:die |meine )?(?:lösung|antwort|ergebnis|fazit|rechnung)",),
     "sections": (r"(?:erklärung|begründung|rechnung|rechenweg|probe|hintergrund|hinweis|quelle)",),
     "proposes": (r"wie wäre es mit", r"wie wär's mit"),
     "supposes": (r"wenn", r"falls", r"angenommen"),

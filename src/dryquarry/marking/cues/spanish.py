@@ -24,6 +24,7 @@ CUES = {
         r"espero que (?:esto|te|le)[^.!?\n]{0,60}",
         r"buena suerte",
     ),
+    "titles": (r"(?:la |mi )?(?:solución|respuesta|resultado|conclusión)",),
     "sections": (r"(?:explicación|razonamiento|comprobación|nota|fuente)s?",),
     "proposes": (r"qué tal",),
     "supposes": (r"si(?= (?:el|la|los|las|se|fuera|hubiera|no))", r"suponiendo"),

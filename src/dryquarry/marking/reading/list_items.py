@@ -63,9 +63,17 @@ def is_item(reply: Reply, place: Place) -> bool:
         return False  # "1) dune 2) creek 3) mill"
     number = place.sentence
     if reply.blocks[reply.sentences[number].block].kind in (BlockKind.ITEM, BlockKind.ROW):
-        return True
+        return not _is_only_item(reply, number)
     beside = [other for other in (number - 1, number + 1) if 0 <= other < len(reply.sentences)]
     return _is_short_line(reply, number) and any(_is_short_line(reply, other) for other in beside)
+
+
+def _is_only_item(reply: Reply, number: int) -> bool:
+    """Tell whether a sentence is in a list of one item, which is no list."""
+    kinds = (BlockKind.ITEM, BlockKind.ROW)
+    own = reply.sentences[number].block
+    near = reply.sentences[max(0, number - 12) : number + 13]
+    return not any(one.block != own and reply.blocks[one.block].kind in kinds for one in near)
 
 
 def is_entry(reply: Reply, number: int) -> bool:

@@ -9,7 +9,7 @@ LEAST_MEMBERS = 3
 _LAST = 1000
 _PLACE = r"first|second|third|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|the\s+\w+est"
 _PLACED = re.compile(
-    rf"""(?:^|[,;.]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
+    rf"""(?:^|[,;.!]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
         (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?P<place>{_PLACE})
     | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
@@ -19,7 +19,7 @@ _PLACED = re.compile(
     | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>[^,;.]{{1,40}}?)
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
         |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
-    )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;.]|\s+and\b|\s*\Z)""",
+    )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;.!]|\s+and\b|\s*\Z)""",
     re.IGNORECASE | re.VERBOSE,
 )
 _ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}

@@ -19,6 +19,8 @@ from dryquarry.marking.values.json_text import find_objects
 MOST_BOXES = 50
 LONGEST_BOX = 4000
 MOST_PLACES = 40
+MOST_WORDS_BELOW = 4
+MOST_WORDS_BELOW_LATER = 12
 LONGEST_PLACE = 2000
 LONGEST_LIST = 20_000
 _BOXED = re.compile(r"\\boxed\s*\{")
@@ -80,8 +82,27 @@ def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Pla
             )
             if colon and not named and _EMPTY.match(reply.text, colon.end(), sentence.end):
                 continue  # "Solution:" heads the working
-            if colon or (heads and _EMPTY.match(reply.text, match.end(), sentence.end)):
-                yield from _after(reply, number, colon.end() if colon else sentence.end, PlaceKind.LABEL)
+            if colon:
+                yield from _after(reply, number, colon.end(), PlaceKind.LABEL)
+            elif heads and _EMPTY.match(reply.text, match.end(), sentence.end):
+                for place in _after(reply, number, sentence.end, PlaceKind.LABEL):
+                    if _is_short(reply, place):
+                        yield place  # more than that is read as any other part of a reply
+
+
+def _is_short(reply: Reply, place: Place) -> bool:
+    """Tell whether what stands below a heading is an answer and no more: a few words, or one line after other parts."""
+    number, text = place.sentence, reply.text[place.start : place.end].rstrip()
+    later = (one.block for one in reply.sentences[number + 1 :] if one.start >= place.end)
+    after = next(later, None)
+    ends = after is None or reply.blocks[after].kind is BlockKind.HEADING
+    own = reply.blocks[reply.sentences[number].block].kind
+    if own in (BlockKind.ITEM, BlockKind.ROW):
+        return ends
+    if own is BlockKind.HEADING or text.endswith((":", "!")):
+        return False
+    most = MOST_WORDS_BELOW if number < 2 else MOST_WORDS_BELOW_LATER
+    return len(text.split()) <= most and after != reply.sentences[number].block
 
 
 @lru_cache(maxsize=256)

@@ -105,7 +105,8 @@ def _is_heading(reply: Reply, sentence: Sentence) -> bool:
         return False
     alone = reply.begins_line(sentence.start) and sentence.end >= reply.line_end(sentence.start)
     titled = sentence.text.endswith(":") or reply.is_bold(sentence.start, sentence.end - (sentence.text[-1] in ".:"))
-    return alone and titled and cue("sections", "^(?:[^\\w]*)", r"\W*\Z").search(sentence.text) is not None
+    kinds = ("sections", "titles")
+    return alone and titled and any(cue(kind, "^(?:[^\\w]*)", r"\W*\Z").search(sentence.text) for kind in kinds)
 
 
 def _part(title: str) -> Told | None:

@@ -26,7 +26,7 @@ from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, stateme
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reading.stances import Around, stance_of
 from dryquarry.marking.reply.blocks import BlockKind
-from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.reply.structure import Reply, Sentence
 
 Value = TypeVar("Value")
 MOST_SENTENCES = 60
@@ -396,17 +396,29 @@ def _sentence(reply: Reply, number: int, kind: PlaceKind) -> Place:
     return Place(kind, sentence.start, min(sentence.end, sentence.start + LONGEST_PLACE), number)
 
 
-_NO_FIRST = (Role.ASKS, Role.REMARKS, Role.CHECKS, Role.HEADS)
+_NO_FIRST = (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS)
 
 
 def _first(reply: Reply, roles: Sequence[Told]) -> int | None:
     for number, sentence in enumerate(reply.sentences[:4]):
         if _OPENER.match(sentence.text) and len(sentence.text.split()) <= 8 and len(reply.sentences) > number + 1:
             continue
-        if roles[number].role is Role.REPORTS or roles[number].cue == "?" or _ONLY_DENIES.match(sentence.text):
+        headed = reply.blocks[sentence.block].kind is BlockKind.HEADER
+        if (not headed and _leads_up(roles[number], sentence, number)) or _ONLY_DENIES.match(sentence.text):
             continue
-        return number if roles[number].role not in _NO_FIRST else None
+        return number if roles[number].role not in _NO_FIRST and not headed else None
     return None
+
+
+LONGEST_LEAD_WORDS = 14
+
+
+def _leads_up(told: Told, sentence: Sentence, number: int) -> bool:
+    """Tell whether a sentence stands before the first that may answer: a report, a heading, what was asked."""
+    if told.role is Role.HEADS:
+        return number == 0
+    plain = len(sentence.text.split()) <= LONGEST_LEAD_WORDS and re.search(r"[\d:]", sentence.text) is None
+    return told.role is Role.REPORTS or (told.role is Role.ASKS and (told.cue == "?" or plain))
 
 
 # "It can't be the swift."

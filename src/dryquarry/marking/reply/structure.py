@@ -16,6 +16,7 @@ LONGEST_HEAD = 10_000
 LONGEST_TAIL = 30_000
 _GOES_ON = re.compile(r"[a-zà-öø-ÿ(]")
 _LONG_LINE = 40
+_ONLY_SIGNS = re.compile(r"[^\w\n.,;:=<>()\[\]+*/|-]{1,6}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +94,10 @@ def _sentences(text: str, blocks: tuple[Block, ...]) -> list[Sentence]:
                 first = start
                 while first < last and text[first].isspace():
                     first += 1
-                if first < last:
+                if first < last and found and found[-1].block == number and _ONLY_SIGNS.fullmatch(text, first, last):
+                    before = found.pop()  # "It's the tern. ✅"
+                    found.append(Sentence(before.start, last, number, text[before.start : last]))
+                elif first < last:
                     found.append(Sentence(first, last, number, text[first:last]))
                 start = last
     return found

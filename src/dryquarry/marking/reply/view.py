@@ -26,10 +26,16 @@ _SAME_LENGTH = {
     "\x85": " ",
 }
 _UNLIKE = frozenset(_SAME_LENGTH)
-_SEEN = re.compile(r"[*_`~$\\<\[\]{&]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]| {9}")
+_SEEN = re.compile(r"[*_`~$\\<\[\]{&\U0001f300-\U0001faff]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]| {9}")
+# Small pictures at the end of a line; thumbs, lamps and medals say something.
+_PICTURES = (
+    r"[\U0001f300-\U0001f44c\U0001f44f-\U0001f533\U0001f536-\U0001f64f\U0001f680-\U0001f6ff"
+    r"\U0001f900-\U0001f946\U0001f94a-\U0001faff\ufe0f\u200d]"
+)
 _MARKUP = re.compile(
+    rf"(?P<picture>(?<=[^\s:])[ ]+(?:{_PICTURES}[ ]?){{1,4}}(?=[ ]*(?:\n|\Z)))"
     r"""
-      (?P<gap>[ ]{9,})
+    | (?P<gap>[ ]{9,})
     | (?P<unseen>[\u200b-\u200d\u2060\ufeff\u00ad])
     | (?P<composed>[^\W\d_][\u0300-\u036f]{1,4})
     | ~~(?P<struck>[^\n~]{1,400})~~
@@ -159,9 +165,15 @@ class _Building:
         if kind == "signs":
             return self._emphasis(match)
         # a longer gap says nothing more, and what looks for words across it takes its time
-        return {"gap": " " * WIDEST_GAP, "unseen": "", "degree": "°", "spacing": " ", "comma": ",", "delimiter": " "}[
-            kind
-        ]
+        return {
+            "gap": " " * WIDEST_GAP,
+            "unseen": "",
+            "picture": "",
+            "degree": "°",
+            "spacing": " ",
+            "comma": ",",
+            "delimiter": " ",
+        }[kind]
 
     def _between_letters(self, match: re.Match[str]) -> bool:
         before, after = self.plain[match.start() - 1 : match.start()], self.plain[match.end() : match.end() + 1]
