@@ -13,6 +13,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -358,10 +359,11 @@ def _by_weight(
 ) -> Iterator[tuple[Place, float]]:
     """Yield sentences and lists by their weight; a sentence is weighed once nothing weighed may stand above it."""
     answers = [told.role not in _NO_ANSWERS for told in roles]
-    weighed: list[tuple[float, int, Place]] = []
+    weighed: list[tuple[float, int, int, Place]] = []
+    turn = itertools.count()
     for place in kind.more_places(reply, answers):
-        weight = LIST_WEIGHT + 1.5 * place.sentence / len(reply.sentences)
-        heappush(weighed, (-weight, -place.start, place))
+        weight = LIST_WEIGHT + 1.5 * sentence_at(reply, place.end - 1) / len(reply.sentences)
+        heappush(weighed, (-weight, -place.start, next(turn), place))
     bold = reply.view.bold
     waiting = []
     for number in [number for number, may in enumerate(answers) if may][-MOST_SENTENCES:]:
@@ -376,9 +378,9 @@ def _by_weight(
             own = kind.weigh(reply, place, question)
             if own is not None:
                 weight = _weight(own, place, first, len(reply.sentences))
-                heappush(weighed, (-weight, -place.start, place))
+                heappush(weighed, (-weight, -place.start, next(turn), place))
         if weighed:
-            weight, _, place = heappop(weighed)
+            weight, _, _, place = heappop(weighed)
             yield place, -weight
 
 
