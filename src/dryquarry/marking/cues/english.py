@@ -206,6 +206,8 @@ CUES = {
         r"never mind",
     ),
     "evaluates": (
+        r"(?:this|that|it) (?:looks|sounds|seems|is) (?:harder|easier|simpler|trickier|more \w+) than it (?:is|looks|sounds|seems)[.!]*$",
+        r"(?:that|this|it)(?:'s| is| was) (?:also |exactly |just |only |all )?(?:(?:an? )?(?:matter|question) of|(?:where|how) (?:the|many|most|people|the usual) (?:\w+ ){0,2}(?:trick|trap|catch|problem|difficulty|mistakes?|errors?|confusion|fun|people|others)?)\b[^,;:\d]*[.!]*$",
         r"(?:and |but )?i(?:'m| am) (?:\w+ ){0,2}(?:sure|certain|confident|positive)(?: (?:of|about|in|with) (?:this|that|it|my answer|the answer))?[.!]*$",
         r"(?:the |my )?(?:main |only )?reasons? (?:for (?:this|that|it) )?(?:is|are) (?:quite |very )?(?:simple|clear|obvious|as follows|easy|given)[^.]*[.!:]*$",
         r"(?:all |and )?(?:the )?(?:rest|others?|other options?|everything else|anything else|nothing else|no other(?: \w+)?)(?: of (?:it|them|the \w+))? (?:can(?:not|'t)?|do(?:es)?(?:n't)?|would|will|is|are|fits?|follows?|contradicts?|matters?|remains?|has|have|makes?)\b[^,;:\d]*[.!]*$",

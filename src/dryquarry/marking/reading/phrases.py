@@ -271,7 +271,7 @@ class Phrases:
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or _ANSWERS.search(text))
         return Weight(
-            taken_up - 0.5 * bool(apart) + 0.5 * named - 0.5 * idle,
+            taken_up - 0.5 * bool(apart) + 0.5 * named - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
             bold and not _bold_label(reply, place),
         )
 
@@ -283,7 +283,8 @@ _ANSWERS = re.compile(
     r"(?!(?:worth|important|good|an?\s+(?:good|fun|nice|great)|fun|easy|easier|simple|clear|helpful|useful|why|how|all)\b)\S|"
     r"\A\W*(?:not|neither|you\s+get|we\s+get|one\s+gets)\s|"
     r"\A\W*\S+(?:\s\S+){0,2}(?:\s(?:\(|[–—→-]\s)|:\s)|\A\W*(?:in|at|on|from|by|under|with|to|into|behind)\s(?:the\s)?\S+,\s|"
-    r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z",
+    r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z|"
+    r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s|\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s|\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
     re.IGNORECASE,
 )
 # "Its opposite is 'modern'", where the opposite is asked for

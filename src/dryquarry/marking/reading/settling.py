@@ -441,6 +441,13 @@ def _is_title(reply: Reply, number: int, question: Question) -> bool:
 _ASKS_FOR = re.compile(r"\bwh(?:at|o|ich)\s+(?:is|was|are|were)\s+(?:the\s+)?(?P<what>[^?.,;:]+)\?", re.IGNORECASE)
 
 
+# "A sketch helps.", "The wording matters here."
+_HAS_VERB = re.compile(
+    r"(?:an?|one|this|that|each|every|nothing|nobody)\s(?:\S+\s){1,3}\S*(?:[^su]|[^ai]u)s(?:\s.*)?|\S.*\s(?:here|there|now|again)",
+    re.IGNORECASE,
+)
+
+
 def _is_bare(reply: Reply, number: int) -> bool:
     """Tell whether a sentence is nothing but an answer: a few words, in bold or without a verb."""
     sentence = reply.sentences[number]
@@ -458,7 +465,7 @@ def _is_bare(reply: Reply, number: int) -> bool:
         return False  # "They release oxygen."
     if reply.is_bold(sentence.start, sentence.end - 1):
         return True
-    if any(is_verb(word.lower()) for word in words[1:]):
+    if any(is_verb(word.lower()) for word in words[1:]) or _HAS_VERB.fullmatch(" ".join(words)):
         return False
     alone = sentence.start == block.start and sentence.end >= block.end
     # "126 crates arrive." has a verb, which no list of verbs need know: a bare amount has a unit and no more
