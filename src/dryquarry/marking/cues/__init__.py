@@ -20,6 +20,7 @@ KINDS: Mapping[str, str] = {
     "checks": "opens a check of the result: to verify, sanity check",
     "remarks": "opens what is no result: note, let me know, tip, source",
     "greets": "a whole sentence of courtesy before an answer: sure, great question",
+    "opinions": "opens a sentence with whose view it is, and says no more: I think, in my view",
     "takes leave": "a whole sentence of courtesy after an answer: I hope this helps",
     "evaluates": "a sentence on what was said before it: that is a well-known fact",
     "titles": "the heading of the whole or of the result: solution, answer",

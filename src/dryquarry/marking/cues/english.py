@@ -101,6 +101,15 @@ CUES = {
         r"(?:sure|certainly|of course|absolutely|okay|ok)?[,!]? ?here(?:'s| is| are) (?:the|my|your|an?) (?:answer|solution|result|reply|explanation|reasoning|working|step-by-step solution)",
         r"(?:ok|okay|alright|all right|got it|understood|noted)",
     ),
+    "opinions": (
+        r"i (?:think|believe|suppose|assume|reckon)(?: that)?",
+        r"in my (?:view|opinion|judgement|judgment|reading|understanding),",
+        r"(?:as far as|so far as) i (?:can (?:see|tell|judge)|know|remember|understand(?: it)?),",
+        r"(?:to my mind|to the best of my knowledge|to be honest|honestly|frankly|well),",
+        r"if i(?:'m| am)? (?:not mistaken|(?:remember|recall|read|understand)(?: (?:it|this|that|the (?:text|question)))?(?: (?:correctly|right|rightly|well))?),",
+        r"(?:it is|it's) (?:clear|plain|obvious|evident|certain)(?: from [^,.]{2,40})? that",
+        r"from what (?:the|is|we|i|you) [^,.]{2,40},",
+    ),
     "takes leave": (
         r"(?:i )?(?:really )?hope (?:this|that|it)(?:'s| is| was)? ?(?:all )?(?:helps?|helped|helpful|clear|useful|makes sense|clears|answers)[^.!?\n]{0,60}",
         r"(?:please )?(?:let me know|feel free|do not hesitate|don't hesitate)(?: to)?\b[^.!?\n]{0,120}",

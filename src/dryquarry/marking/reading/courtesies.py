@@ -6,10 +6,11 @@ Where an answer stands, whether it opens the reply and whether it stands alone a
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from functools import cache, lru_cache
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reply.structure import Reply, take_apart
+from dryquarry.marking.reply.structure import Reply, Sentence, take_apart
 
 LONGEST_COURTESY = 160
 LONGEST_QUESTION = 2_000
@@ -22,13 +23,32 @@ _ASKS_YES_OR_NO = re.compile(
 )
 
 
+@lru_cache(maxsize=8)
 def heard(text: str, asked: str = "") -> Reply:
     """Return what a reply says between its courtesies, taken apart; the whole where it says nothing else."""
     start, end = _without_courtesies(text, greets=_ASKS_YES_OR_NO.search(asked) is None)
     if (repeated := _question(asked).match(text, start, end)) is not None:
         start = repeated.end()
     said = text[start:end]
-    return take_apart(said, start) if said.strip(" \t\r\n*_.!>#") else take_apart(text)
+    return _without_opinions(take_apart(said, start) if said.strip(" \t\r\n*_.!>#") else take_apart(text))
+
+
+def _without_opinions(reply: Reply) -> Reply:
+    """Return a reply whose sentences begin behind words that only say whose view it is: "I think", "in my view"."""
+    moved = [_behind_opinion(one) for one in reply.sentences]
+    return replace(reply, sentences=tuple(moved)) if moved != list(reply.sentences) else reply
+
+
+def _behind_opinion(sentence: Sentence) -> Sentence:
+    opinion = _opinion().match(sentence.text)
+    if opinion is None:
+        return sentence
+    return replace(sentence, start=sentence.start + opinion.end(), text=sentence.text[opinion.end() :])
+
+
+@cache
+def _opinion() -> re.Pattern[str]:
+    return cue("opinions", r"[\"'(*\s]{0,4}(?:(?:so|and|but|now),?\s+)?", r"\s+(?!so\b|not\b|I\b)(?=\w)")
 
 
 def _without_courtesies(text: str, *, greets: bool) -> tuple[int, int]:

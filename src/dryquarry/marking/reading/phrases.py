@@ -82,7 +82,7 @@ _WRONG_BECAUSE = re.compile(
 _CROSS = re.compile("[❌✗✘✖]")
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
-    r"\W*(?:nope,?\s+|no,\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
+    r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
     r"not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
     r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",

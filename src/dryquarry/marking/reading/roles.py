@@ -145,7 +145,9 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
 
 
 # "Three it is."
-_IT_IS = re.compile(r"\W*(?:(?!(?:than|what|who|where|how|as|that|why)\b)\w[\w'-]*\s+){1,4}it\s+(?:is|was)[.!]*", re.IGNORECASE)
+_IT_IS = re.compile(
+    r"\W*(?:(?!(?:than|what|who|where|how|as|that|why)\b)\w[\w'-]*\s+){1,4}it\s+(?:is|was)[.!]*", re.IGNORECASE
+)
 
 
 @cache
