@@ -180,6 +180,17 @@ _TURNED_ROUND = re.compile(
     r"(?P<one>(?:the\s+)?(?:river\s+|mount\s+|lake\s+)?[A-Z][^,;:.]{0,40})\W*\Z",
     re.IGNORECASE,
 )
+# "It was named after a bridge, and that river is the Inn."
+_THAT_KIND = re.compile(
+    r"\b(?:that|this)\s+(?P<what>[^\W\d_]{3,})\s+(?:is|was)\s+(?:called\s+)?(?!(?:not|also|the\s+same)\b)(?P<one>[^,;:.]{1,60})",
+    re.IGNORECASE,
+)
+# "The description fits a heron to a T."
+_SUITS = re.compile(
+    r"\b(?:description|card|log|text|clues?|hints?|words?|features?|signs?|everything|all\s+(?:this|that|of\s+it))\s+(?:best\s+|only\s+|clearly\s+|exactly\s+)?(?:fits?|matches|match|describes?|suits?|means?)\s+(?:only\s+)?"
+    r"(?P<one>(?:an?\s|the\s)[^,;:.]{1,40}?)(?=\s+(?:to|best|well|exactly|perfectly|and|but|only)\b|[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
 # "The river that flows there, however, is the Sill."
 _HOWEVER_IS = re.compile(
     r",\s(?:however|though|therefore|of\s+course|in\s+fact|then|indeed|by\s+contrast),\s+(?:is|was|are|were)\s+"
@@ -276,6 +287,8 @@ FIRST = (
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
+    Construction(_THAT_KIND, words=("hat ", "his ")),
+    Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
     Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),

@@ -10,23 +10,20 @@ from dataclasses import replace
 from functools import cache, lru_cache
 
 from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.echo import asks_yes_or_no
 from dryquarry.marking.reply.structure import Reply, Sentence, take_apart
 
 LONGEST_COURTESY = 160
 LONGEST_QUESTION = 2_000
 LEAST_WORDS_OF_QUESTION = 4
 _SIGNS = r"[\s*_>\"'(\u2600-\u27bf\U0001f300-\U0001faff\ufe0f]{0,12}"
-# "Does the equator run through Ecuador?": "Sure!" may be all the answer there is
-_ASKS_YES_OR_NO = re.compile(
-    r"(?:\A|[.!:]\s+)(?:is|are|was|were|does|do|did|can|could|will|would|has|have|may|must|should|ist|sind|est-ce|es)\s[^.!?]*\?\W*\Z",
-    re.IGNORECASE,
-)
 
 
 @lru_cache(maxsize=8)
 def heard(text: str, asked: str = "") -> Reply:
     """Return what a reply says between its courtesies, taken apart; the whole where it says nothing else."""
-    start, end = _without_courtesies(text, greets=_ASKS_YES_OR_NO.search(asked) is None)
+    # "Sure!" may be all the answer that there is to a question for yes or no
+    start, end = _without_courtesies(text, greets=not asks_yes_or_no(asked))
     if (repeated := _question(asked).match(text, start, end)) is not None:
         start = repeated.end()
     said = text[start:end]

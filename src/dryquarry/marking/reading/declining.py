@@ -27,7 +27,7 @@ _NO_ANSWER = re.compile(
 _ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
 # "Kari, though strictly speaking it isn't stated"
 _CONCEDED = re.compile(
-    r"\W*(?!(?:sadly|unfortunately|well|sorry|honestly|sure|yes|okay|ok|leider)\b)(?P<said>\w+(?:\s+\w+){0,2})"
+    r"\W*(?!(?:sadly|unfortunately|well|sorry|honestly|sure|yes|okay|ok|leider|more|less|fewer|at|over|under|above|below|between|some|any\w*)\b)(?P<said>\w+(?:\s+\w+){0,2})"
     r"(?:,?\s+(?:though|although|even though|albeit|but|auch wenn|obwohl|même si|bien que|aunque)\b|\s+\()",
     re.IGNORECASE,
 )

@@ -96,6 +96,18 @@ def question_in(asked: str) -> str:
     return " ".join(asking) if asking else asked
 
 
+_ASKS_YES_OR_NO = re.compile(
+    r"(?:\A|[.!:]\s+)(?:is|are|was|were|does|do|did|can|could|will|would|has|have|may|must|should|ist|sind|est-ce|es)\s[^.!?]*\?\W*\Z",
+    re.IGNORECASE,
+)
+
+
+@lru_cache(maxsize=256)
+def asks_yes_or_no(asked: str) -> bool:
+    """Tell whether a question wants a yes or a no: "Does the equator run through Ecuador?"."""
+    return _ASKS_YES_OR_NO.search(asked) is not None and not re.search(r"\bor\b", question_in(asked))
+
+
 def echo(text: str, asked: str) -> float:
     """Return the share of what was asked that a text takes up, from 0 to 1."""
     wanted = content_of(question_in(asked))

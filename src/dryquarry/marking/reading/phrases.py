@@ -11,7 +11,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
-from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
+from dryquarry.marking.reading.echo import asks_yes_or_no, echo, is_echo, question_in, stem
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
     COMPARED,
@@ -74,6 +74,12 @@ _CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z",
 _IT_IS_NOT = re.compile(
     r"\W*(?!(?:but|and|though|yet|because|as|so)\b)\S[^,]{0,60}?\sit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE
 )
+# "It does: …", "No, it isn't."
+_IT_DOES = re.compile(
+    r"\W*(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
+    r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b)",
+    re.IGNORECASE,
+)
 # "It would be wrong to say the swift, because the tern flies farther."
 _WRONG_BECAUSE = re.compile(
     r"(?P<wrong>[^,;:]{0,40}?\b(?P<says>(?:wrong|mistake|incorrect|false)\s+to\s+\w+)\s[^,;:]{1,60}?),?\s+(?:because|since|as)\s+",
@@ -92,9 +98,13 @@ _FRAGMENT_DENIED = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class Named:
-    """What a clause may be naming: readings in the order of how likely each is meant, each with its place."""
+    """What a clause may be naming: readings in the order of how likely each is meant, each with its place.
+
+    `put_so` tells that the clause is put in a way in which answers are put, and others are not.
+    """
 
     readings: tuple[tuple[str, int, int], ...]
+    put_so: bool = False
 
     @property
     def texts(self) -> tuple[str, ...]:
@@ -137,11 +147,14 @@ class Phrases:
                 found.append(Found(Named(()), start, reason.end("wrong"), reason["says"]))
                 start = reason.end()
             readings = self._readings(reply.text, start, end, place)
+            if (short := _IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
+                readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
             if bold := self._in_bold(reply, start, end):
                 readings = [bold, *(one for one in readings if one != bold)]
             if readings:
                 first = readings[0]
-                found.append(Found(Named(tuple(readings)), first[1], first[2]))
+                put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
+                found.append(Found(Named(tuple(readings), put is not None), first[1], first[2]))
         return found
 
     def _in_bold(self, reply: Reply, start: int, end: int) -> tuple[str, int, int] | None:
@@ -232,6 +245,8 @@ class Phrases:
             turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
         if turned:
             final = turned[-1]
+        elif not place.telling and (put := [claim for claim in firm if claim.value.put_so]):
+            final = put[-1]
         elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
             final = firm[0]
         elif not place.telling and place.kind is not PlaceKind.STATEMENT:
@@ -268,6 +283,8 @@ class Phrases:
         named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
         named = named or _tells_what_is_asked(text, asked)
         named = named or (ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
+        # the word itself, where yes or no is asked for
+        named = named or (asks_yes_or_no(self.question.asked) and _YES_NO.match(text) is not None)
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or _ANSWERS.search(text))
         return Weight(
@@ -286,6 +303,9 @@ _ANSWERS = re.compile(
     r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z|"
     r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s|\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s|\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
     re.IGNORECASE,
+)
+_YES_NO = re.compile(
+    r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE
 )
 # "Its opposite is 'modern'", where the opposite is asked for
 _ASKS_WHAT_OF = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)
@@ -338,7 +358,8 @@ _IT_IS = re.compile(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s
 def _explains(text: str, first: Claim[Named], later: Claim[Named]) -> bool:
     """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
     begins = min(start for _, start, _ in first.value.readings)
-    return text[: later.start].rstrip().endswith(":") and _IT_IS.match(text, begins) is not None
+    opens = _IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
+    return text[: later.start].rstrip().endswith(":") and opens is not None
 
 
 def _turns(text: str, start: int, place: int) -> bool:

@@ -39,7 +39,12 @@ _NUMBER_AND_PART = re.compile(
     r"(?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:past|to|of\s+the)\b)",
     re.IGNORECASE,
 )
-_MAY_HOLD = re.compile(r"\b(?:root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE)
+# "120 less 18", "twice (a + b)"
+_LESS = re.compile(r"(?<=\d)\s+(?:less|take\s+away)\s+(?=\d)", re.IGNORECASE)
+_TWICE = re.compile(r"\b(?:twice|double)\s+(?:of\s+)?(?=\()", re.IGNORECASE)
+_MAY_HOLD = re.compile(
+    r"\b(?:less|take|twice|double|root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE
+)
 _FROM = re.compile(r"\bfrom\s+\S+\Z", re.IGNORECASE)
 
 
@@ -50,6 +55,10 @@ def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
     for match in _ROOT.finditer(text, start, end):
         cube = match["which"] is not None and match["which"].lower() != "square"
         yield MathToken("ROOT", "cbrt" if cube else "sqrt", match.start(), match.end())
+    for match in _LESS.finditer(text, start, end):
+        yield MathToken("MINUS", "minus", match.start(), match.end())
+    for match in _TWICE.finditer(text, start, end):
+        yield MathToken("NUMBER", (Fraction(2), None), match.start(), match.end())
     for match in _SQUARED.finditer(text, start, end):
         yield MathToken("RAISED", 2 if match["which"].lower() == "squared" else 3, match.start(), match.end())
     for match in _POWER.finditer(text, start, end):
