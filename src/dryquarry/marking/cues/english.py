@@ -37,6 +37,7 @@ CUES = {
         r"consequently",
         r"accordingly",
         r"in total",
+        r"(?:both|all(?: of (?:them|these))?|taken|put|added) together,?(?: (?:are|is|make|makes|come|comes|gives?|that's))?",
         r"in all",
         r"altogether",
         r"all in all",

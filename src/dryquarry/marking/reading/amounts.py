@@ -93,7 +93,9 @@ _MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
 _ENDS_WITH = re.compile(r":\s+\S[^:;,]*(?:,\s(?:that is|that's it|all told|in all|all in all)\W*)?$", re.IGNORECASE)
 _SAYS_MORE = re.compile(r"\b(?:leaves?|gives?|makes?|is|are|comes|come|remains?|adds?|get|have)\b|'s\b", re.IGNORECASE)
 # "seven times a hundred and eighty is one thousand two hundred and sixty"
-_IN_WORDS = re.compile(r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE)
+_IN_WORDS = re.compile(
+    r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE
+)
 _LABELS = re.compile(r"(?:^|[;,]\s)\W*(?:[^\W\d_]+\s?){1,3}:\s")
 _LEADS_ON = re.compile(
     rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE

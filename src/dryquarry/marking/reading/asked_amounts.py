@@ -391,6 +391,18 @@ def remainders(text: str, place: Place, claims: list[Claim[Quantity]], question:
     return [Claim(rest, start, end, place, claims[-1].stance, claims[-1].cue)]
 
 
+def _by_order(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Keep the part that stands where the question has its own: "18,400 cm; 92 posts" for part (b)."""
+    asked = re.findall(r"\(([a-h])\)", question.asked)
+    order = list(dict.fromkeys(asked))
+    bounds = [place.start, *(match.end() for match in re.finditer(";", reply.text[place.start : place.end]))]
+    if len(order) < LEAST_LABELS or len(bounds) != len(order) or len(asked) == len(order):
+        return claims
+    bounds = [bounds[0], *(place.start + bound for bound in bounds[1:]), place.end]
+    own = order.index(asked[-1])
+    return [claim for claim in claims if bounds[own] <= claim.start < bounds[own + 1]] or claims
+
+
 def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep what stands after the label that the question asks for: "(a) 92, (b) 18,400" for part b."""
     stretch = reply.text[place.start : place.end]
@@ -399,7 +411,7 @@ def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question
         for match in _LABELLED.finditer(stretch)
     ]
     if not labels:
-        return claims
+        return _by_order(reply, place, claims, question)
     asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
         r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
     )

@@ -45,6 +45,16 @@ def what_fits(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
     return [claim for claim in claims if claim.start >= fits.end()] or claims if fits else claims
 
 
+# "as nothing is said of A, I can't choose it; D"
+_ENDS_WITH = re.compile(r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z")
+
+
+def ends_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep the letter alone that a line ends with, where what stands before it only says why."""
+    ends = place.telling and len(claims) > 1 and _ENDS_WITH.search(text[place.start : place.end].rstrip())
+    return claims[-1:] if ends else claims
+
+
 def opens_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> bool:
     """Tell whether a stretch begins with a letter and goes on with why: "(C), since Ola comes last"."""
     opens = _OPENS_WITH.match(text, place.start, claims[0].end + 12)

@@ -191,6 +191,13 @@ _SUITS = re.compile(
     r"(?P<one>(?:an?\s|the\s)[^,;:.]{1,40}?)(?=\s+(?:to|best|well|exactly|perfectly|and|but|only)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
+# "Kilimanjaro comes first, then Mount Kenya", where the second is asked for
+_ASKS_SECOND = re.compile(r"\bsecond\b|\bsecond-", re.IGNORECASE)
+_THEN_COMES = re.compile(
+    r"\b(?:first|1st|highest|largest|longest|biggest|number\s+one)\b[^.;]{0,40}?[,;]\s+(?:and\s+)?(?:then|next|followed\s+by|(?:in\s+)?second(?:\s+place)?|number\s+two)\s+"
+    r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|\bfollowed\s+by\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
 # "The river that flows there, however, is the Sill."
 _HOWEVER_IS = re.compile(
     r",\s(?:however|though|therefore|of\s+course|in\s+fact|then|indeed|by\s+contrast),\s+(?:is|was|are|were)\s+"
@@ -287,6 +294,7 @@ FIRST = (
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
+    Construction(_THEN_COMES, _ASKS_SECOND, words=("then", "next", "second", "two", "followed")),
     Construction(_THAT_KIND, words=("hat ", "his ")),
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),

@@ -61,6 +61,12 @@ _COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 _WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
 
 
+# "80 mg divided by 2^(t/3)"
+_UNIT_INSIDE = re.compile(
+    r"(?<=\d)\s?(?:mg|kg|cm|mm|km|ml|grams?|litres?|metres?|euros?|pounds?|dollars?|hours?|minutes?|degrees?)"
+    r"(?=\s*(?:[*·×⋅/+−–^:-]|divided|times|plus|minus))",
+    re.IGNORECASE,
+)
 # "y = 6 - 3x/2"
 _SOLVED = re.compile(r"[\W_]*[^\W\d_](?:_?\d|\([^\W\d_]\))?\s*=")
 
@@ -123,7 +129,7 @@ class FormulasSaid:
             if not said or not re.search(r"[\w√π]", said):
                 continue
             try:
-                formula = formula_in(_CURRENCY.sub("", said), self.variables, self.letters)
+                formula = formula_in(_UNIT_INSIDE.sub("", _CURRENCY.sub("", said)), self.variables, self.letters)
             except FormulaFault:
                 continue
             if (

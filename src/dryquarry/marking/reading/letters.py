@@ -14,6 +14,7 @@ from dryquarry.marking.reading.chosen import (
     complement,
     counted,
     drawn,
+    ends_with_letter,
     last_step,
     of_what_is_asked,
     opens_with_letter,
@@ -75,7 +76,7 @@ _ALL = re.compile(
 )
 _ASIDE_START = re.compile(
     r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|,?\s(?=(?:because|"
-    r"since|as|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
+    r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
     r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
 )
@@ -362,7 +363,7 @@ class Options:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
         text = reply.text
-        claims = what_fits(text, place, list(claims))
+        claims = ends_with_letter(text, place, what_fits(text, place, list(claims)))
         if opens_with_letter(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)

@@ -50,7 +50,10 @@ _DENIED_AFTER = re.compile(
 _DENIED_BEFORE = re.compile(
     r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
 )
-_THAT_IS = re.compile(r"[,;(]\s*(?:i\.\s?e\.|viz\.?|that\s+is|namely|in\s+other\s+words),?\s+", re.IGNORECASE)
+_THAT_IS = re.compile(
+    r"[,;(]\s*(?:i\.\s?e\.|which\s+means(?:\s+that)?|meaning(?:\s+that)?|viz\.?|that\s+is|namely|in\s+other\s+words),?\s+",
+    re.IGNORECASE,
+)
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
 _EXCEPT = re.compile(
     r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"

@@ -41,6 +41,8 @@ def kind_of(marking: Marking) -> Phrases:
 
 
 _TIME = re.compile(r"\d{1,2}:\d{2}(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
+# "Mount Kenya's summit": an owner is named, too
+_OWNED = re.compile(r"(?<=\w)['’]s?(?!\w)")
 _AT = re.compile(r"(?:at|um|à)\s+", re.IGNORECASE)
 
 
@@ -112,7 +114,7 @@ class _Texts(Verdicts[Named]):
         holding = [
             (start, end)
             for text, start, end in claim.value.readings
-            if any(f" {key} " in f" {fold(text, **self.counts)} " for key in self.folded)
+            if any(f" {key} " in f" {fold(_OWNED.sub('', text), **self.counts)} " for key in self.folded)
         ]
         return min(holding, key=lambda span: span[1] - span[0], default=None)
 

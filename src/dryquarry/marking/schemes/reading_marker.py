@@ -168,7 +168,8 @@ def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], ke
     for claim in settled.claims:
         if claim.stance in _DEFENSIBLE and verdicts.score(claim) >= 1:
             return _unsure(mark, _words(reply, claim), f"is {claim.stance}, and may be meant as the answer")
-    return mark
+    # what says something, and nothing that could be read, may say it in a way that is not known here
+    return mark if settled.claims else _unsure(mark, stretch, "could not be read")
 
 
 def _placed(mark: Mark, reply: Reply, settled: Settled[Value], where: tuple[int, int]) -> Mark:

@@ -16,7 +16,9 @@ from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
 LONGEST_FORMULA = 1000
 SHORTEST_WORD = 3
 # A variable beside words of mathematics: "four x", "x squared", "half of n".
-_WORDED = re.compile(r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}")
+_WORDED = re.compile(
+    r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}|\b(?:divided|multiplied)\s+by\b|\b(?:twice|double)\b"
+)
 # "three times x, plus four", "(p - 2a) : 2"
 _PAUSE = re.compile(r",\s+(?=(?:plus|minus|all\s+over)\b)", re.IGNORECASE)
 _ALL_OVER = re.compile(r"(.+?)\s+all\s+over\s+(.+)", re.IGNORECASE | re.DOTALL)
