@@ -574,6 +574,7 @@ CUES = {
     ),
     "or": (r"or",),
     "abstains": (
+        r"(?:does|do|did)(?:n't| not) (?:appear|occur|come up|figure|feature) (?:anywhere )?in (?:the|this) (?:text|entry|log|question|passage|story|note|letter|book|record|task|problem)",
         r"no (?:\w+ ){1,3}(?:can|could) be (?:determined|derived|given|inferred|deduced|calculated|computed|worked out|told|named|known)",
         r"(?:more|further|additional) (?:information|data|facts|details|context) (?:is|are|would be|was) (?:needed|required|necessary)",
         r"(?:can(?:not|'t| not)|could ?(?:not|n't)|(?:is|it's|it is|was|'s) (?:not|n't|im)possible (?:to|for)|impossible to|no (?:way|means|basis) (?:to|of|for)|unable to|not able to|isn't possible to|(?:is|are) not to be|nothing (?:lets|allows) \w+ (?:to )?|don't (?:see how|have (?:a|any) way) to|hard to|can never|no one can|nobody can|neither can be|there's no)(?: \w+ly)? ?(?:(?:be|us|me|you|we|one|i|for (?:us|me|anyone) to) )?(?:\w+ly )?(?:determin\w+|answer\w*|know\w*|sa(?:y|id)|tell\w*|told|decid\w+|work\w* (?:(?:it|this|that|the \w+) )?out|calculat\w+|comput\w+|infer\w*|deduc\w+|found|find\w*|establish\w*|solv\w+|conclud\w+|give|given|name[ds]?|stat(?:e|ed)|settl\w+|derive[ds]?|specif\w+|figur\w+ (?:(?:it|this) )?out|reconstruct\w*|pin\w* down|read off|guess\w*|identif\w+|see|seen)",

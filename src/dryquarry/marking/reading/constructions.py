@@ -198,6 +198,11 @@ _THEN_COMES = re.compile(
     r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|\bfollowed\s+by\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
+# "the first of these, Skye"
+_POINTED_AT = re.compile(
+    r"\A\W*(?:(?:it(?:'s|\s+is)|that(?:'s|\s+is))\s+)?the\s+(?:first|second|third|last|former|latter|\w+est)\s+(?:one\s+)?(?:(?:of|in|on)\s+(?:these|them|those|this\s+\w+|the\s+(?:list|row|two|three|four)))?[,:]\s+(?P<one>[^,;:.]{1,60})",
+    re.IGNORECASE,
+)
 # "The river that flows there, however, is the Sill."
 _HOWEVER_IS = re.compile(
     r",\s(?:however|though|therefore|of\s+course|in\s+fact|then|indeed|by\s+contrast),\s+(?:is|was|are|were)\s+"
@@ -294,6 +299,7 @@ FIRST = (
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
+    Construction(_POINTED_AT, words=("the ", "The ")),
     Construction(_THEN_COMES, _ASKS_SECOND, words=("then", "next", "second", "two", "followed")),
     Construction(_THAT_KIND, words=("hat ", "his ")),
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),

@@ -33,7 +33,9 @@ _CONCEDED = re.compile(
 )
 LONGEST_OPENING_WORDS = 3
 # "12 + x": what is not known stands there as a letter
-_WITH_UNKNOWN = re.compile(r"\W*(?:\d[\d.,]*\s?[+·*×−-]?\s?[a-z]|[a-z]\s?[+·*×/−-]\s?\d[\d.,]*)(?:\s[^\W\d_]{3,})?\W*")
+_WITH_UNKNOWN = re.compile(
+    r"\W*(?:\d[\d.,]*\s?[+·*×−-]?\s?[a-z]|[a-z]\s?[+·*×/−-]\s?\d[\d.,]*)(?:\s[^\W\d_]{3,})?(?:,?\s+(?:where|with)\s.*)?\W*"
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -58,9 +58,14 @@ _LAST_LEAD = re.compile(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\
 # "with n = 1 it's 5n + 2"
 _SETS = re.compile(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
 _COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
+# "the sum of all six faces, ab + ab + …"
+_UP_TO_COMMA = re.compile(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
 _WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
 
 
+_SO = re.compile(
+    r",\s*(?:so|thus|hence|therefore|that\s+is|i\.\s?e\.)(?:\s+(?:it's|it\s+is|that's))?,?\s*\Z", re.IGNORECASE
+)
 # "80 mg divided by 2^(t/3)"
 _UNIT_INSIDE = re.compile(
     r"(?<=\d)\s?(?:mg|kg|cm|mm|km|ml|grams?|litres?|metres?|euros?|pounds?|dollars?|hours?|minutes?|degrees?)"
@@ -162,7 +167,7 @@ class FormulasSaid:
         for first in [*sides, start]:
             last = next((match.start() for match in _EQUALS.finditer(text, first, end)), end)
             yield from _cut(text, first, last)
-            for pattern in (_COLON, _LAST_LEAD, _LEAD, _WORDS_BEFORE):
+            for pattern in (_COLON, _LAST_LEAD, _LEAD, _UP_TO_COMMA, _WORDS_BEFORE):
                 lead = pattern.match(text[first:last])
                 if lead:
                     yield from _cut(text, first + lead.end(), last)
@@ -200,6 +205,10 @@ class FormulasSaid:
         """Return the first formula of an answer line, or the last of a sentence; "or" adds another."""
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         final = firm[0] if place.telling or place.kind is PlaceKind.STATEMENT else firm[-1]
+        for before, claim in itertools.pairwise(firm):
+            more = final.value.formula.names() < claim.value.formula.names()
+            if before is final and more and _SO.search(reply.text[before.end : claim.start]):
+                final = claim  # "4 + 3 per km, so 4 + 3x"
         others = []
         for before, claim in itertools.pairwise(firm):
             between = reply.text[before.end : claim.start]

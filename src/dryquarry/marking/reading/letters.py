@@ -307,6 +307,7 @@ class Options:
                 and not before.value.by_text
                 and "," not in beside.group()
                 and not self._is_plural(text, one)
+                and not _lists_texts(text, before, one, found)
             ):
                 same = one.value.letters == before.value.letters
                 told = None if same else f"letter {_one(before)} stands beside the text of {_one(one)}"
@@ -436,6 +437,13 @@ def _judged_lines(text: str, named: str) -> list[tuple[str, bool, int, int]]:
             found.pop(letter, None)
             found[letter] = (letter, match["right"] is not None, match.start(), match.end())
     return sorted(found.values(), key=lambda one: one[2])
+
+
+def _lists_texts(text: str, letter: Found[Chosen], one: Found[Chosen], found: Sequence[Found[Chosen]]) -> bool:
+    """Tell whether brackets after several letters list the texts of all of them: "A, C, D (9, 25, 36)"."""
+    close = text.find(")", one.end)
+    within = [other for other in found if one.start <= other.start < close]
+    return "(" in text[letter.end : one.start] and len(within) > 1 and all(other.value.by_text for other in within)
 
 
 def _one(found: Found[Chosen]) -> str:

@@ -84,6 +84,12 @@ _SO_MANY = re.compile(
     r"\b(?:two|three|four|five|six|[2-9])\s+[^,;:.]{1,40},\s+(?P<list>[^;:.]+?),\s+(?:have|has|are|is|do|does|can|were|live|were)\b",
     re.IGNORECASE,
 )
+# "on the other two, Monday and Wednesday"
+_THESE_FEW = re.compile(
+    r"\W*(?:(?:it(?:'s|\s+is)|they(?:'re|\s+are))\s+)?(?:(?:on|in|at|by|for)\s+)?(?:the|these|those)\s+(?:[^\W\d_]+\s+)?(?:two|three|four|five|six|others?|rest|remaining\s+\w+)"
+    r"(?:\s+[^\W\d_]+)?\s*(?:,|:|\s[–—-])\s+(?=\S)",
+    re.IGNORECASE,
+)
 # "The others - iron, nickel and cobalt - are."
 _THE_REST = re.compile(
     r"\bthe\s+(?:others?|rest)\s*(?:\s[-–—]\s|\(|,\s)(?P<list>[^()–—]+?)(?:\s[-–—]\s|\)|,)\s*(?:are|is|do|does|can|have)\b(?!\s+not|n't)",
@@ -188,7 +194,8 @@ class Lists:
             colon = text.rfind(": ", start, end)
             every = members_of(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
             yield tuple(one for one in every if not _RELATIVE.match(f", {one[0]}"))
-        aside = _ASIDE_START.search(hide_brackets(text[start:end]), 1)
+        parted = text.count(";", start, end) > 1 and "," not in text[start:end]
+        aside = None if parted else _ASIDE_START.search(hide_brackets(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
             without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
@@ -227,6 +234,8 @@ class Lists:
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
             _VERB.finditer(text, start, end)
         )
+        if (few := _THESE_FEW.match(text, start, end)) is not None and BETWEEN.search(text, few.end(), end):
+            yield few.end(), end
         if (rest := _THE_REST.search(text, start, end) or _ONLY_THESE.search(text, start, end)) is not None:
             yield rest.span("list")
         if (named := _SO_MANY.search(text, start, end)) is not None:

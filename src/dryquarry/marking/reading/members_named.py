@@ -66,7 +66,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 
 
 # "5, -10, 20, -40, \dots"
-_DOTS = re.compile(r"[.…\s]+|\\[clv]?dots")
+_DOTS = re.compile(r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?", re.IGNORECASE)
 WAY_THERE = re.compile(
     r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
 )

@@ -25,6 +25,7 @@ from dryquarry.marking.reading.told import (
     of_best_part,
     of_relative,
     of_what_is_asked,
+    only_describes,
     own_part,
     share_echoed,
     told,
@@ -80,6 +81,11 @@ _IT_DOES = re.compile(
     r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b)",
     re.IGNORECASE,
 )
+# "Canberra until 1927, Melbourne since": what was so is so no longer
+_UNTIL_THEN = re.compile(
+    r"[^,;:.]{1,60}\suntil\s[^,;.]{1,40}[,;]\s+(?:and\s+|but\s+)?[^,;.]{1,60}\s(?:since|now|today|nowadays|after\s+that|afterwards|from\s+then\s+on)\W*\Z",
+    re.IGNORECASE,
+)
 # "It would be wrong to say the swift, because the tern flies farther."
 _WRONG_BECAUSE = re.compile(
     r"(?P<wrong>[^,;:]{0,40}?\b(?P<says>(?:wrong|mistake|incorrect|false)\s+to\s+\w+)\s[^,;:]{1,60}?),?\s+(?:because|since|as)\s+",
@@ -132,6 +138,7 @@ class Phrases:
                 continue
             crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
             crossed = crossed or _IT_IS_NOT.match(reply.text[start:end])
+            crossed = crossed or _UNTIL_THEN.match(reply.text, start, place.end)
             if crossed is not None:
                 found.append(Found(Named(()), start, min(end, start + 60), crossed.group()))
                 continue
@@ -285,6 +292,7 @@ class Phrases:
         named = named or (ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
         # the word itself, where yes or no is asked for
         named = named or (asks_yes_or_no(self.question.asked) and _YES_NO.match(text) is not None)
+        apart = apart or (len(reply.sentences) > 1 and only_describes(text, asked))
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or _ANSWERS.search(text))
         return Weight(

@@ -443,7 +443,8 @@ _ASKS_FOR = re.compile(r"\bwh(?:at|o|ich)\s+(?:is|was|are|were)\s+(?:the\s+)?(?P
 
 # "A sketch helps.", "The wording matters here."
 _HAS_VERB = re.compile(
-    r"(?:an?|one|this|that|each|every|nothing|nobody)\s(?:\S+\s){1,3}\S*(?:[^su]|[^ai]u)s(?:\s.*)?|\S.*\s(?:here|there|now|again)",
+    r"(?:an?|one|this|that|each|every|nothing|nobody)\s(?:\S+\s){1,3}\S*(?:[^su]|[^ai]u)s(?:\s.*)?|\S.*\s(?:here|there|now|again)|"
+    r"(?:the|this|that|its|his|her|their|our|my)\s(?:\S+\s){1,2}?\S+s\s(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|\d+|its|his|her|their)\s.*",
     re.IGNORECASE,
 )
 

@@ -214,6 +214,21 @@ def is_of_asked_kind(text: str, asked: str) -> bool:
     return subject is not None
 
 
+def only_describes(text: str, asked: str) -> bool:
+    """Tell whether a sentence only says that it is one of the kind asked for: "It ends in an inland sea"."""
+    wanted = _ASKED_KIND.search(asked)
+    if wanted is None or is_common(wanted["kind"]):
+        return False
+    kind = re.escape(wanted["kind"])
+    some = re.search(
+        rf"\b(?:an?|one\s+of)\s+(?:[\w'’-]+\s+){{0,4}}?{kind}s?\b(?!\s+(?:called|named|of)\b|,|:)", text, re.IGNORECASE
+    )
+    return some is not None and not _NAMED.search(text)
+
+
+_NAMED = re.compile(r"\b(?:calls?|called|named|known\s+as)\b", re.IGNORECASE)
+
+
 def of_asked_kind(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the one thing of a clause that by its name is of the kind asked for: "the Caspian Sea" for "which sea"."""
     wanted = _ASKED_KIND.search(asked)
