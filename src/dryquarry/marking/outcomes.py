@@ -36,15 +36,15 @@ def outcome_of(outcome: Outcome, text: str, answer_line: str | None = None) -> O
 
     The one place where this is judged, whether a reply was received, collected by hand or only tried.
     """
+    from dryquarry.marking.reading.courtesies import heard
     from dryquarry.marking.reading.declining import refusal_in
     from dryquarry.marking.reading.short_way import answer_line_at_end
-    from dryquarry.marking.reply.structure import take_apart
 
     if outcome not in (Outcome.ANSWERED, Outcome.REFUSED) or not text.strip():
         return outcome
     if answer_line_at_end(text, answer_line) is not None:
         return Outcome.ANSWERED
-    return Outcome.REFUSED if refusal_in(take_apart(text), answer_line) is not None else Outcome.ANSWERED
+    return Outcome.REFUSED if refusal_in(heard(text), answer_line) is not None else Outcome.ANSWERED
 
 
 class Treatment(StrEnum):

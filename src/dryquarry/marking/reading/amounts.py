@@ -117,7 +117,10 @@ class Amounts:
 
     def find(self, reply: Reply, place: Place) -> list[Found[Quantity]]:
         """Return the numbers of a stretch, but those that only count something up."""
-        found = self.finder(reply.text, place.start, place.end)
+        text = reply.text
+        if text[place.start - 1 : place.start] == ":":
+            text = f"{text[: place.start - 1]} {text[place.start :]}"  # "Answer:2:18": the colon is no part of a time
+        found = self.finder(text, place.start, place.end)
         kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
         # "one of them", "just one more": a word of its own, where there is another number
         if self.ordinals:

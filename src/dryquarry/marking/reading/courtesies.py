@@ -16,7 +16,7 @@ from dryquarry.marking.reply.structure import Reply, Sentence, take_apart
 LONGEST_COURTESY = 160
 LONGEST_QUESTION = 2_000
 LEAST_WORDS_OF_QUESTION = 4
-_SIGNS = r"[\s*_>\"'(\u2600-\u27bf\U0001f300-\U0001faff\ufe0f]{0,12}"
+_SIGNS = r"[\s*_>\"'(¡¿\u2600-\u27bf\U0001f300-\U0001faff\ufe0f]{0,12}"
 
 
 @lru_cache(maxsize=8)
@@ -49,7 +49,7 @@ def _opinion() -> re.Pattern[str]:
 
 
 def _without_courtesies(text: str, *, greets: bool) -> tuple[int, int]:
-    start, end = 0, len(text.rstrip())
+    start, end = _behind_thoughts(text), len(text.rstrip())
     while greets and (opening := _greeting().match(text, start, min(end, start + LONGEST_COURTESY))) is not None:
         start = opening.end()
     while (begin := _leave_taking(text, start, end)) is not None:
@@ -68,14 +68,23 @@ def _question(asked: str) -> re.Pattern[str]:
     return re.compile(rf"\W*{label}{said}[^\w\n(]*(?:\n[\s>*_-]*(?=\S)|\s+)", re.IGNORECASE)
 
 
+# What a model thinks before it answers; of some only the end is sent.
+_THOUGHTS = re.compile(r"</(?:think|thinking|thought|thoughts|reasoning)>", re.IGNORECASE)
+
+
+def _behind_thoughts(text: str) -> int:
+    """Return where a reply begins behind what its model thought, where that is set off: "<think> … </think>"."""
+    return max((match.end() for match in _THOUGHTS.finditer(text)), default=0)
+
+
 @cache
 def _greeting() -> re.Pattern[str]:
-    return cue("greets", rf"{_SIGNS}", rf"(?:[.!…]+|:(?=\s*\n)|(?=\s*\n)){_SIGNS.replace('>', '')}(?=\S)")
+    return cue("greets", rf"{_SIGNS}", rf"(?:\s?[.!…]+|:(?=\s*\n)|(?=\s*\n)){_SIGNS.replace('>', '')}(?=\S)")
 
 
 @cache
 def _leaving() -> re.Pattern[str]:
-    return cue("takes leave", rf"{_SIGNS}(?:and\s+)?", rf"[.!?…]*{_SIGNS.replace('(', ')')}\Z")
+    return cue("takes leave", rf"{_SIGNS}(?:and\s+)?", rf"\s?[.!?…]*{_SIGNS.replace('(', ')')}\Z")
 
 
 def _leave_taking(text: str, start: int, end: int) -> int | None:

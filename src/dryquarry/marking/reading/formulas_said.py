@@ -6,6 +6,7 @@ import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
@@ -76,6 +77,16 @@ _UNIT_INSIDE = re.compile(
 _SOLVED = re.compile(r"[\W_]*[^\W\d_](?:_?\d|\([^\W\d_]\))?\s*=")
 
 
+# "x² + x – 6": a dash between two terms is a minus
+_MINUS = re.compile(r"(?<=[\w)}\]²³⁴])(?P<before>\s?)–(?=\s?(?:\d|\(|\\|√|[^\W\d_](?![^\W\d_])))")
+
+
+@lru_cache(maxsize=8)
+def with_minus(text: str) -> str:
+    """Return a text of the same length in which dashes that part two terms are signs."""
+    return _MINUS.sub(r"\g<before>-", text) if "–" in text else text
+
+
 @dataclass(frozen=True, slots=True)
 class Said:
     """A formula with the text it was read from."""
@@ -96,10 +107,11 @@ class FormulasSaid:
         """Return the formulas of a stretch: one for each alternative, and one for each clause."""
         found = []
         start = place.start
-        where = _WHERE.search(reply.text, place.start, place.end)
+        text = with_minus(reply.text)
+        where = _WHERE.search(text, place.start, place.end)
         place = replace(place, end=where.start()) if where else place
-        for end in self._ends(reply.text, place):
-            said = self._read(reply.text, start, min(end, start + LONGEST_STRETCH), place)
+        for end in self._ends(text, place):
+            said = self._read(text, start, min(end, start + LONGEST_STRETCH), place)
             if said is not None:
                 found.append(said)
             start = end

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reply.blocks import BlockKind
@@ -66,6 +67,18 @@ def is_item(reply: Reply, place: Place) -> bool:
         return not _is_only_item(reply, number)
     beside = [other for other in (number - 1, number + 1) if 0 <= other < len(reply.sentences)]
     return _is_short_line(reply, number) and any(_is_short_line(reply, other) for other in beside)
+
+
+_FIRST_MARKER = re.compile(r"\(?(?:1[.):]|1st\b)")
+
+
+def begins_anew(reply: Reply, run: Sequence[int], number: int) -> bool:
+    """Tell whether a list begins again with an item: behind a line across the page, or with its first number."""
+    before, own = reply.sentences[run[-1]].block, reply.sentences[number].block
+    parted = any(block.kind is BlockKind.RULE for block in reply.blocks[before:own])
+    markers = {reply.blocks[own].marker, reply.blocks[reply.sentences[run[0]].block].marker}
+    first = all(_FIRST_MARKER.match(marker) for marker in markers)
+    return parted or (len(run) > 1 and own != before and first)
 
 
 def _is_only_item(reply: Reply, number: int) -> bool:

@@ -13,6 +13,7 @@ from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.list_items import (
     BETWEEN,
     MOST_WORDS_IN_LINE,
+    begins_anew,
     is_entry,
     is_item,
     items,
@@ -303,7 +304,7 @@ class Lists:
         for number in range(len(reply.sentences)):
             if not (is_entry(reply, number) and answers[number]):
                 continue
-            if runs and runs[-1][-1] == number - 1:
+            if runs and runs[-1][-1] == number - 1 and not begins_anew(reply, runs[-1], number):
                 runs[-1].append(number)
             else:
                 runs.append([number])

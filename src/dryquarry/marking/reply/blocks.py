@@ -162,7 +162,7 @@ def _kinds(source: str) -> Iterator[tuple[BlockKind, int, int]]:
 def _parsed(source: str) -> Iterator[tuple[BlockKind, int, int]]:
     parser = _parser()
     tokens: list[object] = []
-    parser.block.parse(source, parser, {}, tokens)  # type: ignore[arg-type]
+    parser.block.parse(source.replace("\r\n", "\n"), parser, {}, tokens)  # type: ignore[arg-type]
     header = False
     opened: list[tuple[int, int] | None] = []
     depth: list[bool] = []  # of each open list item, whether its first paragraph is yet to come
