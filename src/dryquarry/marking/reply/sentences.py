@@ -33,12 +33,27 @@ _NEW = re.compile(
 )
 
 
-def sentence_ends(text: str, start: int, end: int) -> Iterator[int]:
-    """Yield where each sentence of a stretch ends, the end of the stretch last."""
+def sentence_ends(text: str, start: int, end: int, *, small: bool = False) -> Iterator[int]:
+    """Yield where each sentence of a stretch ends, the end of the stretch last; `small` where none has a capital."""
     for match in _END.finditer(text, start, end):
-        if match.end() < end and _ends_here(text, match, start):
+        if match.end() < end and (_ends_here(text, match, start) or (small and _ends_small(text, match, start))):
             yield match.end()
     yield end
+
+
+# "okay so here's how. the hall is blue."
+_SMALL_BEGINS = re.compile(r"[a-z]{2}[.!?]\s+[a-z]")
+_CAPITAL_BEGINS = re.compile(r"[.!?][\"')*_]*\s+[\"'(*_]*[A-ZÀ-ÖØ-Þ]")
+
+
+def in_small_letters(text: str) -> bool:
+    """Tell whether a text begins its sentences with small letters."""
+    return _SMALL_BEGINS.search(text) is not None and _CAPITAL_BEGINS.search(text) is None
+
+
+def _ends_small(text: str, match: re.Match[str], start: int) -> bool:
+    before = text[max(start, match.start() - 12) : match.start() + 1]
+    return re.search(r"(?:[a-z]{2}|\d)[.!?]\Z", before) is not None and _ABBREVIATION.search(before) is None
 
 
 def _ends_here(text: str, match: re.Match[str], start: int) -> bool:

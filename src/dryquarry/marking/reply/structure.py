@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reply.blocks import Block, BlockKind, blocks_of
-from dryquarry.marking.reply.sentences import sentence_ends
+from dryquarry.marking.reply.sentences import in_small_letters, sentence_ends
 from dryquarry.marking.reply.view import View, view_of
 
 # Of a longer reply the beginning and the end are read: that is where answers stand.
@@ -85,12 +85,13 @@ def take_apart(text: str, offset: int = 0) -> Reply:
 
 def _sentences(text: str, blocks: tuple[Block, ...]) -> list[Sentence]:
     found = []
+    small = in_small_letters(text)
     for number, block in enumerate(blocks):
         if block.kind is BlockKind.RULE:
             continue
         for start, end in _stretches(text, block):
             whole = block.kind in (BlockKind.ROW, BlockKind.HEADER)
-            for last in [end] if whole else sentence_ends(text, start, end):
+            for last in [end] if whole else sentence_ends(text, start, end, small=small):
                 first = start
                 while first < last and text[first].isspace():
                     first += 1

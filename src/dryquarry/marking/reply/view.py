@@ -47,7 +47,8 @@ _MARKUP = re.compile(
         |\\\\(?:\[\d+pt\])?|(?<=\ )&(?=\s?=)|(?<=\n)&(?=\s?=)|&(?==))
     | \\(?P<escaped>[%$€£&_\#*.!~>+-])
     | (?P<comma>\{,\})
-    | (?P<delimiter>\\[()\[\]]|\$\$)
+    | (?P<inline>\\[()])
+    | (?P<delimiter>\\[\[\]]|\$\$)
     | (?P<dollar>\$)
     | (?P<ticks>`+)
     | (?P<signs>\*+|_+)
@@ -169,6 +170,7 @@ class _Building:
             "gap": " " * WIDEST_GAP,
             "unseen": "",
             "picture": "",
+            "inline": "",
             "degree": "°",
             "spacing": " ",
             "comma": ",",
