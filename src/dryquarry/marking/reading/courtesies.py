@@ -79,7 +79,10 @@ def _behind_thoughts(text: str) -> int:
 
 @cache
 def _greeting() -> re.Pattern[str]:
-    return cue("greets", rf"{_SIGNS}", rf"(?:\s?[.!…]+|:(?=\s*\n)|(?=\s*\n)){_SIGNS.replace('>', '')}(?=\S)")
+    # signs behind it belong to what follows: "Sure! **Riga**"
+    return cue(
+        "greets", _SIGNS, r"(?:\s?[.!…]+[*_\"')]*(?=\s)|:?(?=\s*\n))[\s\u2600-\u26ff\U0001f300-\U0001f64f\ufe0f]*(?=\S)"
+    )
 
 
 @cache

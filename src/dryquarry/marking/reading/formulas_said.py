@@ -23,7 +23,7 @@ _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
     r"(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
-    r"in\s+total|altogether|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
+    r"in\s+total|altogether|it\s+is|it\s+was|is\s+(?:right|correct)|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
 # "f′(x) = 3x², where f(x) = x³"
@@ -66,6 +66,16 @@ _WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
 
 _SO = re.compile(
     r",\s*(?:so|thus|hence|therefore|that\s+is|i\.\s?e\.)(?:\s+(?:it's|it\s+is|that's))?,?\s*\Z", re.IGNORECASE
+)
+# "not 7q but 3x", "3x rather than 7q"
+_NOT_BUT = re.compile(r"[^,;:.]{0,40}?\bnot\s+[^,;:.]{1,60}?\s+but\s+(?:rather\s+)?", re.IGNORECASE)
+_AND_NOT = re.compile(
+    r"(?:(?:,|,?\s+and)\s+not|,?\s+(?:rather\s+than|instead\s+of|as\s+opposed\s+to))(?=\s|\Z)|\s*—\s*\Z", re.IGNORECASE
+)
+# "→ 3x", "I think 3x", "In conclusion, it is 3x", "So 3x it is"
+_OPENS = re.compile(
+    r"[\s*]*(?:[→⇒➜∴]|=>|->)[\s*]*|\W{0,3}(?:(?:oops|sorry|no|wait|correction|hmm)[,:!.]?\s+)?(?:i\s+(?:think|believe|meant?)|in\s+(?:conclusion|short|total|sum|other\s+words),?(?:\s+(?:it\s+is|it's|that\s+is|that's))?)\s+(?=[\w(√])",
+    re.IGNORECASE,
 )
 # "80 mg divided by 2^(t/3)"
 _UNIT_INSIDE = re.compile(
@@ -137,6 +147,12 @@ class FormulasSaid:
         yield place.end
 
     def _read(self, text: str, start: int, end: int, place: Place) -> Found[Said] | None:
+        if (turned := _NOT_BUT.match(text, start, end)) is not None:
+            start = turned.end()
+        if (opens := _OPENS.match(text, start, end)) is not None:
+            start = opens.end()
+        if (other := _AND_NOT.search(text, start + 1, end)) is not None:
+            end = other.start()
         example = _EXAMPLE.search(text, start + 1, end)
         end = example.start() if example else end
         for first, last in list(dict.fromkeys(self._stretches(text, start, end)))[:MOST_TRIES]:

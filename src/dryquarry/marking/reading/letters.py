@@ -88,7 +88,7 @@ _PRONOUN_I = re.compile(
 )
 _VERB_OF_A = re.compile(
     r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|"
-    r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|"
+    r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|rather|instead|not|nor|it\s+is|as\s+opposed|"
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 LONGEST_LISTING = 4000

@@ -6,6 +6,7 @@ import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -102,6 +103,11 @@ _FRAGMENT_DENIED = re.compile(
 )
 
 
+@cache
+def _taken_back() -> re.Pattern[str]:
+    return cue("withdraws", r"\W*", r"(?!\w)[,:;.!–—\s]*(?=\w)")
+
+
 @dataclass(frozen=True, slots=True)
 class Named:
     """What a clause may be naming: readings in the order of how likely each is meant, each with its place.
@@ -132,6 +138,8 @@ class Phrases:
         for start, end in parts:
             if len(parts) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
                 continue
+            if found and (taken_back := _taken_back().match(reply.text, start, end)) and taken_back.end() < end:
+                start = taken_back.end()  # what is said instead begins behind it
             if (len(parts) > 1 or not place.telling) and _ONLY_JUDGES.fullmatch(reply.text, start, end):
                 continue
             if len(parts) > 1 and (_CONFIDENCE.match(reply.text, start, end) or _SO_DOES.match(reply.text, start, end)):

@@ -51,7 +51,7 @@ def _label(answer_line: str) -> re.Pattern[str]:
 def telling_places(reply: Reply, answer_line: str | None, asked: str = "") -> list[Place]:
     """Return the places that say themselves that the answer stands there, the strongest first, the last first."""
     labelled = itertools.islice(_labelled(reply, answer_line, asked), MOST_PLACES)
-    found = [*labelled, *_boxes(reply), *_json_field(reply)]
+    found = [*labelled, *_boxes(reply), *_tags(reply), *_json_field(reply)]
     order = list(PlaceKind)
     return sorted(found, key=lambda place: (order.index(place.kind), -place.start))[:MOST_PLACES]
 
@@ -168,6 +168,19 @@ def _boxes(reply: Reply) -> Iterator[Place]:
             position += 1
         if depth == 0 and not _EMPTY.match(text, match.end(), position - 1):
             yield Place(PlaceKind.BOXED, match.end(), position - 1, sentence_at(reply, match.start()))
+
+
+# "<answer>42</answer>"
+_TAGGED = re.compile(
+    r"<(?P<tag>answer|final_answer|finalanswer|result|solution)>(?P<said>[^<]{1,2000})</(?P=tag)>", re.IGNORECASE
+)
+
+
+def _tags(reply: Reply) -> Iterator[Place]:
+    """Yield what stands between tags that name the answer."""
+    for match in list(_TAGGED.finditer(reply.text))[-MOST_BOXES:]:
+        if not _EMPTY.fullmatch(match["said"]):
+            yield Place(PlaceKind.BOXED, *match.span("said"), sentence_at(reply, match.start()))
 
 
 def _json_field(reply: Reply) -> Iterator[Place]:

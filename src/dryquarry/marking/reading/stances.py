@@ -188,8 +188,18 @@ _ARE_NOT = re.compile(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\W*\Z", re.I
 _ASKS_WHICH_NOT = re.compile(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\b", re.IGNORECASE)
 
 
+# "62 is what most people say, but it's 50"
+_IS_SAID = re.compile(
+    r"[\"')\]*\s]*(?:is|was|would\s+be)\s+(?:just\s+|only\s+)?what\s+(?:most|many|some|a\s+few|people|others|everybody|everyone|one|you|beginners)"
+    r"(?:\s+people|\s+others)?\s+(?:(?:would|might|may|often|usually|commonly|first|will)\s+)*(?:say|answer|think|believe|guess|expect|assume|get|claim|reply)s?\b",
+    re.IGNORECASE,
+)
+
+
 def _reported(around: Around) -> str | None:
     before = around.before
+    if (said := _IS_SAID.match(around.after)) is not None:
+        return said.group().strip()
     last = last_cue("reports", before) if may_hold("reports", around.sentence) else None
     value = around.text[around.start : around.end]
     if last is None and around.lists and len(value.split()) > 2 and (inside := last_cue("reports", value)):
