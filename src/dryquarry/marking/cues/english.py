@@ -289,6 +289,9 @@ CUES = {
         r"even if",
     ),
     "reports": (
+        r"(?:the (?:right |correct )?answer|it|this|that) used to be",
+        r"(?:at )?first,? (?:i|we) (?:had|got|wrote|said|put|took|came up with)",
+        r"(?:you|one) (?:may|might|could|would) have expected",
         rf"{_PERSON} (?:{_MODAL} )?(?:be tempted to )?{_SAY}s?",
         rf"people (?:{_MODAL} )?{_SAY}",
         rf"others (?:{_MODAL} )?{_SAY}",
@@ -334,7 +337,7 @@ CUES = {
         r"correction",
         r"corrected",
         r"scratch that",
-        r"edit:(?=[^\n]{0,200}\banswer:)",
+        r"edit:(?=[^\n]{0,200}\banswer:|\s*(?:it's |it is )?\S{1,30}(?:\s\S{1,20}){0,3}\s*$)",
         r"strike that",
         r"let me (?:recheck|recount|redo|reconsider|correct|rethink|re-?read|check that|count again|try again|start (?:over|again)|recalculate|fix|think again|do that again)(?: (?:that|this|it|myself))?",
         r"i (?:take (?:it|that|this) back|withdraw|made (?:a|an) (?:\w+ )?(?:mistake|error|slip)|was (?:wrong|mistaken|(?:\w+ )?off)|misread|miscounted|mixed|misspoke|forgot|stand corrected|have to correct|must correct|need to correct|erred|overlooked|got (?:that|this|it) wrong)",

@@ -34,7 +34,7 @@ _LEADS_ON = (
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|aber|daher|it must be|it has to be|"
     r"(?:i'd say|i would say|i think|i believe|i guess|i conclude|i know|i'm sure)(?: that)?|most likely|"
     r"in the end|here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|"
-    r"in reality|really|probably|"
+    r"in reality|really|probably|surely|for me|to me|(?:today|nowadays|currently)(?= it(?:'s| is))|"
     r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"
     r"precisely|solely|merely|exactly|"
     r"(?:neither|none)(?: of (?:them|these|those|the (?:two|three)))?"

@@ -113,7 +113,7 @@ _PREFERRED = re.compile(
 )
 # "only the tern fits", "the swift doesn't fit, the tern does"
 _FITS = re.compile(
-    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense|is\s+(?:more\s+|most\s+)?(?:likely|probable|plausible))\W*",
+    r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:(?:is|was)\s+(?:right|correct)|fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense|is\s+(?:more\s+|most\s+)?(?:likely|probable|plausible))\W*",
     re.IGNORECASE,
 )
 _DOES_NOT = re.compile(
@@ -125,7 +125,7 @@ _DOES_NOT = re.compile(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = re.compile(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|(?:let\s+me|i(?:'d|'ll|\s+will|\s+would)?)\s+(?:go\s+for|take|put\s+down|write\s+down)|(?:ends?|left)\s+up\s+with|works?\s+out\s+(?:as|to\s+be|to|at)|(?:comes|boils)\s+down\s+to|arrives?\s+at|(?<=\A)put\s+down|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"

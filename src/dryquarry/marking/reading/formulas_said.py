@@ -22,7 +22,7 @@ MOST_TRIES = 24
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
-    r"(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
+    r"[,;](?=\s+(?:I|[A-Za-z]{3,})\b)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|it\s+is|it\s+was|is\s+(?:right|correct)|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
@@ -61,7 +61,7 @@ _SETS = re.compile(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORE
 _COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 # "the sum of all six faces, ab + ab + …"
 _UP_TO_COMMA = re.compile(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
-_WORDS_BEFORE = re.compile(r"^(?:[A-Za-z]{2,}(?:'s)?,?\s+)+")
+_WORDS_BEFORE = re.compile(r"^(?:(?:I(?:'(?:ll|d|ve|m))?|[A-Za-z]{2,}(?:'s)?),?\s+)+(?:[→⇒]\s*)?")
 
 
 _SO = re.compile(
@@ -159,6 +159,8 @@ class FormulasSaid:
             said = bare(text[first:last].strip())
             bare_end = self._unit_start(said)
             said, last = said[:bare_end], first + text[first:last].find(said) + bare_end
+            if said.endswith(")") and said.count(")") > said.count("("):
+                said = said[:-1]  # "(the answer: 3x)"
             if not said or not re.search(r"[\w√π]", said):
                 continue
             try:

@@ -82,6 +82,17 @@ _IT_DOES = re.compile(
     r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b)",
     re.IGNORECASE,
 )
+# "the swift (wrong), the tern (right)", "first I had the swift, now I have the tern"
+_SET_ASIDE = re.compile(
+    r"(?P<said>[^,;:()]{1,60}\s\((?:wrong|incorrect|false)\)|first,?\s+i\s+(?:had|got|thought|wrote|said)\s[^,;:]{1,60})[,;]\s+(?:but\s+|and\s+)?"
+    r"(?:now\s+(?:i\s+(?:have|get|think|say)\s+|it's\s+|it\s+is\s+))?(?=\S)",
+    re.IGNORECASE,
+)
+# "The swift is incorrect.", "the swift (wrong)"
+_IS_WRONG = re.compile(
+    r"(?:(?!\s(?:is|was|and|but|or)\s)[^,;:]){1,60}?(?:\s(?:is|was|would\s+be)\s+(?:quite\s+|simply\s+)?(?:wrong|incorrect|false|mistaken)|\s\((?:wrong|incorrect|false)\))\W*\Z",
+    re.IGNORECASE,
+)
 # "Canberra until 1927, Melbourne since": what was so is so no longer
 _UNTIL_THEN = re.compile(
     r"[^,;:.]{1,60}\suntil\s[^,;.]{1,40}[,;]\s+(?:and\s+|but\s+)?[^,;.]{1,60}\s(?:since|now|today|nowadays|after\s+that|afterwards|from\s+then\s+on)\W*\Z",
@@ -144,9 +155,14 @@ class Phrases:
                 continue
             if len(parts) > 1 and (_CONFIDENCE.match(reply.text, start, end) or _SO_DOES.match(reply.text, start, end)):
                 continue
+            if (set_aside := _SET_ASIDE.match(reply.text, start, end)) is not None:
+                found.append(Found(Named(()), start, set_aside.end("said"), set_aside["said"]))
+                start = set_aside.end()
             crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
             crossed = crossed or _IT_IS_NOT.match(reply.text[start:end])
-            crossed = crossed or _UNTIL_THEN.match(reply.text, start, place.end)
+            crossed = (
+                crossed or _IS_WRONG.match(reply.text, start, end) or _UNTIL_THEN.match(reply.text, start, place.end)
+            )
             if crossed is not None:
                 found.append(Found(Named(()), start, min(end, start + 60), crossed.group()))
                 continue
@@ -413,7 +429,10 @@ def _after_denial(text: str, start: int, end: int) -> tuple[int, int] | None:
         said = re.compile(r"[^,;]{1,80}[,;]\s+(?=(?:it|that|this)(?:'s|\s+(?:is|was))\s)", re.IGNORECASE).match(
             text, start, end
         )
-    return (said.end(), end) if said else None
+    if said is None:
+        return None
+    it_is = _IT_IS.match(text, said.end(), end)
+    return (it_is.end() if it_is else said.end()), end
 
 
 def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:

@@ -77,7 +77,7 @@ def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Pla
         elif match := known.match(reply.text, sentence.start, sentence.end):
             named = _NAMES_ANSWER.search(match.group()) is not None
             heads = named and (block.kind is BlockKind.HEADING or reply.is_bold(sentence.start, sentence.end))
-            colon = re.compile(r"\s*(?:\([^()\n]{0,30}\)\s*)?(?::|—|–|\s-\s)[\"'\s]*").match(
+            colon = re.compile(r"\s*(?:\([^()\n]{0,30}\)\s*)?(?::|—|–|\s-\s|→|->|=>|\](?!\())[\"'\s]*").match(
                 reply.text, match.end(), sentence.end
             )
             if colon and not named and _EMPTY.match(reply.text, colon.end(), sentence.end):

@@ -174,9 +174,17 @@ def _is_another(reach: str, asked: str) -> bool:
     return bool(words) and not (words[-1].islower() and is_echo(words[-1], asked))
 
 
+# "✗ 62", "62 (wrong)"
+_CROSSED = re.compile(r"\W*[❌✗✘✖]\s*(?![^\n]*[✅✓✔])")
+_WRONG_IN_BRACKETS = re.compile(r"[\"'\s]*\((?:wrong|incorrect|false|not\s+(?:right|correct|so))\)", re.IGNORECASE)
+
+
 def _wrong(around: Around) -> str | None:
-    """Tell whether it is said right after a value that it is not so."""
+    """Tell whether it is said right after a value that it is not so, or a cross stands before it."""
     after = around.after
+    crossed = _CROSSED.match(around.text, around.low, around.start + 1) or _WRONG_IN_BRACKETS.match(after)
+    if crossed is not None:
+        return crossed.group().strip()
     noun = r"(?:[^\W\d_]+\s){0,2}?" if around.text[around.end - 1].isdecimal() else ""
     match = cue("wrong", rf"^[\"')\]*\s]*{noun}(?:\([^()]{0, 60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
     if match and noun and _ARE_NOT.search(match.group()) and _ASKS_WHICH_NOT.search(around.asked):
