@@ -6,13 +6,12 @@ import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cache
 
-from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, is_echo, question_in, stem
+from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
     COMPARED,
@@ -40,14 +39,6 @@ MOST_READINGS = 20
 MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
-# "They're wrong; Osten's is."
-_ONLY_JUDGES = re.compile(
-    r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
-    r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*|"
-    r"\W*(?:and\s+)?that(?:'s|\s+is)\s+(?:all|it|that|why|how|what\s+was\s+asked)\b.*|\W*(?:(?:yes|and|so),?\s+)?that's\s+(?:right|correct|true)\W*|"
-    r"\W*(?:the|this|that|it)\s+(?:\w+\s+)?(?:says?|tells?|shows?|states?)\s+(?:us\s+)?(?:so|it|that|this)\W*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
-    re.IGNORECASE,
-)
 # "The shortest is Mira, the tallest Finn."
 _MOST = re.compile(
     r"(?:^|[,;]\s+|\sand\s+)(?:the\s+)?(?P<what>\w+est|first|last|(?:most|least)\s+\w+)(?:\s+(?:of|in)\s+[^,;]{1,30}?|\s+one)?\s+"
@@ -62,61 +53,12 @@ _OF_WHICH = re.compile(
     r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
     re.IGNORECASE,
 )
-# "…, and so does Vienna further down": somebody else of whom the same is so
-_SO_DOES = re.compile(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
-# "…, but I'm not entirely sure": says how sure a reply is, and names nothing
-_CONFIDENCE = re.compile(
-    r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
-    r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b(?!,?\s+(?:that\s+)?(?:it|this)(?:'s|\s+is)\s)|"
-    r"i (?:could|might|may) be (?:wrong|mistaken)|please (?:check|verify)|don't quote me|that's (?:only|just) a guess)",
-    re.IGNORECASE,
-)
-# "Wrong: the swift"
-_CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
-_IT_IS_NOT = re.compile(
-    r"\W*(?!(?:but|and|though|yet|because|as|so)\b)\S[^,]{0,60}?\sit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE
-)
 # "It does: …", "No, it isn't."
 _IT_DOES = re.compile(
     r"\W*(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
     r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b)",
     re.IGNORECASE,
 )
-# "the swift (wrong), the tern (right)", "first I had the swift, now I have the tern"
-_SET_ASIDE = re.compile(
-    r"(?P<said>[^,;:()]{1,60}\s\((?:wrong|incorrect|false)\)|first,?\s+i\s+(?:had|got|thought|wrote|said)\s[^,;:]{1,60})[,;]\s+(?:but\s+|and\s+)?"
-    r"(?:now\s+(?:i\s+(?:have|get|think|say)\s+|it's\s+|it\s+is\s+))?(?=\S)",
-    re.IGNORECASE,
-)
-# "The swift is incorrect.", "the swift (wrong)"
-_IS_WRONG = re.compile(
-    r"(?:(?!\s(?:is|was|and|but|or)\s)[^,;:]){1,60}?(?:\s(?:is|was|would\s+be)\s+(?:quite\s+|simply\s+)?(?:wrong|incorrect|false|mistaken)|\s\((?:wrong|incorrect|false)\))\W*\Z",
-    re.IGNORECASE,
-)
-# "Canberra until 1927, Melbourne since": what was so is so no longer
-_UNTIL_THEN = re.compile(
-    r"[^,;:.]{1,60}\suntil\s[^,;.]{1,40}[,;]\s+(?:and\s+|but\s+)?[^,;.]{1,60}\s(?:since|now|today|nowadays|after\s+that|afterwards|from\s+then\s+on)\W*\Z",
-    re.IGNORECASE,
-)
-# "It would be wrong to say the swift, because the tern flies farther."
-_WRONG_BECAUSE = re.compile(
-    r"(?P<wrong>[^,;:]{0,40}?\b(?P<says>(?:wrong|mistake|incorrect|false)\s+to\s+\w+)\s[^,;:]{1,60}?),?\s+(?:because|since|as)\s+",
-    re.IGNORECASE,
-)
-_CROSS = re.compile("[❌✗✘✖]")
-_ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
-_FRAGMENT_DENIED = re.compile(
-    r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
-    r"not|no|never|neither|nor|anything but|"
-    r"any\w* (?:except|but|other than)|"
-    r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
-    re.IGNORECASE,
-)
-
-
-@cache
-def _taken_back() -> re.Pattern[str]:
-    return cue("withdraws", r"\W*", r"(?!\w)[,:;.!–—\s]*(?=\w)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,36 +89,15 @@ class Phrases:
         found = []
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
-            if len(parts) > 1 and _ONLY_NO.fullmatch(reply.text, start, end):
+            if says_nothing_of_it(reply.text, start, end, alone=len(parts) == 1, telling=place.telling):
                 continue
-            if found and (taken_back := _taken_back().match(reply.text, start, end)) and taken_back.end() < end:
-                start = taken_back.end()  # what is said instead begins behind it
-            if (len(parts) > 1 or not place.telling) and _ONLY_JUDGES.fullmatch(reply.text, start, end):
+            if found:
+                start = behind_withdrawal(reply.text, start, end)
+            denials, rest = set_aside(reply.text, place, start, end)
+            found += [Found(Named(()), one.start, one.end, one.said) for one in denials]
+            if rest is None:
                 continue
-            if len(parts) > 1 and (_CONFIDENCE.match(reply.text, start, end) or _SO_DOES.match(reply.text, start, end)):
-                continue
-            if (set_aside := _SET_ASIDE.match(reply.text, start, end)) is not None:
-                found.append(Found(Named(()), start, set_aside.end("said"), set_aside["said"]))
-                start = set_aside.end()
-            crossed = _CROSS.search(reply.text, start, end) or _CALLED_WRONG.search(reply.text[place.start : start])
-            crossed = crossed or _IT_IS_NOT.match(reply.text[start:end])
-            crossed = (
-                crossed or _IS_WRONG.match(reply.text, start, end) or _UNTIL_THEN.match(reply.text, start, place.end)
-            )
-            if crossed is not None:
-                found.append(Found(Named(()), start, min(end, start + 60), crossed.group()))
-                continue
-            if _FRAGMENT_DENIED.match(reply.text, start, end) and not _is_word_no(reply.text[start:end]):
-                named = _after_denial(reply.text, start, end)
-                denies = cue("denies").search(reply.text, start, end)
-                said = denies.group() if denies else reply.text[start:end].split()[0]
-                found.append(Found(Named(()), start, min(end, start + 60), said))
-                if named is None:
-                    continue
-                start, end = named
-            if (reason := _WRONG_BECAUSE.match(reply.text, start, end)) is not None:
-                found.append(Found(Named(()), start, reason.end("wrong"), reason["says"]))
-                start = reason.end()
+            start = rest
             readings = self._readings(reply.text, start, end, place)
             if (short := _IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
                 readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
@@ -385,13 +306,10 @@ WHOLLY = 0.6
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 
-_IT_IS = re.compile(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
-
-
 def _explains(text: str, first: Claim[Named], later: Claim[Named]) -> bool:
     """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
     begins = min(start for _, start, _ in first.value.readings)
-    opens = _IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
+    opens = IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
     return text[: later.start].rstrip().endswith(":") and opens is not None
 
 
@@ -412,27 +330,6 @@ def _turns(text: str, start: int, place: int) -> bool:
         )
         is not None
     )
-
-
-def _is_word_no(text: str) -> bool:
-    """Tell whether a clause is the answer "no"."""
-    return (
-        re.fullmatch(r"\W*(?:no|nein|non|none|neither|never)\W*(?:[,.;:].*)?", text.strip(), re.IGNORECASE | re.DOTALL)
-        is not None
-    )
-
-
-def _after_denial(text: str, start: int, end: int) -> tuple[int, int] | None:
-    """Return what stands after "No," or after the "but" of a denial; None where nothing does."""
-    said = re.compile(r"\W*(?:no|nein|non)\b[,.:]\s+", re.IGNORECASE).match(text, start, end)
-    if said is None:  # "it isn't the swift, it's the tern"
-        said = re.compile(r"[^,;]{1,80}[,;]\s+(?=(?:it|that|this)(?:'s|\s+(?:is|was))\s)", re.IGNORECASE).match(
-            text, start, end
-        )
-    if said is None:
-        return None
-    it_is = _IT_IS.match(text, said.end(), end)
-    return (it_is.end() if it_is else said.end()), end
 
 
 def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:

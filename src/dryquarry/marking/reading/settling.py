@@ -22,12 +22,11 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import is_verb
+from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reading.stances import Around, stance_of
-from dryquarry.marking.reply.blocks import BlockKind
-from dryquarry.marking.reply.structure import Reply, Sentence
+from dryquarry.marking.reply.structure import Reply
 
 Value = TypeVar("Value")
 MOST_SENTENCES = 60
@@ -38,22 +37,9 @@ NEARLY = 1.0
 LIST_WEIGHT = 2.5
 # Of what is only looked at where nothing else stands.
 LEAST_WEIGHT = -9.0
-LONGEST_BARE_WORDS = 6
-SHORTEST_BARE_WORDS = 3
 # What only says again what was asked is no answer, even where nothing else is said.
 _RESTATES = re.compile(
     r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE
-)
-_WORD = re.compile(r"[^\W_]+")
-# "Mercury is."
-_SAYS_IT_IS = re.compile(
-    r"\W*(?!that|this|it|he|she|they|there|so\b)(?:\w+\s+){1,3}(?:is|was|are|were|did|does|do)\W*", re.IGNORECASE
-)
-_PRONOUNS = frozenset(("they", "he", "she", "we", "you", "these", "those"))
-_OPENER = re.compile(
-    r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|"
-    r"bien sûr|claro|here you go|thank)\b",
-    re.IGNORECASE,
 )
 
 
@@ -333,10 +319,10 @@ def _weaker(
     """Yield the places that only their sentence tells, the strongest first, with what weight each has."""
     for place in statements(reply, roles):
         yield place, 20.0
-    first = _first(reply, roles)
-    if first is not None and _is_title(reply, first, question):
+    first = first_that_may_answer(reply, roles)
+    if first is not None and is_title(reply, first, question.asked):
         first = None
-    if first is not None and _is_bare(reply, first):
+    if first is not None and is_bare(reply, first):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
     if first is not None and _TAKES_BACK.search(reply.sentences[first].text):
         first = None
@@ -396,79 +382,3 @@ def _weight(weight: Weight, place: Place, first: int | None, sentences: int) -> 
 def _sentence(reply: Reply, number: int, kind: PlaceKind) -> Place:
     sentence = reply.sentences[number]
     return Place(kind, sentence.start, min(sentence.end, sentence.start + LONGEST_PLACE), number)
-
-
-_NO_FIRST = (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS)
-
-
-def _first(reply: Reply, roles: Sequence[Told]) -> int | None:
-    for number, sentence in enumerate(reply.sentences[:4]):
-        if _OPENER.match(sentence.text) and len(sentence.text.split()) <= 8 and len(reply.sentences) > number + 1:
-            continue
-        headed = reply.blocks[sentence.block].kind is BlockKind.HEADER
-        if (not headed and _leads_up(roles[number], sentence, number)) or _ONLY_DENIES.match(sentence.text):
-            continue
-        return number if roles[number].role not in _NO_FIRST and not headed else None
-    return None
-
-
-LONGEST_LEAD_WORDS = 14
-
-
-def _leads_up(told: Told, sentence: Sentence, number: int) -> bool:
-    """Tell whether a sentence stands before the first that may answer: a report, a heading, what was asked."""
-    if told.role is Role.HEADS:
-        return number == 0
-    plain = len(sentence.text.split()) <= LONGEST_LEAD_WORDS and re.search(r"[\d:]", sentence.text) is None
-    return told.role is Role.REPORTS or (told.role is Role.ASKS and (told.cue == "?" or plain))
-
-
-# "It can't be the swift."
-_ONLY_DENIES = re.compile(
-    r"\W*(?:it|that|this)(?:\s(?:can't|cannot|isn't|wasn't|won't)(?:\sbe)?|(?:'s|\sis|\swas|\scan|\swill)\snot(?:\sbe)?)\s[^,;:]+\Z",
-    re.IGNORECASE,
-)
-
-
-def _is_title(reply: Reply, number: int, question: Question) -> bool:
-    """Tell whether a line only says over again what is asked for, as a heading: "Capital of Slovenia"."""
-    subject = _ASKS_FOR.search(question.asked)
-    said = reply.sentences[number].text.strip("*_#:. \n").casefold()
-    return subject is not None and number + 1 < len(reply.sentences) and said == subject["what"].strip().casefold()
-
-
-# "What is the capital of Slovenia?"
-_ASKS_FOR = re.compile(r"\bwh(?:at|o|ich)\s+(?:is|was|are|were)\s+(?:the\s+)?(?P<what>[^?.,;:]+)\?", re.IGNORECASE)
-
-
-# "A sketch helps.", "The wording matters here."
-_HAS_VERB = re.compile(
-    r"(?:an?|one|this|that|each|every|nothing|nobody)\s(?:\S+\s){1,3}\S*(?:[^su]|[^ai]u)s(?:\s.*)?|\S.*\s(?:here|there|now|again)|"
-    r"(?:the|this|that|its|his|her|their|our|my)\s(?:\S+\s){1,2}?\S+s\s(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|\d+|its|his|her|their)\s.*",
-    re.IGNORECASE,
-)
-
-
-def _is_bare(reply: Reply, number: int) -> bool:
-    """Tell whether a sentence is nothing but an answer: a few words, in bold or without a verb."""
-    sentence = reply.sentences[number]
-    if sentence.text.rstrip().endswith((":", "?")):
-        return False
-    block = reply.blocks[sentence.block]
-    if block.kind is BlockKind.ITEM or re.search(r"[=≈→]|\w: ", sentence.text):
-        return False
-    if _SAYS_IT_IS.fullmatch(sentence.text):
-        return True
-    words = _WORD.findall(sentence.text)
-    if len(words) > LONGEST_BARE_WORDS or not words:
-        return False
-    if len(words) > 2 and words[0].lower() in _PRONOUNS:
-        return False  # "They release oxygen."
-    if reply.is_bold(sentence.start, sentence.end - 1):
-        return True
-    if any(is_verb(word.lower()) for word in words[1:]) or _HAS_VERB.fullmatch(" ".join(words)):
-        return False
-    alone = sentence.start == block.start and sentence.end >= block.end
-    # "126 crates arrive." has a verb, which no list of verbs need know: a bare amount has a unit and no more
-    shortest = SHORTEST_BARE_WORDS - words[0].isdecimal()
-    return (alone or len(words) <= shortest) and cue("copula").search(sentence.text) is None

@@ -1,0 +1,140 @@
+"""What a clause sets aside: what it calls wrong, denies or takes back, and what says nothing of the answer at all."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.claims import Place
+
+LONGEST_DENIAL = 60
+IT_IS = re.compile(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
+# "They're wrong; Osten's is."
+_ONLY_JUDGES = re.compile(
+    r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
+    r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*|"
+    r"\W*(?:and\s+)?that(?:'s|\s+is)\s+(?:all|it|that|why|how|what\s+was\s+asked)\b.*|\W*(?:(?:yes|and|so),?\s+)?that's\s+(?:right|correct|true)\W*|"
+    r"\W*(?:the|this|that|it)\s+(?:\w+\s+)?(?:says?|tells?|shows?|states?)\s+(?:us\s+)?(?:so|it|that|this)\W*|\W*that(?:\s+one)?(?:'s|\s+is)\s+(?:easy|simple|clear|obvious)\W*|\W*(?:it|that|this)(?:\s+(?:is|was)n't|'s\s+not|\s+(?:is|was)\s+not)\W*",
+    re.IGNORECASE,
+)
+# "…, and so does Vienna further down": somebody else of whom the same is so
+_SO_DOES = re.compile(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
+# "…, but I'm not entirely sure": says how sure a reply is, and names nothing
+_CONFIDENCE = re.compile(
+    r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
+    r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b(?!,?\s+(?:that\s+)?(?:it|this)(?:'s|\s+is)\s)|"
+    r"i (?:could|might|may) be (?:wrong|mistaken)|please (?:check|verify)|don't quote me|that's (?:only|just) a guess)",
+    re.IGNORECASE,
+)
+# "Wrong: the swift"
+_CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
+_IT_IS_NOT = re.compile(
+    r"\W*(?!(?:but|and|though|yet|because|as|so)\b)\S[^,]{0,60}?\sit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE
+)
+# "the swift (wrong), the tern (right)", "first I had the swift, now I have the tern"
+_SET_ASIDE = re.compile(
+    r"(?P<said>[^,;:()]{1,60}\s\((?:wrong|incorrect|false)\)|first,?\s+i\s+(?:had|got|thought|wrote|said)\s[^,;:]{1,60})[,;]\s+(?:but\s+|and\s+)?"
+    r"(?:now\s+(?:i\s+(?:have|get|think|say)\s+|it's\s+|it\s+is\s+))?(?=\S)",
+    re.IGNORECASE,
+)
+# "The swift is incorrect.", "the swift (wrong)"
+_IS_WRONG = re.compile(
+    r"(?:(?!\s(?:is|was|and|but|or)\s)[^,;:]){1,60}?(?:\s(?:is|was|would\s+be)\s+(?:quite\s+|simply\s+)?(?:wrong|incorrect|false|mistaken)|\s\((?:wrong|incorrect|false)\))\W*\Z",
+    re.IGNORECASE,
+)
+# "Canberra until 1927, Melbourne since": what was so is so no longer
+_UNTIL_THEN = re.compile(
+    r"[^,;:.]{1,60}\suntil\s[^,;.]{1,40}[,;]\s+(?:and\s+|but\s+)?[^,;.]{1,60}\s(?:since|now|today|nowadays|after\s+that|afterwards|from\s+then\s+on)\W*\Z",
+    re.IGNORECASE,
+)
+# "It would be wrong to say the swift, because the tern flies farther."
+_WRONG_BECAUSE = re.compile(
+    r"(?P<wrong>[^,;:]{0,40}?\b(?P<says>(?:wrong|mistake|incorrect|false)\s+to\s+\w+)\s[^,;:]{1,60}?),?\s+(?:because|since|as)\s+",
+    re.IGNORECASE,
+)
+_CROSS = re.compile("[❌✗✘✖]")
+_ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
+_FRAGMENT_DENIED = re.compile(
+    r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
+    r"not|no|never|neither|nor|anything but|"
+    r"any\w* (?:except|but|other than)|"
+    r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
+    re.IGNORECASE,
+)
+
+
+@cache
+def _taken_back() -> re.Pattern[str]:
+    return cue("withdraws", r"\W*", r"(?!\w)[,:;.!–—\s]*(?=\w)")
+
+
+@dataclass(frozen=True, slots=True)
+class Denial:
+    """A stretch that is not so, and the words that say it."""
+
+    start: int
+    end: int
+    said: str
+
+
+def says_nothing_of_it(text: str, start: int, end: int, *, alone: bool, telling: bool) -> bool:
+    """Tell whether a clause names nothing: a bare "no", a verdict on what was said, how sure the reply is."""
+    if not alone and _ONLY_NO.fullmatch(text, start, end):
+        return True
+    if not (alone and telling) and _ONLY_JUDGES.fullmatch(text, start, end):
+        return True
+    return not alone and (_CONFIDENCE.match(text, start, end) or _SO_DOES.match(text, start, end)) is not None
+
+
+def behind_withdrawal(text: str, start: int, end: int) -> int:
+    """Return where a clause begins behind words that take back what was said before it: "no, wait, the tern"."""
+    said = _taken_back().match(text, start, end)
+    return said.end() if said and said.end() < end else start
+
+
+def set_aside(text: str, place: Place, start: int, end: int) -> tuple[list[Denial], int | None]:
+    """Return what a clause sets aside, and where what it says instead begins; None where it says nothing else."""
+    found = []
+    if (first := _SET_ASIDE.match(text, start, end)) is not None:
+        found.append(Denial(start, first.end("said"), first["said"]))
+        start = first.end()
+    crossed = _CROSS.search(text, start, end) or _CALLED_WRONG.search(text[place.start : start])
+    crossed = crossed or _IT_IS_NOT.match(text[start:end])
+    crossed = crossed or _IS_WRONG.match(text, start, end) or _UNTIL_THEN.match(text, start, place.end)
+    if crossed is not None:
+        return [*found, Denial(start, min(end, start + LONGEST_DENIAL), crossed.group())], None
+    if _FRAGMENT_DENIED.match(text, start, end) and not _is_word_no(text[start:end]):
+        denies = cue("denies").search(text, start, end)
+        said = denies.group() if denies else text[start:end].split()[0]
+        found.append(Denial(start, min(end, start + LONGEST_DENIAL), said))
+        named = _after_denial(text, start, end)
+        if named is None:
+            return found, None
+        start = named
+    if (reason := _WRONG_BECAUSE.match(text, start, end)) is not None:
+        found.append(Denial(start, reason.end("wrong"), reason["says"]))
+        start = reason.end()
+    return found, start
+
+
+def _is_word_no(text: str) -> bool:
+    """Tell whether a clause is the answer "no"."""
+    return (
+        re.fullmatch(r"\W*(?:no|nein|non|none|neither|never)\W*(?:[,.;:].*)?", text.strip(), re.IGNORECASE | re.DOTALL)
+        is not None
+    )
+
+
+def _after_denial(text: str, start: int, end: int) -> int | None:
+    """Return where what stands begins after "No," or after the "but" of a denial; None where nothing does."""
+    said = re.compile(r"\W*(?:no|nein|non)\b[,.:]\s+", re.IGNORECASE).match(text, start, end)
+    if said is None:  # "it isn't the swift, it's the tern"
+        said = re.compile(r"[^,;]{1,80}[,;]\s+(?=(?:it|that|this)(?:'s|\s+(?:is|was))\s)", re.IGNORECASE).match(
+            text, start, end
+        )
+    if said is None:
+        return None
+    it_is = IT_IS.match(text, said.end(), end)
+    return it_is.end() if it_is else said.end()
