@@ -23,6 +23,7 @@ from dryquarry.marking.reading.chosen import (
     without_lesser,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
 from dryquarry.marking.reading.option_texts import (
     first_word_shared,
     letter_pattern,
@@ -91,7 +92,6 @@ _VERB_OF_A = re.compile(
     r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|rather|instead|not|nor|it\s+is|as\s+opposed|"
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
-LONGEST_LISTING = 4000
 FEWEST_NUMBERS = 2
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
@@ -161,11 +161,11 @@ class Options:
 
     def _judged(self, text: str) -> list[tuple[str, bool, int, int]]:
         """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes"."""
-        judged = _judged_lines(text, "".join(self.texts))
+        judged = judged_lines(text, "".join(self.texts))
         if len(judged) > 1:
             return judged
         found = {}
-        for match in _JUDGED_TEXT.finditer(text, max(0, len(text) - LONGEST_LISTING)):
+        for match in JUDGED_TEXT.finditer(text, max(0, len(text) - LONGEST_LISTING)):
             own = self._named_by_text(match["said"], 0)
             if own and own[0].start == 0 and len(own[0].value.letters) == 1:
                 letter = next(iter(own[0].value.letters))
@@ -410,33 +410,6 @@ class Options:
         return Choice(
             final, tuple(claim for claim in others if claim.value.letters != final.value.letters), tuple(rivals)
         )
-
-
-_JUDGED = re.compile(
-    r"^[ \t]*(?:[-*•] +)?(?:option +)?\(?(?P<letter>[A-Z])[).:]?[ \t]*"
-    r"(?:[^\n]{0,80}?[:–—-][ \t]*|[^\n]{0,80}?[ \t](?=[✅✓✔❌✗✘✖]))?"
-    r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí|richtig|vrai)\b)|[❌✗✘✖☒]|"
-    r"(?:no|false|incorrect|wrong|nein|non|falsch|faux|not)\b)",
-    re.IGNORECASE | re.MULTILINE,
-)
-
-
-_JUDGED_TEXT = re.compile(
-    r"^[ \t]*(?:[-*•][ \t]+)?(?P<said>[^\W_][^\n]{0,100}?)[ \t]*(?:[:–—][ \t]*|[ \t](?=[✅✓✔❌✗✘✖]))"
-    r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí)\b)|[❌✗✘✖☒]|(?:no|false|incorrect|wrong|nein|non|not)\b)",
-    re.IGNORECASE | re.MULTILINE,
-)
-
-
-def _judged_lines(text: str, named: str) -> list[tuple[str, bool, int, int]]:
-    """Return the letter, whether it is called right, and the place of the last lines that each judge another option."""
-    found: dict[str, tuple[str, bool, int, int]] = {}
-    for match in _JUDGED.finditer(text, max(0, len(text) - LONGEST_LISTING)):
-        letter = match["letter"]
-        if letter in named:
-            found.pop(letter, None)
-            found[letter] = (letter, match["right"] is not None, match.start(), match.end())
-    return sorted(found.values(), key=lambda one: one[2])
 
 
 def _lists_texts(text: str, letter: Found[Chosen], one: Found[Chosen], found: Sequence[Found[Chosen]]) -> bool:

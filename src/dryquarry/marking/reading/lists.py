@@ -10,9 +10,9 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import listed_in, plain_member
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
+from dryquarry.marking.reading.list_forms import both_signs, dashed, noted, worked_out
 from dryquarry.marking.reading.list_items import (
     BETWEEN,
-    MOST_WORDS_IN_LINE,
     begins_anew,
     is_entry,
     is_item,
@@ -38,10 +38,8 @@ from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 
-LEAST_DASHED = 3
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
-_DASH = re.compile(r"\s+[–—-]\s+")
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 _DENIED_AFTER = re.compile(
@@ -185,7 +183,7 @@ class Lists:
         return said["denies"] if said and not _ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
-        for written in (_dashed, _both_signs, _worked_out, _noted):
+        for written in (dashed, both_signs, worked_out, noted):
             if way := written(text, start, end):
                 yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
@@ -195,8 +193,8 @@ class Lists:
             colon = text.rfind(": ", start, end)
             every = members_of(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
             yield tuple(one for one in every if not _RELATIVE.match(f", {one[0]}"))
-        parted = text.count(";", start, end) > 1 and "," not in text[start:end]
-        aside = None if parted else _ASIDE_START.search(hide_brackets(text[start:end]), 1)
+        by_semicolons = text.count(";", start, end) > 1 and "," not in text[start:end]
+        aside = None if by_semicolons else _ASIDE_START.search(hide_brackets(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
             without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
@@ -328,50 +326,6 @@ class Lists:
 _YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
-
-
-def _dashed(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
-    """Return three members or more of few words each between dashes: "noon – dusk – midnight"."""
-    colon = text.rfind(": ", start, end)
-    start = colon + 2 if colon >= 0 else start
-    members = members_of(text, start, end, _DASH)
-    short = all(len(member.split()) <= MOST_WORDS_IN_LINE for member, _, _ in members)
-    return members if short and len(members) >= LEAST_DASHED else ()
-
-
-# "x = (3 ± √169)/2 = (3 ± 13)/2."
-_EITHER_SIGN = re.compile(r"[=:]\s*(?P<one>[^=:;,\n±a-zA-Z]{0,40}±[^=:;,\n±a-zA-Z]{1,40}?)[\s.!*$]*\Z")
-
-
-def _both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
-    """Return the two members that a formula with both signs at the end of a stretch stands for."""
-    found = _EITHER_SIGN.search(text, start, end)
-    return tuple((found["one"].replace("±", sign), *found.span("one")) for sign in "+−") if found else ()
-
-
-# "thus x₁ = (3 + 13)/2 = 8 and x₂ = (3 − 13)/2 = −5"
-_ROOT_OF = re.compile(
-    r"(?<!\w)[a-z](?:[₁₂₃]|_?\{?[123]\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
-)
-
-
-def _worked_out(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
-    """Return the members that are numbered variables, each what its last sign of equality leads to."""
-    found = [member_at(text, *match.span("one")) for match in _ROOT_OF.finditer(text, start, end)]
-    return tuple(found) if len(found) > 1 and all(member for member, _, _ in found) else ()
-
-
-# "gull, with two legs; ant, with six; …"
-_NOTED = re.compile(
-    r"\W*(?:and\s+)?(?P<one>[^,;]{1,40}?),\s+(?:with|who|which|at|having|because|since)\s[^;]*", re.IGNORECASE
-)
-
-
-def _noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
-    """Return three members or more between semicolons, each without what is noted behind its comma."""
-    found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
-    every = [member_at(text, *match.span("one")) for match in found if match]
-    return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
 
 
 def _without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]:

@@ -86,7 +86,7 @@ class Phrases:
 
     def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
         """Return what each clause of a stretch names."""
-        found = []
+        found: list[Found[Named]] = []
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
             if says_nothing_of_it(reply.text, start, end, alone=len(parts) == 1, telling=place.telling):

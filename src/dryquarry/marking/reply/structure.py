@@ -84,7 +84,7 @@ def take_apart(text: str, offset: int = 0) -> Reply:
 
 
 def _sentences(text: str, blocks: tuple[Block, ...]) -> list[Sentence]:
-    found = []
+    found: list[Sentence] = []
     small = in_small_letters(text)
     for number, block in enumerate(blocks):
         if block.kind is BlockKind.RULE:

@@ -1,0 +1,55 @@
+"""Lists written in a form of their own: between dashes, as two signs, worked out, with a note to each member."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.list_items import MOST_WORDS_IN_LINE
+from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
+
+LEAST_DASHED = 3
+_DASH = re.compile(r"\s+[–—-]\s+")
+
+
+def dashed(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return three members or more of few words each between dashes: "noon – dusk – midnight"."""
+    colon = text.rfind(": ", start, end)
+    start = colon + 2 if colon >= 0 else start
+    members = members_of(text, start, end, _DASH)
+    short = all(len(member.split()) <= MOST_WORDS_IN_LINE for member, _, _ in members)
+    return members if short and len(members) >= LEAST_DASHED else ()
+
+
+# "x = (3 ± √169)/2 = (3 ± 13)/2."
+_EITHER_SIGN = re.compile(r"[=:]\s*(?P<one>[^=:;,\n±a-zA-Z]{0,40}±[^=:;,\n±a-zA-Z]{1,40}?)[\s.!*$]*\Z")
+
+
+def both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the two members that a formula with both signs at the end of a stretch stands for."""
+    found = _EITHER_SIGN.search(text, start, end)
+    return tuple((found["one"].replace("±", sign), *found.span("one")) for sign in "+−") if found else ()
+
+
+# "thus x₁ = (3 + 13)/2 = 8 and x₂ = (3 − 13)/2 = −5"
+_ROOT_OF = re.compile(
+    r"(?<!\w)[a-z](?:[₁₂₃]|_?\{?[123]\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
+)
+
+
+def worked_out(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the members that are numbered variables, each what its last sign of equality leads to."""
+    found = [member_at(text, *match.span("one")) for match in _ROOT_OF.finditer(text, start, end)]
+    return tuple(found) if len(found) > 1 and all(member for member, _, _ in found) else ()
+
+
+# "gull, with two legs; ant, with six; …"
+_NOTED = re.compile(
+    r"\W*(?:and\s+)?(?P<one>[^,;]{1,40}?),\s+(?:with|who|which|at|having|because|since)\s[^;]*", re.IGNORECASE
+)
+
+
+def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return three members or more between semicolons, each without what is noted behind its comma."""
+    found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
+    every = [member_at(text, *match.span("one")) for match in found if match]
+    return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
