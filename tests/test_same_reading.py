@@ -143,3 +143,60 @@ def test_a_reply_that_is_nothing_but_a_courtesy_is_heard_whole(reply: str) -> No
 def test_sure_is_an_answer_to_a_question_for_yes_or_no() -> None:
     assert heard("Sure! It runs near Quito.", "Does the equator run through Ecuador?").text.startswith("Sure!")
     assert heard("Sure! It is Quito.", "What is the capital of Ecuador?").text.strip() == "It is Quito."
+
+
+# Ways to give an answer {k} beside one {w} that is not given.
+PUT = (
+    "The answer is {k}, not {w}.",
+    "The answer is not {w} but {k}.",
+    "It's not {w}; it's {k}.",
+    "{w} is wrong; the right answer is {k}.",
+    "{w}? No, {k}.",
+    "{w}... no, wait, {k}.",
+    "At first I thought {w}, but it's {k}.",
+    "Though {w} seems likely, the answer is {k}.",
+    "The answer used to be {w}. Today it's {k}.",
+    "A common mistake is {w}. The correct answer is {k}.",
+    "Anyone who says {w} is wrong. It is {k}.",
+    "Could it be {w}? No. It is {k}.",
+    "{w} is tempting, but {k} is correct.",
+    "Contrary to popular belief, it's {k} and not {w}.",
+    "The correct answer is {k} ({w} is a common mistake).",
+    "❌ {w}\n✅ {k}",
+    "<think>\nIs it {w}? Yes, the answer is {w}.\n</think>\n\nThe answer is {k}.",
+    "<answer>{k}</answer>",
+    "**Final Answer**\n\n{k}",
+    "The final answer is $\\boxed{{{k}}}$.",
+    "Answer: {k}",
+    "**Answer:** {k}",
+    "[Answer] {k}",
+    "Answer → {k}",
+    "Answer: not {w} but {k}",
+    "Answer: it's not {w}, it's {k}",
+    "Answer: {k}, not {w}",
+    "Answer: {w}. No, {k}.",
+    "Answer: {w} – sorry, {k}",
+    "Answer: {w} is what most people say, but it's {k}",
+    "Answer: {w}\n\nOops, I meant {k}.",
+    "Answer: {w}\n\nEdit: {k}",
+    "Answer: {w}\n\nCorrection: the answer is {k}.",
+    "**Answer: {w}**\n\nHold on. That's wrong.\n\n**Answer: {k}**",
+)
+ASKED = (
+    {"scheme": "number", "key": 1344, "options": {}, "ask": "A hall has 42 rows of 32 seats. How many seats is that?"},
+    {"scheme": "exact", "key": "Tallinn", "options": {}, "ask": "What is the capital of Estonia?"},
+    {"scheme": "choice", "key": "C", "options": {}, "ask": "Who of the four keeps the lamp?"}
+    | {"choices": {"A": "Ola", "B": "Ben", "C": "Mia", "D": "Finn"}},
+    {"scheme": "expression", "key": "3*x + 4", "options": {}, "ask": "What does a ride of x kilometres cost?"},
+)
+OTHERS = {"number": ("1344", "777"), "exact": ("Tallinn", "Riga"), "choice": ("C", "A"), "expression": ("3x + 4", "7x")}
+
+
+@pytest.mark.parametrize("case", ASKED, ids=lambda case: case["scheme"])
+@pytest.mark.parametrize("put", PUT)
+def test_what_is_given_is_told_from_what_is_not_in_whatever_way_it_is_put(case: dict, put: str) -> None:
+    right, wrong = OTHERS[case["scheme"]]
+    case = {**case, "answer_line": "Answer:" if "Answer" in put else None}
+
+    assert mark_of(case, put.format(k=right, w=wrong)).verdict is Verdict.PASS
+    assert mark_of(case, put.format(k=wrong, w=right)).verdict is Verdict.FAIL
