@@ -102,6 +102,10 @@ _LEADS_ON = re.compile(
 )
 
 
+# "after n folds there are 2ⁿ": a formula, and no number
+_RAISED_TO_LETTER = re.compile(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b")
+
+
 def _is_pronoun(text: str, number: Quantity) -> bool:
     """Tell whether a "one" stands for a thing, and not for a number: "just one more", but "one in four"."""
     return number.text.lower() == "one" and number.unit is None and not _IN_FOUR.match(text, number.end)
@@ -121,6 +125,7 @@ class Amounts:
         if text[place.start - 1 : place.start] == ":":
             text = f"{text[: place.start - 1]} {text[place.start :]}"  # "Answer:2:18": the colon is no part of a time
         found = self.finder(text, place.start, place.end)
+        found = [one for one in found if not _RAISED_TO_LETTER.match(text, one.end)]
         kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
         # "one of them", "just one more": a word of its own, where there is another number
         if self.ordinals:

@@ -39,7 +39,7 @@ _FOR_EXAMPLE = re.compile(
 )
 _EXAMPLE = re.compile(
     r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
-    r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as)\b)",
+    r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as|check|checked|test|verify|since|because|e\.g)\b)",
     re.IGNORECASE,
 )
 _UNIT = re.compile(

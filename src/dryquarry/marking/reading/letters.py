@@ -349,7 +349,9 @@ class Options:
         text = reply.text[place.start : place.end]
         said = cue("right", r"").search(text)
         right = said is not None and not _ONLY_FOR.match(text, said.end())
-        listed = re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right
+        listed = (
+            re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
+        )
         bold = any(reply.is_bold(one.start, one.end) for one in found)
         ends = place.sentence == len(reply.sentences) - 1 and re.fullmatch(r"\W*[A-Z]\W*", text) is not None
         return Weight(0.5 + 0.5 * (right or ends) + 0.3 * ends - 0.7 * listed, bold, single=len(found) == 1)

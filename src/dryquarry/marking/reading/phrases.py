@@ -55,7 +55,7 @@ _OF_WHICH = re.compile(
 )
 # "It does: …", "No, it isn't."
 _IT_DOES = re.compile(
-    r"\W*(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
+    r"\W*(?:(?:indeed|yes|no|of\s+course|certainly|actually|well),?\s+)?(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
     r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b)",
     re.IGNORECASE,
 )
@@ -309,8 +309,8 @@ _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re
 def _explains(text: str, first: Claim[Named], later: Claim[Named]) -> bool:
     """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
     begins = min(start for _, start, _ in first.value.readings)
-    opens = IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
-    return text[: later.start].rstrip().endswith(":") and opens is not None
+    opens = first.value.put_so or IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
+    return text[: later.start].rstrip().endswith(":") and bool(opens)
 
 
 def _turns(text: str, start: int, place: int) -> bool:

@@ -22,6 +22,7 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
@@ -35,6 +36,8 @@ MOST_SENTENCES_AFTER = 40
 # How much less weight a sentence may have and still be taken for the answer by somebody else.
 NEARLY = 1.0
 LIST_WEIGHT = 2.5
+# A sentence that takes up so much of a question answers it.
+LEAST_TAKEN_UP = 0.5
 # Of what is only looked at where nothing else stands.
 LEAST_WEIGHT = -9.0
 # What only says again what was asked is no answer, even where nothing else is said.
@@ -264,7 +267,12 @@ def _unless_withdrawn(
         if sentence.start < settled.place.end:
             continue
         opening = cue("withdraws", r"^[\"'(*\s]{0,20}(?:but |and |so |oh,? |hmm,? )?").match(sentence.text)
-        if opening and not sentence.text.endswith("?") and len(opening.group()) > 3:
+        if (
+            opening
+            and not sentence.text.endswith("?")
+            and len(opening.group()) > 3
+            and _takes_back(opening.group(), sentence.text, question)
+        ):
             later = _after_withdrawal(reply, question, kind, number, roles, looked)
             if later is not None and later.final is not None and not kind.same(later.final.value, settled.final.value):
                 return replace(later, rule=f"6: taken back ('{opening.group().strip()}')", claims=tuple(looked))
@@ -284,6 +292,22 @@ def _unless_withdrawn(
             if new:
                 return replace(settled, others=(*settled.others, *new), claims=tuple(looked))
     return settled
+
+
+# "In fact, the town is named after it" takes nothing back; "In fact, it's the Sill" does.
+_MAY_GO_ON = re.compile(r"\W*(?:and |but |so )?(?:in fact|actually|rather|instead|indeed)\W*\Z", re.IGNORECASE)
+_SAYS_ANEW = re.compile(
+    r"(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:'s|\s+(?:is|was|must|should|has))\b", re.IGNORECASE
+)
+SHORTEST_ELABORATION_WORDS = 7
+
+
+def _takes_back(opening: str, text: str, question: Question) -> bool:
+    """Tell whether a sentence that opens with a word of withdrawal says the answer anew, and does not only go on."""
+    if _MAY_GO_ON.fullmatch(opening) is None:
+        return True
+    short = len(text.split()) < SHORTEST_ELABORATION_WORDS
+    return short or _SAYS_ANEW.search(text) is not None or echo(text, question.asked) >= LEAST_TAKEN_UP
 
 
 def _after_withdrawal(
