@@ -10,6 +10,7 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.set_aside import IT_IS
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.formulas import Formula, FormulaFault
@@ -213,7 +214,7 @@ class FormulasSaid:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say."""
         text = reply.text[place.start : place.end]
-        return max(echo(text, question.asked), float("=" in text))
+        return max(echo(text, question.asked), float("=" in text), 0.7)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -225,7 +226,8 @@ class FormulasSaid:
         if _FOR_EXAMPLE.match(text) and ":" not in text and not _FOR_EXAMPLE.search(question.asked):
             return Weight(-0.5, bold)
         solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
-        return Weight(0.0 if given else 1.0 if solved else echo(text, question.asked), bold)
+        said_so = 0.7 if IT_IS.match(text) else 0.0
+        return Weight(0.0 if given else 1.0 if solved else max(echo(text, question.asked), said_so), bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""

@@ -306,7 +306,8 @@ def _takes_back(opening: str, text: str, question: Question) -> bool:
     """Tell whether a sentence that opens with a word of withdrawal says the answer anew, and does not only go on."""
     if _MAY_GO_ON.fullmatch(opening) is None:
         return True
-    short = len(text.split()) < SHORTEST_ELABORATION_WORDS
+    # "Actually, 5.", and not "Actually, 5 is not far off."
+    short = len(text.split()) < SHORTEST_ELABORATION_WORDS and cue("copula").search(text) is None
     return short or _SAYS_ANEW.search(text) is not None or echo(text, question.asked) >= LEAST_TAKEN_UP
 
 
