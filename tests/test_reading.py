@@ -155,6 +155,7 @@ READ_OTHERWISE = {
     "b45-se-46",
     "b46-nu-27",
     "b46-ex-90",
+    "b47-nu-10",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
