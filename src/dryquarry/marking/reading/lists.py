@@ -38,6 +38,7 @@ from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 
+MOST_RUNS = 20
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
 # "Maro > Pil > Nuno": nothing but an order is written so
@@ -309,9 +310,8 @@ class Lists:
         judged = [number for number, one in enumerate(reply.sentences) if _YES_OR_NO.fullmatch(one.text)]
         if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
             runs.append(judged)
-        for run in runs:
-            if len(run) > 1:
-                yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
+        for run in [run for run in runs if len(run) > 1][-MOST_RUNS:]:
+            yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
 
     def choose(
         self, reply: Reply, place: Place, claims: Sequence[Claim[Members]], question: Question
