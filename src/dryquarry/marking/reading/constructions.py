@@ -278,8 +278,8 @@ _HAS_FOR = re.compile(
 # "The last of them, 1902, is that of the rebuilding."
 _ASKS_YEAR = re.compile(r"\bwhen\b|\byear\b", re.IGNORECASE)
 _YEAR = re.compile(r",\s(?P<one>[12]\d{3}),\s+(?:is|was)\b")
-# "13:50 + 45 min = 14:35"
-_EQUALS = re.compile(r"\d[^=]*=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
+# "13:50 + 45 min = 14:35", "starboard = right = green"
+_EQUALS = re.compile(r"(?:\d[^=]*|[^=]{1,40}=[^=]{1,40})=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
 # "Skye > Mull > Islay", where the largest is asked for
 _ASKS_MOST = re.compile(
     r"\b(?:largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b", re.IGNORECASE

@@ -255,6 +255,7 @@ _ANSWERS = re.compile(
     r"\A\W*\S+(?:\s\S+){0,2}(?:\s(?:\(|[–—→-]\s)|:\s)|\A\W*(?:in|at|on|from|by|under|with|to|into|behind)\s(?:the\s)?\S+,\s|"
     r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z|"
     r":\s(?:the\s|an?\s)?[^\s,;:]+(?:\s[^\s,;:]+){0,2}\W*\Z|"
+    r"\A\W*the\s\S+(?:\s\S+)?\s(?:is|was|are|were)\s(?:the\s)?\S+(?:\s\S+)?\W*\Z|"
     r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s|\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s|\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
     re.IGNORECASE,
 )
