@@ -220,8 +220,9 @@ CUES = {
         r"(?:that|this|it)(?:'s| is| was) (?:also |exactly |just |only |all )?(?:(?:an? )?(?:matter|question) of|(?:where|how) (?:the|many|most|people|the usual) (?:\w+ ){0,2}(?:trick|trap|catch|problem|difficulty|mistakes?|errors?|confusion|fun|people|others)?)\b[^,;:\d]*[.!]*$",
         r"(?:and |but )?i(?:'m| am) (?:\w+ ){0,2}(?:sure|certain|confident|positive)(?: (?:of|about|in|with) (?:this|that|it|my answer|the answer))?[.!]*$",
         r"(?:the |my )?(?:main |only )?reasons? (?:for (?:this|that|it) )?(?:is|are) (?:quite |very )?(?:simple|clear|obvious|as follows|easy|given)[^.]*[.!:]*$",
-        r"(?:all |and )?(?:the )?(?:rest|others?|other options?|everything else|anything else|nothing else|no other(?: \w+)?)(?: of (?:it|them|the \w+))? (?:can(?:not|'t)?|do(?:es)?(?:n't)?|would|will|is|are|fits?|follows?|contradicts?|matters?|remains?|has|have|makes?)\b[^,;:\d]*[.!]*$",
-        r"(?:this|that|it|which) (?:clearly |directly |simply |also |then |just )?(?:follows|fits|matches|agrees|works|makes sense|checks out|took|takes|pays|helps|settles|contradicts|explains|confirms)\b[^,;:\d]*[.!]*$",
+        r"(?:all |and )?(?:the )?(?:rest|others?|other options?|everything else|anything else|nothing else|no other(?: \w+)?)(?: of (?:it|them|the \w+))? (?:can(?:not|'t)?|do(?:es)?(?:n't)?|would|will|fits?|follows?|contradicts?|matters?|makes?)\b[^,;:\d]*[.!]*$",
+        r"(?:this|that|it|which) (?:clearly |directly |simply |also |then |just )?(?:follows|fits|matches|agrees|works|makes sense|checks out|pays|helps|settles|contradicts|explains|confirms)"
+        r"(?: (?:it|this|that|here|directly|exactly|well|perfectly|nicely|out|(?:from|with|to) (?:the|what|all|read)\b[^,;:\d]*|(?:all )?(?:the )?(?:description|text|data|facts?|hints?|conditions?|clues?|question|rules?|statements?)))*[.!]*$",
         r"(?:we|you|one) (?:can|could) (?:see|check|verify|read|find|look) (?:this|that|it|for)\b[^,;:\d]*[.!]*$",
         r"(?:that|this|it|which)(?:'s| is| was) (?:(?:just|only|quite|also|really|actually|one of|of course) )?(?:(?:a|an|the|my|our|your) )?(?:(?!not\b)[\w'-]+ ){0,2}(?:fact|knowledge|question|one|riddle|puzzle|trap|mistake|error|misconception|slip|story|guess|pity|surprise|coincidence|problem|task|exercise|result|rule of thumb|easy|simple|hard|tricky|interesting|important|fun)[.!]*$",
     ),
