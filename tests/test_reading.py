@@ -156,6 +156,8 @@ READ_OTHERWISE = {
     "b46-nu-27",
     "b46-ex-90",
     "b47-nu-10",
+    "b48-nu-15",
+    "b48-nu-21",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

@@ -59,7 +59,7 @@ CUES = {
         r"as a result",
         r"putting (?:it|this|everything|these|that)(?: all)? together",
         r"by elimination",
-        r"together(?: they| this| that)?",
+        r"together(?! with)(?: they| this| that)?",
         r"the (?:final )?(?:result|total|sum|solution|outcome|remainder|upshot) (?:is|are|comes to|amounts to|equals)",
         r"adding (?:these|them|it|everything)(?: all)?(?: up| together)?",
         r"(?:adding|summing|combining|totalling|subtracting|multiplying|dividing)\b[^,.;:]{0,60}?\b(?:gives|makes|yields|leaves|results in|comes to|we get)",

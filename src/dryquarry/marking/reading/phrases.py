@@ -56,7 +56,7 @@ _OF_WHICH = re.compile(
 # "It does: …", "No, it isn't."
 _IT_DOES = re.compile(
     r"\W*(?:(?:indeed|yes|no|of\s+course|certainly|actually|well),?\s+)?(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
-    r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b)",
+    r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b|(?<=does)\s+[a-z]|(?<=doesn't)\s+[a-z])",
     re.IGNORECASE,
 )
 

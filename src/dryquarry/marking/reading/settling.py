@@ -271,7 +271,7 @@ def _unless_withdrawn(
             opening
             and not sentence.text.endswith("?")
             and len(opening.group()) > 3
-            and _takes_back(opening.group(), sentence.text, question)
+            and _takes_back(opening, sentence.text, question)
         ):
             later = _after_withdrawal(reply, question, kind, number, roles, looked)
             if later is not None and later.final is not None and not kind.same(later.final.value, settled.final.value):
@@ -297,18 +297,21 @@ def _unless_withdrawn(
 # "In fact, the town is named after it" takes nothing back; "In fact, it's the Sill" does.
 _MAY_GO_ON = re.compile(r"\W*(?:and |but |so )?(?:in fact|actually|rather|instead|indeed)\W*\Z", re.IGNORECASE)
 _SAYS_ANEW = re.compile(
-    r"(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:'s|\s+(?:is|was|must|should|has))\b", re.IGNORECASE
+    r"\W*(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:'s|\s+(?:is|was|must|should|has))\s+"
+    r"(?!(?:less|more|why|how|because|an?|one|only|just|also|even)\b)",
+    re.IGNORECASE,
 )
 SHORTEST_ELABORATION_WORDS = 7
 
 
-def _takes_back(opening: str, text: str, question: Question) -> bool:
+def _takes_back(opening: re.Match[str], text: str, question: Question) -> bool:
     """Tell whether a sentence that opens with a word of withdrawal says the answer anew, and does not only go on."""
-    if _MAY_GO_ON.fullmatch(opening) is None:
+    if _MAY_GO_ON.fullmatch(opening.group()) is None:
         return True
     # "Actually, 5.", and not "Actually, 5 is not far off."
     short = len(text.split()) < SHORTEST_ELABORATION_WORDS and cue("copula").search(text) is None
-    return short or _SAYS_ANEW.search(text) is not None or echo(text, question.asked) >= LEAST_TAKEN_UP
+    anew = _SAYS_ANEW.match(text, opening.end()) is not None
+    return short or anew or echo(text, question.asked) >= LEAST_TAKEN_UP
 
 
 def _after_withdrawal(
