@@ -95,7 +95,7 @@ CUES = {
     ),
     "greets": (
         r"(?:sure|certainly|absolutely|of course|definitely|gladly|with pleasure|hello|hi|hey|greetings)(?: there| thing)?(?:,? (?:i can|i'd be (?:happy|glad) to|i'm (?:happy|glad) to|let me) help(?: you)?(?: with (?:that|this))?)?",
-        r"(?:ok|okay|alright|all right|right|well|great|now|sure)?,? ?(?:let's|let us|let me|i'll|i will|we'll|we can) (?:think|see|work|look|go|solve|break|figure|reason|take|start|have|walk|calculate|compute|tackle|do|get)(?! (?:back|again|that back|it back))(?:(?! again)[^.!?:,;=\d\n]){0,60}",
+        r"(?:ok|okay|alright|all right|right|well|great|now|sure|hmm+|um+|er+)?,? ?(?:let's|let us|let me|i'll|i will|we'll|we can) (?:think|see|work|look|go|solve|break|figure|reason|take|start|have|walk|calculate|compute|tackle|do|get)(?! (?:back|again|that back|it back))(?:(?! again)[^.!?:,;=\d\n]){0,60}",
         r"(?:that's |that is |this is |what )?(?:a |an )?(?:really |very )?(?:great|good|nice|interesting|lovely|excellent|fun|fine|neat) (?:question|one|puzzle|problem|riddle)(?:,? (?:indeed|by the way))?",
         r"(?:happy|glad|pleased) to help(?: with (?:that|this))?",
         r"thank(?:s| you)(?: (?:very|so) much)? for (?:the|your|asking|this)[^.!?:,;=\d\n]{0,40}",
@@ -108,7 +108,7 @@ CUES = {
         r"(?:as far as|so far as) i (?:can (?:see|tell|judge)|know|remember|understand(?: it)?),",
         r"(?:to my mind|to the best of my knowledge|to be honest|honestly|frankly|well),",
         r"if i(?:'m| am)? (?:not mistaken|(?:remember|recall|read|understand)(?: (?:it|this|that|the (?:text|question)))?(?: (?:correctly|right|rightly|well))?),",
-        r"(?:it is|it's) (?:clear|plain|obvious|evident|certain)(?: from [^,.]{2,40})? that",
+        r"(?:it is|it's) (?:clear|plain|obvious|evident|certain)(?: from [^,.]{2,40}?)? that",
         r"from what (?:the|is|we|i|you) [^,.]{2,40},",
     ),
     "takes leave": (

@@ -125,7 +125,7 @@ _DOES_NOT = re.compile(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = re.compile(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|(?:let\s+me|i(?:'d|'ll|\s+will|\s+would)?)\s+(?:go\s+for|take|put\s+down|write\s+down)|(?:ends?|left)\s+up\s+with|works?\s+out\s+(?:as|to\s+be|to|at)|(?:comes|boils)\s+down\s+to|arrives?\s+at|(?<=\A)put\s+down|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|(?:let\s+me|i(?:'d|'ll|\s+will|\s+would))\s+(?:go\s+for|take(?!\s+(?:that|it|this)\b)|put\s+down|write\s+down)|(?:ends?|left)\s+up\s+with|works?\s+out\s+(?:as|to\s+be|to|at)|(?:comes|boils)\s+down\s+to|arrives?\s+at|(?<=\A)put\s+down|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"
@@ -260,7 +260,7 @@ _IS_IN_MONTH = re.compile(
 )
 # "That rules out three of the four and leaves granite."
 _LEAVES = re.compile(
-    r"\b(?:leaves|leaving)\s+(?:us\s+)?(?:with\s+)?(?:only\s+|just\s+)?(?P<one>(?!it\b|that\b|the\s+question)[^,;:.]{1,40}?)(?=[,;.]|\s*\Z)",
+    r"\b(?:leaves|leaving)\s+(?:us\s+)?(?:with\s+)?(?:only\s+|just\s+)?(?P<one>(?!it\b|that\b|no\b|the\s+question)[^,;:.]{1,40}?)(?=[,;.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Of the conifers it's the larch that stands bare."

@@ -256,6 +256,7 @@ _ANSWERS = re.compile(
     r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z|"
     r":\s(?:the\s|an?\s)?[^\s,;:]+(?:\s[^\s,;:]+){0,2}\W*\Z|"
     r"\A\W*the\s\S+(?:\s\S+)?\s(?:is|was|are|were)\s(?:the\s)?\S+(?:\s\S+)?\W*\Z|"
+    r"\s(?:is|was)\s+(?:more\s+|most\s+|very\s+)?(?:likely|probable|plausible|right|correct)\W*\Z|"
     r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s|\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s|\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
     re.IGNORECASE,
 )

@@ -41,7 +41,7 @@ _SET_ASIDE = re.compile(
 )
 # "The swift is incorrect.", "the swift (wrong)"
 _IS_WRONG = re.compile(
-    r"(?:(?!\s(?:is|was|and|but|or)\s)[^,;:]){1,60}?(?:\s(?:is|was|would\s+be)\s+(?:quite\s+|simply\s+)?(?:wrong|incorrect|false|mistaken)|\s\((?:wrong|incorrect|false)\))\W*\Z",
+    r"\W*(?:(?:oops|sorry|no|wait|well|hmm+),?\s+)?(?:(?!\s(?:is|was|and|but|or)\s)[^,;:]){1,60}?(?:\s(?:is|was|would\s+be)\s+(?:quite\s+|simply\s+)?(?:wrong|incorrect|false|mistaken|unlikely|impossible|ruled\s+out)|\s\((?:wrong|incorrect|false)\))\W*\Z",
     re.IGNORECASE,
 )
 # "Canberra until 1927, Melbourne since": what was so is so no longer
