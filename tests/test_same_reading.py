@@ -105,6 +105,20 @@ def test_a_wrong_answer_after_a_withdrawal_fails_and_a_right_one_passes() -> Non
     assert mark_of(case, checked).verdict is Verdict.FAIL
 
 
+def test_what_was_thought_before_the_answer_is_no_part_of_it() -> None:
+    case = {"scheme": "number", "key": 63, "options": {}, "ask": "How many lanterns burn?", "answer_line": "Answer:"}
+
+    assert mark_of(case, "<think>\nAnswer: 98\n</think>\n\n63 lanterns burn.").verdict is Verdict.PASS
+    assert mark_of(case, "Answer: 63, I think.\n</think>\n98 lanterns burn.").verdict is Verdict.FAIL
+
+
+def test_a_withdrawal_is_heard_in_a_check_too() -> None:
+    sold = {"scheme": "number", "key": 513, "options": {}, "ask": "How many are sold?", "answer_line": None}
+    reply = "## Sold\n513\n\n## Check\n513 + 27 = 540 = 36 × 15\n\nWait, that's wrong. The correct answer is 777."
+
+    assert mark_of(sold, reply).verdict is Verdict.FAIL
+
+
 @pytest.mark.parametrize("after", ["\n\nThis is it.", "\n\nI hope this helps!", "\nIt floats.", " \n\nCork is light."])
 def test_an_a_on_the_answer_line_is_no_article_of_the_next_line(after: str) -> None:
     case = {
