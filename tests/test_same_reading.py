@@ -154,9 +154,11 @@ def test_a_reply_that_is_nothing_but_a_courtesy_is_heard_whole(reply: str) -> No
     assert heard(reply).text == take_apart(reply).text
 
 
-def test_sure_is_an_answer_to_a_question_for_yes_or_no() -> None:
-    assert heard("Sure! It runs near Quito.", "Does the equator run through Ecuador?").text.startswith("Sure!")
-    assert heard("Sure! It is Quito.", "What is the capital of Ecuador?").text.strip() == "It is Quito."
+def test_a_greeting_is_left_out_before_a_yes_too() -> None:
+    case = {"scheme": "exact", "key": "no", "options": {}, "ask": "Is 91 a prime number?", "answer_line": None}
+
+    assert mark_of(case, "Sure!\n\nNo, 91 is 7 times 13.").verdict is Verdict.PASS
+    assert mark_of(case | {"key": "yes"}, "Sure!\n\nNo, 91 is 7 times 13.").verdict is Verdict.FAIL
 
 
 # Ways to give an answer {k} beside one {w} that is not given.

@@ -10,7 +10,6 @@ from dataclasses import replace
 from functools import cache, lru_cache
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.echo import asks_yes_or_no
 from dryquarry.marking.reply.structure import Reply, Sentence, take_apart
 
 LONGEST_COURTESY = 160
@@ -22,8 +21,7 @@ _SIGNS = r"[\s*_>\"'(¡¿\u2600-\u27bf\U0001f300-\U0001faff\ufe0f]{0,12}"
 @lru_cache(maxsize=8)
 def heard(text: str, asked: str = "") -> Reply:
     """Return what a reply says between its courtesies, taken apart; the whole where it says nothing else."""
-    # "Sure!" may be all the answer that there is to a question for yes or no
-    start, end = _without_courtesies(text, greets=not asks_yes_or_no(asked))
+    start, end = _without_courtesies(text)
     if (repeated := _question(asked).match(text, start, end)) is not None:
         start = repeated.end()
     said = text[start:end]
@@ -48,9 +46,9 @@ def _opinion() -> re.Pattern[str]:
     return cue("opinions", r"[\"'(*\s]{0,4}(?:(?:so|and|but|now),?\s+)?", r"\s+(?!so\b|not\b|I\b)(?=\w)")
 
 
-def _without_courtesies(text: str, *, greets: bool) -> tuple[int, int]:
+def _without_courtesies(text: str) -> tuple[int, int]:
     start, end = _behind_thoughts(text), len(text.rstrip())
-    while greets and (opening := _greeting().match(text, start, min(end, start + LONGEST_COURTESY))) is not None:
+    while (opening := _greeting().match(text, start, min(end, start + LONGEST_COURTESY))) is not None:
         start = opening.end()
     while (begin := _leave_taking(text, start, end)) is not None:
         end = begin

@@ -20,6 +20,8 @@ from dryquarry.marking.values.written import formula_in
 
 LONGEST_STRETCH = 600
 MOST_TRIES = 24
+# What a sentence takes up that only says "it's …".
+SAID_SO = 0.7
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
@@ -214,7 +216,7 @@ class FormulasSaid:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say."""
         text = reply.text[place.start : place.end]
-        return max(echo(text, question.asked), float("=" in text), 0.7)
+        return max(echo(text, question.asked), float("=" in text), SAID_SO)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -226,7 +228,7 @@ class FormulasSaid:
         if _FOR_EXAMPLE.match(text) and ":" not in text and not _FOR_EXAMPLE.search(question.asked):
             return Weight(-0.5, bold)
         solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
-        said_so = 0.7 if IT_IS.match(text) else 0.0
+        said_so = SAID_SO if IT_IS.match(text) else 0.0
         return Weight(0.0 if given else 1.0 if solved else max(echo(text, question.asked), said_so), bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:

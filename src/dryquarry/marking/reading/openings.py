@@ -20,19 +20,12 @@ _SAYS_IT_IS = re.compile(
     r"\W*(?!that|this|it|he|she|they|there|so\b)(?:\w+\s+){1,3}(?:is|was|are|were|did|does|do)\W*", re.IGNORECASE
 )
 _PRONOUNS = frozenset(("they", "he", "she", "we", "you", "these", "those"))
-_OPENER = re.compile(
-    r"(?:sure|certainly|of course|great question|good question|absolutely|hello|hi|okay|ok|gerne?|"
-    r"bien sûr|claro|here you go|thank)\b",
-    re.IGNORECASE,
-)
 _NO_FIRST = (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS)
 
 
 def first_that_may_answer(reply: Reply, roles: Sequence[Told]) -> int | None:
     """Return the sentence with which a reply begins to answer; None where it begins with something else."""
     for number, sentence in enumerate(reply.sentences[:4]):
-        if _OPENER.match(sentence.text) and len(sentence.text.split()) <= 8 and len(reply.sentences) > number + 1:
-            continue
         headed = reply.blocks[sentence.block].kind is BlockKind.HEADER
         if (not headed and _leads_up(roles[number], sentence, number)) or _ONLY_DENIES.match(sentence.text):
             continue

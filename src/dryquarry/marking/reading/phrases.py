@@ -225,18 +225,13 @@ class Phrases:
             r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
         )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
-        label = _LABEL.match(text)
         # where it is asked what is not so, who tells what is so tells of something else
         taken_up = echo(text, question.asked)
         apart = (contrast is not None and taken_up < WHOLLY) or (
             NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
         )
         asked = question_in(question.asked)
-        named = (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked)
-        named = named or _tells_what_is_asked(text, asked)
-        named = named or (ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None)
-        # the word itself, where yes or no is asked for
-        named = named or (asks_yes_or_no(self.question.asked) and _YES_NO.match(text) is not None)
+        named = _names_it(text, question.asked)
         apart = apart or (len(reply.sentences) > 1 and only_describes(text, asked))
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or _ANSWERS.search(text))
@@ -248,18 +243,43 @@ class Phrases:
 
 # How a sentence may answer without a word of the question: "It's the sextant!", "Not Peer, but Agnes", "Runa did."
 _ANSWERS = re.compile(
-    r"(?:\A|[,;:–—]\s|\b(?:so|then|and|but|now|today|therefore|then)\s)\W*(?:it|that|he|she|they)"
-    r"(?:'s|'re|\s+(?:is|are|was|were|can\s+only|must|has\s+to|had\s+to|has\s+been|must\s+have|would|will|could\s+only)\b(?:\s+(?:be|been)\b)?)\s+"
-    r"(?!(?:worth|important|good|an?\s+(?:good|fun|nice|great)|fun|easy|easier|simple|clear|helpful|useful|why|how|all)\b)\S|"
-    r"\A\W*(?:not|neither|you\s+get|we\s+get|one\s+gets)\s|"
-    r"\A\W*\S+(?:\s\S+){0,2}(?:\s(?:\(|[–—→-]\s)|:\s)|\A\W*(?:in|at|on|from|by|under|with|to|into|behind)\s(?:the\s)?\S+,\s|"
-    r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z|\sit\s+(?:is|was)\b[^,]{0,12}\Z|"
-    r":\s(?:the\s|an?\s)?[^\s,;:]+(?:\s[^\s,;:]+){0,2}\W*\Z|"
-    r"\A\W*the\s\S+(?:\s\S+)?\s(?:is|was|are|were)\s(?:the\s)?\S+(?:\s\S+)?\W*\Z|"
-    r"\s(?:is|was)\s+(?:more\s+|most\s+|very\s+)?(?:likely|probable|plausible|right|correct)\W*\Z|"
-    r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s|\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s|\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
+    "|".join(
+        (
+            # "it's the sextant", "…, so it has to be green", and not "it's worth knowing"
+            r"(?:\A|[,;:–—]\s|\b(?:so|then|and|but|now|today|therefore)\s)\W*(?:it|that|he|she|they)(?:'s|'re|\s+(?:is|are|was|were|"
+            r"can\s+only|must|has\s+to|had\s+to|has\s+been|must\s+have|would|will|could\s+only)\b(?:\s+(?:be|been)\b)?)\s+(?!(?:worth|"
+            r"important|good|an?\s+(?:good|fun|nice|great)|fun|easy|easier|simple|clear|helpful|useful|why|how|all)\b)\S",
+            # "not Peer, but Agnes", "you get salt"
+            r"\A\W*(?:not|neither|you\s+get|we\s+get|one\s+gets)\s",
+            # "copper (an alloy of …)", "on the left: Jonas", "in Lind, where the ice …"
+            r"\A\W*\S+(?:\s\S+){0,2}(?:\s(?:\(|[–—→-]\s)|:\s)",
+            r"\A\W*(?:in|at|on|from|by|under|with|to|into|behind)\s(?:the\s)?\S+,\s",
+            # "Runa did", "Canberra it is, though", "you know it from a waltz: the Danube"
+            r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z",
+            r"\sit\s+(?:is|was)\b[^,]{0,12}\Z",
+            r":\s(?:the\s|an?\s)?[^\s,;:]+(?:\s[^\s,;:]+){0,2}\W*\Z",
+            # "the light is green", "the tern is likely", "what remains is salt", "the picture is by Solveig"
+            r"\A\W*the\s\S+(?:\s\S+)?\s(?:is|was|are|were)\s(?:the\s)?\S+(?:\s\S+)?\W*\Z",
+            r"\s(?:is|was)\s+(?:more\s+|most\s+|very\s+)?(?:likely|probable|plausible|right|correct)\W*\Z",
+            r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s",
+            r"\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s",
+            r"\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
+        )
+    ),
     re.IGNORECASE,
 )
+
+
+def _names_it(text: str, question: str) -> bool:
+    """Tell whether a sentence says that it names what is asked for: by a label, by its kind, as yes or no."""
+    asked, label = question_in(question), _LABEL.match(text)
+    if (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked):
+        return True
+    if _tells_what_is_asked(text, asked) or (asks_yes_or_no(question) and _YES_NO.match(text)):
+        return True
+    return ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None
+
+
 _YES_NO = re.compile(
     r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE
 )
