@@ -441,6 +441,7 @@ CUES = {
     "but": (
         r"and (?:say|choose|pick|take|go with)",
         r"but(?! not| for)",
+        r"now",
         r"only",
         r"it(?:'s| is| was)",
         r"that(?:'s| is| was)",
@@ -661,6 +662,10 @@ CUES = {
         r"if i (?:had|have) to",
         r"if pressed",
         r"if forced",
+    ),
+    "goes by a name": (
+        r"(?:river|sea|ocean|lake|city|town|village|capital|port|harbour|country|state|island|mountain|peak|desert|planet|continent|"
+        r"street|day(?! of the (?:month|year))|weekday|month|language)",
     ),
     "declines": (
         r"(?:i|we) ?(?:'m| am|'re| are)? ?(?:really |just |simply )?(?:cannot|can't|can not|won't|will not|would rather not|'d rather not|(?:not able|unable|not allowed|not permitted|not comfortable|not willing|not going)(?: to)?|must decline(?: to)?|(?:have|need|am afraid i have) to decline(?: to)?|decline(?: to)?|refuse(?: to)?|do not feel comfortable|don't feel comfortable|prefer not to|shouldn't|should not|am not in a position to|'m not in a position to)(?: \w+ly)? ?(?:to )?(?:help|assist|answer|provide|give|discuss|comply|do (?:that|this|so)|offer|advise|share|comment|write|create|produce|fulfil+|engage|support|continue|explain|go into|participate|generate|compare|pick|with (?:that|this)|that|describe|guide|teach|recommend|speculate|reveal|make|talk|respond|show|supply)",

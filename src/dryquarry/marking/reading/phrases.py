@@ -11,6 +11,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, is_echo, question_in, stem
+from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -38,6 +39,7 @@ LONGEST_READING = 200
 MOST_READINGS = 20
 MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
+MOST_WORDS_OF_AN_ANSWER = 3
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 # "The shortest is Mira, the tallest Finn."
 _MOST = re.compile(
@@ -103,6 +105,12 @@ class Phrases:
                 readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
             if bold := self._in_bold(reply, start, end):
                 readings = [bold, *(one for one in readings if one != bold)]
+            put_as_answer = _put_as_answer(reply.text, place, start, end)
+            if not put_as_answer and names_another(reply.text, readings, start, end, self.question.asked):
+                continue
+            body = _body(reply.text, start, end, self.question.asked)
+            whole = (start, _until_comma(reply.text, start, end) if put_as_answer else end)
+            readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
             if readings:
                 first = readings[0]
                 put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
@@ -190,7 +198,7 @@ class Phrases:
         turned = [
             claim
             for claim in firm[1:]
-            if (_turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim))
+            if (_turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, question.asked))
             or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         ]
         if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(_clause_text(reply.text, turned[-1])):
@@ -231,8 +239,9 @@ class Phrases:
             NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
         )
         asked = question_in(question.asked)
-        named = _names_it(text, question.asked)
-        apart = apart or (len(reply.sentences) > 1 and only_describes(text, asked))
+        named = _names_it(text, question.asked) or is_possible(text, question.asked)
+        several = len(reply.sentences) > 1
+        apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or _ANSWERS.search(text))
         return Weight(
@@ -310,6 +319,36 @@ def _bold_label(reply: Reply, place: Place) -> bool:
     return all(start == place.start and reply.text[end - 1 : end + 1].rstrip().endswith(":") for start, end in spans)
 
 
+def _until_comma(text: str, start: int, end: int) -> int:
+    comma = re.compile(r"[,(]").search(text, start, end)
+    return comma.start() if comma else end
+
+
+_IS_RIGHT = re.compile(r"\b(?:is|was)\s+(?:right|correct|true|it|(?:the|my)\s+(?:\w+\s+)?answer)\W*\Z", re.IGNORECASE)
+
+
+def _put_as_answer(text: str, place: Place, start: int, end: int) -> bool:
+    """Tell whether a clause is put as an answer, though it may be none of the possible ones: by its place, "it is"."""
+    if place.kind not in (PlaceKind.SENTENCE, PlaceKind.CONCLUSION):
+        return True
+    if text[end : end + 1] == ":":
+        return False
+    lead = LEAD.match(text, start, end)
+    first = lead.end() if lead and lead.end() < end else start
+    short = len(text[first:end].split()) <= MOST_WORDS_OF_AN_ANSWER
+    said = any(IT_IS.match(text, begin, end) for begin in (start, first)) or _IS_RIGHT.search(text, start, end)
+    return short or bool(said) or behind_withdrawal(text, place.start, end) > place.start
+
+
+def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+    """Return a clause without what leads up to it, stands in brackets or is added to it, unless that tells what was asked."""
+    lead = LEAD.match(text, start, end)
+    start = lead.end() if lead and lead.end() < end else start
+    first, last = next(without_asides(text, *without_brackets(text, start, end)))
+    added = echo(text[last:end], asked) > echo(text[first:last], asked)
+    return (start, end) if added else (first, last)
+
+
 def _clause_text(text: str, claim: Claim[Named]) -> str:
     starts = [start for _, start, _ in claim.value.readings]
     ends = [end for _, _, end in claim.value.readings]
@@ -328,10 +367,11 @@ WHOLLY = 0.6
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 
-def _explains(text: str, first: Claim[Named], later: Claim[Named]) -> bool:
+def _explains(text: str, first: Claim[Named], later: Claim[Named], asked: str) -> bool:
     """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
     begins = min(start for _, start, _ in first.value.readings)
-    opens = first.value.put_so or IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
+    alone = is_possible(text[begins : later.start].rstrip(" :"), asked)
+    opens = alone or first.value.put_so or IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
     return text[: later.start].rstrip().endswith(":") and bool(opens)
 
 
@@ -344,7 +384,7 @@ def _turns(text: str, start: int, place: int) -> bool:
             r"\bno,|\byes,|\byet|\bhere,?|[;,]\s+(?:and\s+)?(?:now|today|nowadays|these\s+days|since\s+then)|"
             r"\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
             r"(?:(?:really|actually|now|today|in fact|in truth|in reality),? )?"
-            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |"
+            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |(?:on|in|at) (?:the )?|"
             r"(?:it|that|this) (?:must|has to|can only|could only) (?:be|have been) (?:the |an? )?|"
             r"i'd |i know |i think |i'd say |that )*[\"'“‘*]*$",
             near,

@@ -153,9 +153,9 @@ def _denied(around: Around) -> str | None:
     return last.group()
 
 
-# "not C: D", "not the attic: the boathouse"
+# "not C: D", "not the attic: the boathouse", "not the Sea of Azov: the Caspian"
 _OTHER_NAMED = re.compile(
-    r"\s*(?:(?:the\s+)?[A-Z0-9]\w*|(?:the\s+|an?\s+)?(?!these\b|those\b|one\b|the\b|any\b)[\w'-]+(?:\s(?!of\b|following\b)[\w'-]+)?)\s*:"
+    r"\s*(?:(?:the\s+)?[A-Z0-9]\w*(?:\s+(?:of\s+(?:the\s+)?)?[A-Z]\w*)*|(?:the\s+|an?\s+)?(?!these\b|those\b|one\b|the\b|any\b)[\w'-]+(?:\s(?!of\b|following\b)[\w'-]+)?)\s*:"
 )
 
 
