@@ -97,10 +97,11 @@ _DAY = re.compile(
     r"(?:\s+(?:morning|afternoon|evening|night|noon)s?)?\W*",
     re.IGNORECASE,
 )
-# "Mercury is.", "then Runa did."
+# "Mercury is.", "then Runa did.", "Piet did, with Orla's match"
 _IS_IT = re.compile(
-    r"\W*(?:then\s+)?(?P<one>[^,;:.]{1,50}?)\s+(?:is|was|are|were|did|does|do|has|had|have|can|could|will)\W*",
-    re.IGNORECASE,
+    r"\W*(?:then\s+)?(?P<one>[^,;:.]{1,50}?)\s+(?:(?:is|was|are|were|did|does|do|has|had|have|can|could|will)\W*|"
+    r"(?:did|does|do|can|could),\s+(?:with|when|after|while|before|who|because|since|as|using|by)\b.*)",
+    re.IGNORECASE | re.DOTALL,
 )
 # "the heron is Velm's, whose capital is Harrow"
 _WHOSE = re.compile(

@@ -11,7 +11,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, is_echo, question_in, stem
-from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be
+from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be, without_offers
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -344,8 +344,10 @@ def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return a clause without what leads up to it, stands in brackets or is added to it, unless that tells what was asked."""
     lead = LEAD.match(text, start, end)
     start = lead.end() if lead and lead.end() < end else start
-    first, last = next(without_asides(text, *without_brackets(text, start, end)))
-    added = echo(text[last:end], asked) > echo(text[first:last], asked)
+    start, end = without_brackets(text, start, end)
+    first, last = next(without_asides(text, start, end))
+    asks = without_offers(asked)
+    added = echo(text[last:end], asks) > echo(text[first:last], asks)
     return (start, end) if added else (first, last)
 
 

@@ -40,6 +40,8 @@ _NONE_OF_THEM = re.compile(
     r"\b(?:neither|none|nobody|no\s?one|nothing|both|all|each|everyone|either)\b", re.IGNORECASE
 )
 
+_NEITHER = re.compile(r"\W*(?:neither|none|nobody|no\s?one|nothing)\b", re.IGNORECASE)
+
 
 @lru_cache(maxsize=512)
 def offered_by(asked: str) -> tuple[str, ...]:
@@ -66,14 +68,37 @@ def _mention(offered: tuple[str, ...]) -> re.Pattern[str]:
 
 
 @lru_cache(maxsize=512)
+def without_offers(asked: str) -> str:
+    """Return what a question asks without what it offers, which an answer names without taking up the question."""
+    offered = offered_by(asked)
+    return _mention(offered).sub("", question_in(asked)) if offered else asked
+
+
+@lru_cache(maxsize=512)
 def _asks_name(asked: str) -> bool:
     """Tell whether a question asks for something that goes by a name: a river, a capital."""
     before = r"\b(?:which|what|name)\s+(?:(?:is|was|are|were|the|an?|its|[\w-]+(?:est|th|nd|rd|st)|most|least|first|last|main|large|made-up)\s+){0,5}"
-    return cue("goes by a name", before).search(question_in(asked)) is not None
+    return _asks_who(asked) or cue("goes by a name", before).search(question_in(asked)) is not None
+
+
+@lru_cache(maxsize=512)
+def _asks_who(asked: str) -> bool:
+    return re.search(r"\bwho(?:m|se)?\b", question_in(asked), re.IGNORECASE) is not None
 
 
 _NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|and|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
-_NO_NAMES = frozenset(("Sun", "Moon", "Answer", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Several", "Other", "People"))
+# Words that open a sentence and are no names, besides those that are common anywhere.
+_OPENERS = frozenset(
+    (
+        "sun moon answer one two three four five six seven eight several other others people many most some few both all none "
+        "everything everyone everybody nothing nobody something someone anything anyone here there today now then once "
+        "let though although while whereas since because unless until despite unlike instead far having being without within "
+        "during among around behind beyond besides except later earlier next finally first second third last further "
+        "perhaps maybe again also just even still yet however therefore thus hence otherwise nevertheless well okay ok sure sorry "
+        "oops wait hmm ah oh right wrong correct true false final given suppose assume judging based according contrary "
+        "yes no ans said put think note remember see look choose pick take never always often sometimes usually"
+    ).split()
+)
 _OPENS = re.compile(r"(?:(?:The|An?|In|On|At|Of|For|From|To|By|So|But|And|It|As|With|After|Then|Not|No|Yes|[A-Z]\w+ly)\s+(?=[A-Z]))*")
 # What may follow a name that opens a sentence: "Canberra it is", "Skye, …", "Jupiter turns …".
 _FOLLOWS_NAME = re.compile(r"[.,;!?()\"*–—]|['’](?:s\b|(?!\w))|(?:it|rather|and|or|again|then|too|alone|only|in|on|at)\b|[a-z]+(?:s|ed)\b")
@@ -92,20 +117,31 @@ def _asking(asked: str) -> str:
 
 
 def _names(text: str, start: int, end: int, asked: str) -> list[Reading]:
-    """Return the names in a stretch that the question has not; its first word is one where a verb or a sign follows."""
+    """Return the names in a stretch that the question has not."""
+    asking = content_of(_asking(asked))
     found = []
     for match in _NAME.finditer(text, start, end):
         opens = not text[start : match.start()].strip(" \"'“‘*(")
-        first = match.start() + (len(_OPENS.match(match.group() if opens else "").group()))
+        opening = _OPENS.match(match.group()) if opens else None
+        first = match.start() + (opening.end() if opening else 0)
         words = re.findall(r"[^\W_]+", text[first : match.end()])
-        if all(stem(word) in content_of(asked) or word.islower() for word in words) or words[0] in _NO_NAMES:
-            continue
-        after = text[match.end() : end].lstrip()
-        follows = _FOLLOWS_NAME.match(after or ".") is not None or is_verb(after.split(maxsplit=1)[0])
-        follows = follows and text[match.end() : match.end() + 1] != ":"  # "Decision: Harrow"
-        if first > match.start() or not opens or len(words) > 1 or (follows and not (after and is_echo(words[0], ""))):
+        of_the_question = all(stem(word) in asking or word.islower() for word in words)
+        alone = opens and first == match.start() and len(words) == 1
+        if not of_the_question and words[0].casefold() not in _OPENERS and not (alone and not _is_name(text, match, end)):
             found.append((text[first : match.end()].casefold(), first, match.end()))
     return found
+
+
+def _is_name(text: str, word: re.Match[str], end: int) -> bool:
+    """Tell whether the word that opens a stretch is a name: a verb or a sign follows it."""
+    if text[word.end() : word.end() + 1] == ":" or word.group().endswith(("ing", "ly")):
+        return False  # "Decision: Harrow"
+    after = text[word.end() : end].lstrip()
+    if not after:
+        return True
+    verb = re.match(r"[a-z]+", after)
+    follows = _FOLLOWS_NAME.match(after) is not None or (verb is not None and is_verb(verb.group()))
+    return follows and not is_echo(word.group(), "")
 
 
 def possible_in(text: str, start: int, end: int, asked: str) -> list[Reading] | None:
@@ -118,13 +154,14 @@ def possible_in(text: str, start: int, end: int, asked: str) -> list[Reading] | 
     found = _said(text, start, end, asked)
     if not found and (pointed := _POINTS.search(text, start, end)) is not None:
         return _pointed_at(text, pointed, asked)
-    return [one for one in found if not _BESIDE.search(text, max(start, one[1] - 20), one[1])]
+    found = [one for one in found if not _BESIDE.search(text, max(start, one[1] - 20), one[1])]
+    return found
 
 
 def _said(text: str, start: int, end: int, asked: str) -> list[Reading]:
     """Return what a stretch names of what a question offers, and all names in it where it offers nothing."""
     if not (offered := offered_by(asked)):
-        return _names(text, start, end, _asking(asked))
+        return _names(text, start, end, asked)
     mentioned = _mention(offered).finditer(text, start, end)
     return [(_offered_one(match.group(), offered), *match.span()) for match in mentioned]
 
@@ -135,6 +172,7 @@ _POINTS = re.compile(
     re.IGNORECASE,
 )
 FARTHEST_BACK = 600
+_OWNS = re.compile(r"['’]s\s+[a-z]")
 
 
 def _pointed_at(text: str, pointed: re.Match[str], asked: str) -> list[Reading]:
@@ -158,8 +196,13 @@ def only_possible(text: str, readings: Sequence[Reading], body: Span, whole: Spa
 
     Where the body of the clause names only one such thing, that comes first.
     """
-    here = possible_in(text, *body, asked) or possible_in(text, *whole, asked)
-    if not here:
+    if _NEITHER.match(text, *body):
+        return readings
+    found = [possible_in(text, *stretch, asked) or [] for stretch in (body, whole)]
+    # "Einar's wife, whose name is Solveig": who owns something is meant only where nobody else is named
+    meant = [[one for one in some if not _OWNS.match(text, one[2])] for some in found]
+    here = next(filter(None, (*meant, *found)), None)
+    if here is None:
         return readings
     if len({name for name, _, _ in here}) == 1:
         name, first, last = here[0]
@@ -186,7 +229,7 @@ def _parts(text: str, start: int, end: int) -> list[Span]:
 LEAST_TAKEN_UP = 0.5
 _DENIES = re.compile(r"\b(?:not|never)\b|n't\b", re.IGNORECASE)
 # "Mull comes second", where the largest is asked for
-_OF_ANOTHER_RANK = re.compile(r"\b(?:second(?!\s+(?:thought|look|glance))|third|fourth|fifth|runner-up)\b", re.IGNORECASE)
+_OF_ANOTHER_RANK = re.compile(r"\b(?:second|third|fourth|fifth|runner-up)\b(?!\s+(?:thought|look|glance))", re.IGNORECASE)
 
 
 def names_another(text: str, readings: Sequence[Reading], start: int, end: int, asked: str) -> bool:
@@ -194,11 +237,14 @@ def names_another(text: str, readings: Sequence[Reading], start: int, end: int, 
     named = [possible_in(text, first, last, asked) for _, first, last in (("", start, end), *readings)]
     if named[0] is None or _NONE_OF_THEM.search(text, start, end):
         return False
+    if not any(named) and _asks_who(asked) and not offered_by(asked) and text[end : end + 1] != ":":
+        return False  # "the porter": who it is may go without a name
     if not any(named):
         answers = echo(text[start:end], asked) >= LEAST_TAKEN_UP and not _DENIES.search(text, start, end)
         return not answers and bool(possible_in(text, 0, len(text), asked))
     rank = _OF_ANOTHER_RANK.search(text, start, end)
-    return rank is not None and rank.group().lower() not in asked.lower() and len({name for name, _, _ in named[0]}) == 1
+    ranked = rank is not None and text[start : rank.start()].strip() and rank.group().lower() not in asked.lower()
+    return bool(ranked) and len({name for name, _, _ in named[0]}) == 1
 
 
 def is_possible(text: str, asked: str) -> bool:
