@@ -76,10 +76,14 @@ _ALL = re.compile(
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(
-    r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|,?\s(?=(?:because|"
+    r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
     r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
     r"for\s+\w+\s+(?:is|are))\b)",
     re.IGNORECASE,
+)
+# "B.", "Option B then."
+_ONLY_A_LETTER = re.compile(
+    r"\W*(?:(?i:so|then|thus|hence),?\s+)?(?:(?i:it's|it\s+is)\s+)?(?:(?i:option|answer|choice)\s+)?[A-Z](?:,?\s+(?:then|it\s+is))?\W*"
 )
 _OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
 _PRONOUN_I = re.compile(
@@ -353,7 +357,7 @@ class Options:
             re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
         )
         bold = any(reply.is_bold(one.start, one.end) for one in found)
-        ends = place.sentence == len(reply.sentences) - 1 and re.fullmatch(r"\W*[A-Z]\W*", text) is not None
+        ends = place.sentence == len(reply.sentences) - 1 and _ONLY_A_LETTER.fullmatch(text) is not None
         return Weight(0.5 + 0.5 * (right or ends) + 0.3 * ends - 0.7 * listed, bold, single=len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.asked_lists import listed_in, plain_member
+from dryquarry.marking.reading.asked_lists import listed_in, mentioned_in, plain_member
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.list_forms import both_signs, dashed, noted, worked_out
@@ -222,6 +222,9 @@ class Lists:
                 yield tuple(stripped_of(member, ADDED) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
                 yield members_of(text, first, last, STRONG)
+        semicolon = text.find(";", start, end)
+        for last in (end, semicolon) if semicolon > start else (end,):
+            yield tuple(mentioned_in(text, start, last, question_in(self.question.asked)))
 
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
