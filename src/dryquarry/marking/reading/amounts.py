@@ -12,6 +12,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.amounts_apart import (
     before_reason,
     behind_which_is_asked,
+    is_worked_on,
     of_each_asked,
     of_main_clause,
     the_count,
@@ -74,6 +75,7 @@ _DRAWN = re.compile(
     r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
 )
+_YIELDS = re.compile(r"\A[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:us\s+)?[€$£]?\Z", re.IGNORECASE)
 _ASIDE_START = re.compile(
     r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|give or take|"
     r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
@@ -186,6 +188,7 @@ class Amounts:
         )
         share += _is_labelled(reply.text, place, question)
         share -= 1.5 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
+        share -= is_worked_on(reply.text, place, found[-1], given)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
@@ -331,6 +334,10 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
     last = claims[-1]
     if len(claims) > 2 and sum(claim.value.value for claim in claims[:-1]) == last.value.value:
         return last  # "CD is 400, XL is 40, IV is 4: 444"
+    if all(claim.value.value in given for claim in claims[:-1]) and (
+        len(claims) > 1 and _YIELDS.match(text[claims[-2].end : last.start])
+    ):
+        return last  # "120 singers less 18 altos leaves 102"
     first_clause = _ASIDE_START.search(text, claims[0].start, place.end)
     here = [claim for claim in claims if first_clause is None or claim.start < first_clause.start()]
     novel = [claim for claim in here if claim.value.value not in given]

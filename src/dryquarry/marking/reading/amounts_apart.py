@@ -6,9 +6,10 @@ import itertools
 import re
 
 from dryquarry.marking.reading.asked_amounts import ASKS_CHANCE, how_many, numbers_asked
-from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.claims import Claim, Found, Place
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import Quantity
 
 # "13.80 each, 20 cents short of 14"
@@ -129,3 +130,19 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
         return claims
     meant = [claim for claim, word in zip(claims, behind, strict=True) if word and stem(word["word"].lower()) in asked]
     return meant if len(meant) == 1 else claims
+
+
+FARTHEST_AHEAD = 400
+
+
+def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:
+    """Tell whether a later sentence goes on working with a number to a new one: "There are 84. … 84 − 9 = 75 are good."."""
+    said = text[found.start : found.end].strip()
+    if not said.replace(",", "").replace(".", "").isdecimal():
+        return False
+    works = re.compile(
+        rf"(?<![\w.,]){re.escape(said)}(?:\s+[^\W\d_]+){{0,2}}\s*[-−–×·*/÷+:]\s*\d[\d.,]*(?:\s+[^\W\d_]+){{0,2}}\s*=\s*"
+        r"(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%)"
+    ).search(text, place.end, place.end + FARTHEST_AHEAD)
+    results = find_terms(works["result"]) if works else []
+    return bool(results) and results[0].value not in given

@@ -38,6 +38,11 @@ _ASKS_DIFFERENCE = re.compile(
     rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
 )
 _DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
+# "a drop of 16.1 m"
+_DIFFERENCE_OF = re.compile(
+    r"\b(?:drop|fall|rise|change|difference|increase|decrease|gain|loss)\s+(?:of|is|was|comes\s+to)\s+(?:about\s+)?[€$£]?\Z",
+    re.IGNORECASE,
+)
 # "45 nails, five fewer than all"
 _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
 _BEHIND_THAN = re.compile(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
@@ -270,7 +275,8 @@ def differences(text: str, claims: list[Claim[Quantity]], question: Question) ->
         if len(kept) == len(claims):
             return claims
         return beside or (claims if claims[0].place.telling else [])  # "five days less than with six"
-    return [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
+    named = [claim for claim in claims if _DIFFERENCE_OF.search(text[max(0, claim.start - 40) : claim.start])]
+    return named or [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
 
 
 def of_what_is_asked(

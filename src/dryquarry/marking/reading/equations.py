@@ -12,6 +12,8 @@ from dryquarry.marking.values.quantities import Quantity
 
 FAR = 1e-6
 SAME = Fraction(1, 10**9)
+# "= 96 posts, minus the 4 counted twice = 92"
+_WORKS_ON = re.compile(r"(?:\s+[^\W\d_]+){0,2},?\s+(?:minus|less|plus|times|divided\s+by|[-+−×*/])\s")
 _SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/]\s+[€$£]?")
 
 
@@ -48,9 +50,13 @@ def end_of_equation(text: str, claims: Sequence[Claim[Quantity]]) -> Claim[Quant
     for claim in claims[1:]:
         # "126 crates - 12 crates = 114 crates": the terms of a sum that its nouns part
         summed = claim.value.relation is None and _SUMMED.fullmatch(text, chain[-1].end, claim.start)
-        if not summed and not chained(text, chain[-1], claim):
+        if summed or chained(text, chain[-1], claim):
+            chain.append(claim)
+            continue
+        if chain[-1].value.relation is None or not _WORKS_ON.match(text, chain[-1].end):
             break
-        chain.append(claim)
+        if claim.value.relation == "=":
+            chain.append(claim)
     while len(chain) > 1 and chain[-1].value.relation is None:
         chain = chain[:-1]
     return result_of(chain)

@@ -26,7 +26,10 @@ _HOUR_WORD = "|".join(_HOURS)
 _MINUTE_WORD = "|".join(
     sorted((word.replace("-", r"[\s-]") for word in _MINUTES if word not in ("half", "quarter")), key=len, reverse=True)
 )
-_PART = r"(?:\s?(?:in\s+the|at|(?=tonight))\s*(?P<part>morning|afternoon|evening|night|tonight)\b)?"
+_PART = (
+    r"(?:,?\s?(?:in\s+the|at|(?:on\s+)?the\s+(?:next|following)|(?=tonight))\s*"
+    r"(?P<part>morning|afternoon|evening|night|tonight|day)\b)?"
+)
 # "half past ten" is said of the morning and of the evening.
 _SPOKEN_HOURS = frozenset((*_HOURS, *map(str, range(1, 13))))
 _HALF = r"(?:(?P<half>[ap])\.?\s?m\b\.?|(?P<sharp>o'?clock|uhr)\b)"
@@ -122,7 +125,7 @@ def _hour_of_day(hour: int, half: str | None, part: str | None) -> int | None:
     """Return the hour of 24 that an hour means, with am or pm or a part of the day beside it; None for no such hour."""
     if half is not None:
         return hour % 12 + (12 if half.lower() == "p" else 0) if 1 <= hour <= 12 else None
-    if part is None or not 1 <= hour <= 12:
+    if part is None or part.lower() == "day" or not 1 <= hour <= 12:
         return hour
     late = {"morning": False, "night": 6 <= hour < 12, "tonight": 6 <= hour < 12}.get(part.lower(), True)
     return hour % 12 + (12 if late else 0)
