@@ -294,6 +294,12 @@ _STILL_MORE = re.compile(
     re.IGNORECASE,
 )
 
+# "…, and with 60 degrees it's a sextant"
+_AND_IT_IS = re.compile(
+    r"[,;]\s(?:and|but|so|then)\s[^,;:]{0,40}?\bit(?:'s|\s+is|\s+must\s+be)\s+(?P<one>(?:an?|the)\s+(?!same\b)[^,;:]{1,40}?)\W*\Z",
+    re.IGNORECASE,
+)
+
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(_MORE_SO, words=("er than",)),
@@ -323,6 +329,7 @@ FIRST = (
     Construction(_IS_IT, whole=True),
     Construction(_RIGHT_ONE),
     Construction(_POINTS),
+    Construction(_AND_IT_IS, words=("it",)),
     Construction(_WHOSE, words=("whose",)),
     Construction(_ODD_ONE, _ASKS_ODD),
     Construction(_IS_NOT, _ASKS_ODD),
