@@ -404,6 +404,7 @@ CUES = {
         r"not(?! only| just| merely| simply| to be| least| hard| difficult| surprising)",
         r"(?:is|was|are|were|do|does|did|has|have|had|ca|could|wo|would|should|must|need|might)n't(?! only| just| merely)",
         r"never",
+        r"(?:can|could) hardly",
         r"neither",
         r"nor",
         r"cannot(?! be (?:any|other|anything but))",

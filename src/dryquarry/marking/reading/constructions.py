@@ -217,8 +217,13 @@ _COLOURED = re.compile(
 )
 # "The French call it café."
 _CALLED = re.compile(
-    r"\bcalls?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in)\b|\s*\Z)|"
-    r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in)\b|\s*\Z)",
+    r"\bcall(?:s|ed)?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)|"
+    r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Its name, from the Latin for 'sixth part', is sextant."
+_NAME_IS = re.compile(
+    r"\b(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Such a line is known as an isobar."
@@ -313,6 +318,7 @@ FIRST = (
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
     Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),
+    Construction(_NAME_IS, ASKS_NAME, words=("name",)),
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),

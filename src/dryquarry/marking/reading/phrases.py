@@ -11,7 +11,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, is_echo, question_in, stem
-from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be, without_offers
+from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be, possible_in, without_offers
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -67,11 +67,12 @@ _IT_DOES = re.compile(
 class Named:
     """What a clause may be naming: readings in the order of how likely each is meant, each with its place.
 
-    `put_so` tells that the clause is put in a way in which answers are put, and others are not.
+    `put_so` tells that the clause is put in a way in which answers are put, and others are not; `clause` is its place.
     """
 
     readings: tuple[tuple[str, int, int], ...]
     put_so: bool = False
+    clause: tuple[int, int] = (0, 0)
 
     @property
     def texts(self) -> tuple[str, ...]:
@@ -114,7 +115,7 @@ class Phrases:
             if readings:
                 first = readings[0]
                 put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
-                found.append(Found(Named(tuple(readings), put is not None), first[1], first[2]))
+                found.append(Found(Named(tuple(readings), put is not None, (start, end)), first[1], first[2]))
         return found
 
     def _in_bold(self, reply: Reply, start: int, end: int) -> tuple[str, int, int] | None:
@@ -205,6 +206,11 @@ class Phrases:
             turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
         if turned:
             final = turned[-1]
+        elif not place.telling and (
+            is_possible(_clause_text(reply.text, firm[0]), question.asked)
+            or self._answers_wholly(reply.text, firm[0], firm[1:])
+        ):
+            final = firm[0]
         elif not place.telling and (put := [claim for claim in firm if claim.value.put_so]):
             final = put[-1]
         elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
@@ -215,6 +221,13 @@ class Phrases:
             )
         others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
         return Choice(final, tuple(others), ())
+
+    def _answers_wholly(self, text: str, first: Claim[Named], later: Sequence[Claim[Named]]) -> bool:
+        """Tell whether a clause takes up what was asked and names what may answer it, and none behind it does as much."""
+        asks = without_offers(self.question.asked)
+        taken_up = [echo(_clause_text(text, claim), asks) for claim in (first, *later)]
+        named = possible_in(text, first.start, first.end, self.question.asked)
+        return bool(named) and taken_up[0] >= WHOLLY and taken_up[0] > max(taken_up[1:], default=1.0)
 
     def same(self, first: Named, second: Named) -> bool:
         """Tell whether two clauses name the same."""
@@ -243,6 +256,8 @@ class Phrases:
         several = len(reply.sentences) > 1
         apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
         concludes = place.kind is PlaceKind.CONCLUSION
+        remains = _REMAINS.fullmatch(text)
+        named = named or (remains is not None and bool(possible_in(text, *remains.span("one"), question.asked)))
         idle = not (taken_up or named or concludes or _ANSWERS.search(text))
         return Weight(
             taken_up - 0.5 * bool(apart) + 0.5 * named - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
@@ -279,6 +294,13 @@ _ANSWERS = re.compile(
 )
 
 
+# "Piet is left.", "Only granite remains."
+_REMAINS = re.compile(
+    r"\W*(?:(?:so|that|this|which)\s+)?(?:only\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is\s+(?:the\s+one\s+|what(?:'s|\s+is)\s+)?left|remains|fits|it\s+is)(?:\s+over)?\W*",
+    re.IGNORECASE,
+)
+
+
 def _names_it(text: str, question: str) -> bool:
     """Tell whether a sentence says that it names what is asked for: by a label, by its kind, as yes or no."""
     asked, label = question_in(question), _LABEL.match(text)
@@ -304,7 +326,7 @@ def _tells_what_is_asked(text: str, asked: str) -> bool:
 
 
 # "Such a line is known as an isobar", where it is asked what such a line is called
-_NAMES = re.compile(r"\b(?:calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b", re.IGNORECASE)
+_NAMES = re.compile(r"\b(?:its\s+name(?:,[^,]*,)?\s+is|calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b", re.IGNORECASE)
 
 
 def _names_what_is_asked(label: str, asked: str) -> bool:
@@ -352,9 +374,7 @@ def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
 
 
 def _clause_text(text: str, claim: Claim[Named]) -> str:
-    starts = [start for _, start, _ in claim.value.readings]
-    ends = [end for _, _, end in claim.value.readings]
-    return text[min(starts) : max(ends)]
+    return text[slice(*claim.value.clause)]
 
 
 # "isobar – from isos (equal) and baros (weight)"

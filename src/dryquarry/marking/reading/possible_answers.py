@@ -86,6 +86,16 @@ def _asks_who(asked: str) -> bool:
     return re.search(r"\bwho(?:m|se)?\b", question_in(asked), re.IGNORECASE) is not None
 
 
+# "When was it rebuilt?", where the question itself tells of years
+_ASKS_YEAR = re.compile(r"\bwhen\b|\b(?:which|what)\s+year\b", re.IGNORECASE)
+_YEAR = re.compile(r"(?<![\w.,])[12]\d{3}(?![\w]|[.,]\d)")
+
+
+@lru_cache(maxsize=512)
+def _asks_year(asked: str) -> bool:
+    return _ASKS_YEAR.search(question_in(asked)) is not None and _YEAR.search(asked) is not None
+
+
 _NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|and|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
 # Words that open a sentence and are no names, besides those that are common anywhere.
 _OPENERS = frozenset(
@@ -96,15 +106,19 @@ _OPENERS = frozenset(
         "during among around behind beyond besides except later earlier next finally first second third last further "
         "perhaps maybe again also just even still yet however therefore thus hence otherwise nevertheless well okay ok sure sorry "
         "oops wait hmm ah oh right wrong correct true false final given suppose assume judging based according contrary "
-        "yes no ans said put think note remember see look choose pick take never always often sometimes usually"
+        "he she they it we you i this that these those who which what yes no ans said put think note remember see look choose pick take never always often sometimes usually"
     ).split()
 )
+LONGEST_PAUSE = 12
+_LETTER = re.compile(r"\w")
+_SENTENCE_START = re.compile(r"(?:[.!?:]\s|\n)[\s\"'“‘*(-]*\Z")
 _OPENS = re.compile(r"(?:(?:The|An?|In|On|At|Of|For|From|To|By|So|But|And|It|As|With|After|Then|Not|No|Yes|[A-Z]\w+ly)\s+(?=[A-Z]))*")
 # What may follow a name that opens a sentence: "Canberra it is", "Skye, …", "Jupiter turns …".
 _FOLLOWS_NAME = re.compile(r"[.,;!?()\"*–—]|['’](?:s\b|(?!\w))|(?:it|rather|and|or|again|then|too|alone|only|in|on|at)\b|[a-z]+(?:s|ed)\b")
 # "like a heron", "rather than Mull", "a few weeks after December": named, and not as what it is
 _BESIDE = re.compile(
-    r"(?:(?:\b(?:not|never)|n't)\s(?:\w+\s){0,3}|\b(?:nor|near|like|unlike|than|beyond|from|except|instead of|after|before|until|besides)\s(?:an?\s|the\s|in\s|into\s)?)\Z",
+    r"(?:(?:\b(?:not|never)|n't)\s(?:\w+\s){0,3}|\b(?:nor|near|like|unlike|than|beyond|from|except|instead of|after|before|until|besides)\s(?:an?\s|the\s|in\s|into\s)?|"
+    r"\b(?:after|before|since|until)\s(?:\w+\s){1,3}?(?:of|in)\s)\Z",
     re.IGNORECASE,
 )
 
@@ -121,7 +135,9 @@ def _names(text: str, start: int, end: int, asked: str) -> list[Reading]:
     asking = content_of(_asking(asked))
     found = []
     for match in _NAME.finditer(text, start, end):
-        opens = not text[start : match.start()].strip(" \"'“‘*(")
+        near = max(start, match.start() - LONGEST_PAUSE)
+        before = text[near : match.start()]
+        opens = (near == start and not _LETTER.search(before)) or _SENTENCE_START.search(before) is not None
         opening = _OPENS.match(match.group()) if opens else None
         first = match.start() + (opening.end() if opening else 0)
         words = re.findall(r"[^\W_]+", text[first : match.end()])
@@ -149,18 +165,19 @@ def possible_in(text: str, start: int, end: int, asked: str) -> list[Reading] | 
 
     Only what the question itself says is heeded: what it offers, or that it asks for something with a name.
     """
-    if not offered_by(asked) and not _asks_name(asked):
+    if not offered_by(asked) and not _asks_name(asked) and not _asks_year(asked):
         return None
     found = _said(text, start, end, asked)
     if not found and (pointed := _POINTS.search(text, start, end)) is not None:
         return _pointed_at(text, pointed, asked)
-    found = [one for one in found if not _BESIDE.search(text, max(start, one[1] - 20), one[1])]
-    return found
+    return [one for one in found if not _BESIDE.search(text, max(start, one[1] - 30), one[1])]
 
 
 def _said(text: str, start: int, end: int, asked: str) -> list[Reading]:
     """Return what a stretch names of what a question offers, and all names in it where it offers nothing."""
     if not (offered := offered_by(asked)):
+        if _asks_year(asked):
+            return [(year.group(), *year.span()) for year in _YEAR.finditer(text, start, end)]
         return _names(text, start, end, asked)
     mentioned = _mention(offered).finditer(text, start, end)
     return [(_offered_one(match.group(), offered), *match.span()) for match in mentioned]
@@ -225,6 +242,8 @@ def _parts(text: str, start: int, end: int) -> list[Span]:
     return list(zip(bounds[::2], bounds[1::2], strict=True))
 
 
+# "He's the one who lit it": whoever was named before
+_PRONOUN = re.compile(r"\W*(?:so\s+|and\s+)?(?:he|she|they)\b", re.IGNORECASE)
 # Who takes up so much of a question answers it, with a name or without one.
 LEAST_TAKEN_UP = 0.5
 _DENIES = re.compile(r"\b(?:not|never)\b|n't\b", re.IGNORECASE)
@@ -237,22 +256,26 @@ def names_another(text: str, readings: Sequence[Reading], start: int, end: int, 
     named = [possible_in(text, first, last, asked) for _, first, last in (("", start, end), *readings)]
     if named[0] is None or _NONE_OF_THEM.search(text, start, end):
         return False
-    if not any(named) and _asks_who(asked) and not offered_by(asked) and text[end : end + 1] != ":":
+    no_label = text[end : end + 1] != ":" and not _PRONOUN.match(text, start, end)
+    if not any(named) and _asks_who(asked) and not offered_by(asked) and no_label:
         return False  # "the porter": who it is may go without a name
     if not any(named):
-        answers = echo(text[start:end], asked) >= LEAST_TAKEN_UP and not _DENIES.search(text, start, end)
+        pronoun = _PRONOUN.match(text, start, end) is not None
+        answers = not pronoun and echo(text[start:end], asked) >= LEAST_TAKEN_UP and not _DENIES.search(text, start, end)
         return not answers and bool(possible_in(text, 0, len(text), asked))
     rank = _OF_ANOTHER_RANK.search(text, start, end)
     ranked = rank is not None and text[start : rank.start()].strip() and rank.group().lower() not in asked.lower()
     return bool(ranked) and len({name for name, _, _ in named[0]}) == 1
 
 
+_ONLY = re.compile(r"\W*(?:(?:so|then|thus|hence)\s+)?(?:(?:the|an?)\s+)?(?P<one>.+?)(?:,?\s+(?:then|it\s+is(?:,\s+then)?))?\W*", re.IGNORECASE)
+
+
 def is_possible(text: str, asked: str) -> bool:
-    """Tell whether a sentence is one thing that may answer, and nothing else: "Tin."."""
-    words = text.strip(" .!*\"'“”‘’")
-    return len(words.split()) <= LONGEST_NAME_WORDS and [
-        (first, last) for _, first, last in possible_in(words, 0, len(words), asked) or ()
-    ] in ([(0, len(words))], [(len(_ARTICLE.match(words).group()) if _ARTICLE.match(words) else -1, len(words))])
+    """Tell whether a sentence is one thing that may answer, and nothing else: "Tin.", "A heron, then."."""
+    only = _ONLY.fullmatch(text) if len(text.split()) <= LONGEST_NAME_WORDS + 2 else None
+    named = possible_in(text, *only.span("one"), asked) if only else None
+    return only is not None and bool(named) and [one[1:] for one in named or ()] == [only.span("one")]
 
 
 # "A heron would be grey."

@@ -136,7 +136,8 @@ def _denied(around: Around) -> str | None:
         and not _is_another(reach, around.asked)
         and len(around.text[around.start : around.high].split()) <= SHORTEST_CLAUSE
     )
-    if re.search(r"[;.!?:—]\s|\s[–-]\s|\)", reach) and not named:
+    said_yes = _YES_OR_NO.fullmatch(around.text[around.start : around.end]) and ":" in reach
+    if re.search(r"[;.!?:—]\s|\s[–-]\s|\)", reach) and (said_yes or not named):
         return None
     if cue("but", r"(?:,\s*|\s)", r"(?!\w)").search(reach):
         return None
@@ -165,6 +166,10 @@ _ONE_WHO = re.compile(
 _THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
+
+
+# "It isn't called so for nothing: yes."
+_YES_OR_NO = re.compile(r"(?:yes|no)\W*", re.IGNORECASE)
 
 
 def _is_another(reach: str, asked: str) -> bool:
