@@ -19,6 +19,7 @@ from dryquarry.marking.reading.amounts_apart import (
     without_measures,
     without_saved,
 )
+from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given, worked_out
 from dryquarry.marking.reading.asked_amounts import (
     MORE_OR_LESS,
     as_denied,
@@ -75,7 +76,6 @@ _DRAWN = re.compile(
     r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
 )
-_YIELDS = re.compile(r"\A[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:us\s+)?[€$£]?\Z", re.IGNORECASE)
 _ASIDE_START = re.compile(
     r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|give or take|"
     r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
@@ -208,7 +208,7 @@ class Amounts:
         claims = labelled(reply, place, claims, question)
         if not claims:
             return Choice(None)
-        claims = firm(reply.text, place, claims, question)
+        claims = firm(reply.text, place, drawn_at_end(reply.text, place, claims), question)
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
         claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
         claims = behind_which_is_asked(reply.text, claims, question)
@@ -220,8 +220,9 @@ class Amounts:
         outside = of_each_asked(reply.text, differences(reply.text, outside, question), question)
         if not outside:
             return Choice(None)
+        given = numbers_asked(question.asked)
         outside = of_what_is_asked(reply, place, outside, question)
-        outside = totals(reply.text, outside) if place.telling else outside
+        outside = unless_only_given(totals(reply.text, outside), outside, given) if place.telling else outside
         outside = _in_unit_of_rough(outside)
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         if right and not place.telling and outside[-1].value.relation == "=" and outside[-1].value.fault is None:
@@ -334,10 +335,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
     last = claims[-1]
     if len(claims) > 2 and sum(claim.value.value for claim in claims[:-1]) == last.value.value:
         return last  # "CD is 400, XL is 40, IV is 4: 444"
-    if all(claim.value.value in given for claim in claims[:-1]) and (
-        len(claims) > 1 and _YIELDS.match(text[claims[-2].end : last.start])
-    ):
-        return last  # "120 singers less 18 altos leaves 102"
+    if (summed := worked_out(text, claims, given)) is not None:
+        return summed
     first_clause = _ASIDE_START.search(text, claims[0].start, place.end)
     here = [claim for claim in claims if first_clause is None or claim.start < first_clause.start()]
     novel = [claim for claim in here if claim.value.value not in given]

@@ -19,6 +19,8 @@ _SHORT_OF = re.compile(r"\bshort\s+of\s+(?:the\s+|an?\s+)?[€$£]?\Z", re.IGNOR
 _OF_ALL = re.compile(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
 # "11 walk and the other 22 cycle"
 _THE_OTHER = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
+# "forty-one times, and 16 bottles are left over"
+_LEFT_OVER = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were|would\s+be)\s+)?(?:left\s+over|to\s+spare|remaining)\b", re.IGNORECASE)
 _ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
 _COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
@@ -36,6 +38,7 @@ def without_measures(text: str, claims: list[Claim[Quantity]], question: Questio
     ]
     if not _ASKS_REST.search(question.asked):
         kept = [claim for claim in kept if not _THE_OTHER.search(text, max(0, claim.start - 20), claim.start)]
+        kept = [claim for claim in kept if not _LEFT_OVER.match(text, claim.end)] or kept
     if not ASKS_CHANCE.search(question.asked):
         wholes = [after for one, after in itertools.pairwise(kept) if _OF_ALL.fullmatch(text, one.end, after.start)]
         kept = [claim for claim in kept if claim not in wholes]

@@ -25,7 +25,7 @@ _CLAUSE = re.compile(
     r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
 _PART = re.compile(r";\s")
-_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*=\s*", re.IGNORECASE)
+_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*(?:=|is(?=\s+-?\d))\s*", re.IGNORECASE)
 LEAST_LABELS = 2
 _PART_LABEL = re.compile(r"\W*\([a-h]\)\s")
 _SUCH = r"(?:good|whole|full|complete|entire|more|other|new|such|different)"

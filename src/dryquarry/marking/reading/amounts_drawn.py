@@ -1,0 +1,55 @@
+"""Which number a stretch draws from the others: what it ends with, and what a sum in words comes to."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.values.quantities import Quantity
+
+# "…, so 42.", "…, and eighteen times that is 423"
+_ENDS_SO = re.compile(
+    r"(?:[,;:]\s(?:and\s)?(?:so|therefore|thus|hence)\s(?:(?:it's|it\s+is|that's|the\s+answer\s+is|(?:they|you|we|I)\s(?:need|get|have|pay|use|want|take|sell|buy)\s)?)?|"
+    r"\b(?:times|half\s+of|twice|thrice|a\s+\w+\s+of|double|plus|minus|less)\s+(?:that|this|it)\s+(?:is|makes|gives|comes\s+to|equals)\s)"
+    r"(?:exactly\s|about\s)?[€$£]?\Z",
+    re.IGNORECASE,
+)
+# "120 singers less 18 altos leaves 102", "48,500 a day makes 1,212,500"
+_YIELDS = re.compile(r"[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:us\s+)?[€$£]?", re.IGNORECASE)
+# "120 in all and 18 altos: 102 others"
+_COLON = re.compile(r"[^,;:.]*:\s+[€$£]?")
+# "120 less two times 9 is 102"
+_WORKED_OUT = re.compile(
+    r".*\b(?:less|minus|plus|times|divided\s+by|multiplied\s+by)\b[^;:.]*\b(?:is|are|makes?|gives?|leaves?|equals?)\s+[€$£]?",
+    re.IGNORECASE | re.DOTALL,
+)
+
+
+def drawn_at_end(text: str, place: Place, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+    """Keep the last number of a sentence, where it says that this is drawn from what stands before it."""
+    if len(claims) < 2 or place.telling:
+        return claims
+    return claims[-1:] if _ENDS_SO.search(text[max(place.start, claims[-1].start - 60) : claims[-1].start]) else claims
+
+
+def worked_out(text: str, claims: Sequence[Claim[Quantity]], given: frozenset[object]) -> Claim[Quantity] | None:
+    """Return the first new number to which a sum in words comes, where all before it are given; None without a sum."""
+    if len(claims) > 2 and claims[0].value.value == claims[-1].value.value:
+        return claims[-1]  # "€189.90 less 30 % (€56.97) is €132.93"
+    for before, claim in zip(claims, claims[1:], strict=False):
+        earlier = [one for one in claims if one.start < claim.start]
+        if claim.value.value not in given and all(one.value.value in given for one in earlier):
+            between = text[before.end : claim.start]
+            return claim if _YIELDS.fullmatch(between) or _COLON.fullmatch(between) else None
+    last = claims[-1]
+    summed = len(claims) > 1 and last.value.value not in given and claims[0].value.value in given
+    return last if summed and _WORKED_OUT.fullmatch(text[claims[0].end : last.start]) else None
+
+
+def unless_only_given(
+    kept: list[Claim[Quantity]], claims: list[Claim[Quantity]], given: frozenset[object]
+) -> list[Claim[Quantity]]:
+    """Return what was kept of claims, and all of them where the kept ones only repeat the question and others do not."""
+    repeats = all(claim.value.value in given for claim in kept)
+    return claims if repeats and any(claim.value.value not in given for claim in claims) else kept
