@@ -45,19 +45,51 @@ _NOT_AS_SAID = re.compile(
 )
 
 
+@lru_cache(maxsize=256)
+def _things_asked(asked: str) -> tuple[str, ...]:
+    """Return the short things that a question lists, without their articles; none where one is longer."""
+    things = [plain_member(thing).strip(" '\"‘’“”") for thing in listed_in(asked)]
+    too_long = any(len(thing.split()) > LONGEST_THING_WORDS for thing in things)
+    return () if too_long or len(things) < LEAST_THINGS else tuple(filter(None, things))
+
+
+@lru_cache(maxsize=256)
+def _any_of(things: tuple[str, ...]) -> re.Pattern[str]:
+    longest_first = sorted(things, key=len, reverse=True)
+    return re.compile(rf"(?<![\w-])(?:{'|'.join(map(re.escape, longest_first))})(?![\w-])", re.IGNORECASE)
+
+
 def mentioned_in(text: str, start: int, end: int, asked: str) -> list[tuple[str, int, int]]:
     """Return the things of a question's list as a stretch mentions them: "A gull has two legs, an ant six".
 
     Nothing where it mentions one alone or one twice, or may not mean all of them, or not in this order.
     """
-    things = [plain_member(thing).strip(" '\"‘’“”") for thing in listed_in(asked)]
-    things = [thing for thing in things if thing]
-    too_long = any(len(thing.split()) > LONGEST_THING_WORDS for thing in things)
-    if len(things) < LEAST_THINGS or too_long or _NOT_AS_SAID.search(text, start, end):
+    things = _things_asked(asked)
+    if not things or _NOT_AS_SAID.search(text, start, end):
         return []
-    any_of_them = "|".join(re.escape(thing) for thing in sorted(things, key=len, reverse=True))
-    found = list(re.finditer(rf"(?<![\w-])(?:{any_of_them})(?![\w-])", text[start:end], re.IGNORECASE))
+    found = list(_any_of(things).finditer(text[start:end]))
     said = [match.group().casefold() for match in found]
     if len(said) < 2 or len(set(said)) < len(said):
         return []
     return [(match.group(), start + match.start(), start + match.end()) for match in found]
+
+
+_COUNTS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
+# "The gannet dives, the swift flies. The other three are waders."
+_THE_OTHERS = re.compile(
+    r"\b(?:the\s+(?:others?|remaining|rest)|all\s+(?:the\s+)?others)(?:\s+(?P<count>two|three|four|five|six|ones))?\s+(?:\w+\s+)?"
+    r"(?:are|do|have|can|is)\b(?!n't|\s+not)",
+    re.IGNORECASE,
+)
+
+
+def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, int, int], ...] | None:
+    """Return what of a question's list is not said before "the other three are"; None where nothing is put so."""
+    others = _THE_OTHERS.search(text, start, end)
+    things = _things_asked(asked)
+    if others is None or not things:
+        return None
+    said = {match.group().casefold() for match in _any_of(things).finditer(text, start, others.start())}
+    rest = tuple((thing, others.start(), others.end()) for thing in things if thing not in said)
+    counted = _COUNTS.get((others["count"] or "").lower(), len(rest))
+    return rest if said and rest and counted == len(rest) else None

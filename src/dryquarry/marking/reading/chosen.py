@@ -45,8 +45,8 @@ def what_fits(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
     return [claim for claim in claims if claim.start >= fits.end()] or claims if fits else claims
 
 
-# "as nothing is said of A, I can't choose it; D"
-_ENDS_WITH = re.compile(r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z")
+# "as nothing is said of A, I can't choose it; D", "A? No: … B? No. D"
+_ENDS_WITH = re.compile(r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z|\b[A-Z]\?\s+[Nn]o\b.*[.;!]\s+\(?[A-Z]\)?\W*\Z")
 
 
 def ends_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:

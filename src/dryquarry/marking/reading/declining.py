@@ -31,6 +31,10 @@ _CONCEDED = re.compile(
     r"(?:,?\s+(?:though|although|even though|albeit|but|auch wenn|obwohl|même si|bien que|aunque)\b|\s+\()",
     re.IGNORECASE,
 )
+# "60, as nobody is said to get off"
+_REASONED = re.compile(
+    r"\W*(?P<said>[€$£]?\d[\d.,:]*(?:\s[^\W\d_]+){0,2}?),?\s+(?:as|since|because|assuming)\b", re.IGNORECASE
+)
 LONGEST_OPENING_WORDS = 3
 # "12 + x": what is not known stands there as a letter
 _WITH_UNKNOWN = re.compile(
@@ -183,7 +187,7 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
 
 def _conceded(text: str, offset: int, own: Says) -> Says | None:
     """Return an answer that stands before the words that there is none: "Kari, though it isn't stated"."""
-    match = _CONCEDED.match(text)
+    match = _CONCEDED.match(text) or _REASONED.match(text)
     if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
         return None
     return Says(match["said"], offset + match.start("said"), offset + match.end("said"))

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.asked_lists import listed_in, mentioned_in, plain_member
+from dryquarry.marking.reading.asked_lists import listed_in, mentioned_in, others_than_said, plain_member
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.list_forms import both_signs, dashed, noted, worked_out
@@ -394,7 +394,7 @@ def _all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, 
     """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
     match = _EXCEPT.search(text, start, end)
     if match is None:
-        return None
+        return others_than_said(text, start, end, question_in(asked))
     if _ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
         return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
