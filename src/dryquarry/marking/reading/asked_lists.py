@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from functools import lru_cache
 
 LONGEST_QUESTION = 4000
@@ -93,3 +94,20 @@ def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[tuple
     rest = tuple((thing, others.start(), others.end()) for thing in things if thing not in said)
     counted = _COUNTS.get((others["count"] or "").lower(), len(rest))
     return rest if said and rest and counted == len(rest) else None
+
+
+MOST_WORDS_OF_A_MENTION = 5
+
+
+def short_mentions(sentences: Sequence[str], asked: str) -> list[list[int]]:
+    """Return the run of short sentences that each mention another thing of a question's list: "Two legs: gull. Six: ant."."""
+    things = _things_asked(asked)
+    if not things:
+        return []
+    said = [
+        _any_of(things).findall(one) if len(one.split()) <= MOST_WORDS_OF_A_MENTION else [] for one in sentences
+    ]
+    run = [number for number, found in enumerate(said) if len(found) == 1]
+    together = bool(run) and run == list(range(run[0], run[-1] + 1))
+    each = {said[number][0].casefold() for number in run}
+    return [run] if together and len(run) == len(each) == len(things) else []

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.asked_lists import listed_in, mentioned_in, others_than_said, plain_member
+from dryquarry.marking.reading.asked_lists import listed_in, mentioned_in, others_than_said, plain_member, short_mentions
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.list_forms import both_signs, dashed, noted, worked_out
@@ -156,6 +156,8 @@ class Lists:
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
+        if place.kind is PlaceKind.LIST and (said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))):
+            return [Found(Members(said), said[0][1], said[-1][2])]
         for start, end in _alternatives(text, place):
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):
@@ -229,6 +231,8 @@ class Lists:
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
         asked = question_in(self.question.asked)
+        if (ordered := _ORDERED.search(text, start, end)) is not None and ordered.start() > start:
+            yield ordered.span("all")
         if (they_are := _THEY_ARE.match(text, start, end)) is not None:
             yield they_are.end(), end
         colons = list(re.compile(r":\s").finditer(text, start, end))
@@ -313,6 +317,7 @@ class Lists:
         judged = [number for number, one in enumerate(reply.sentences) if _YES_OR_NO.fullmatch(one.text)]
         if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
             runs.append(judged)
+        runs += short_mentions([one.text for one in reply.sentences], question_in(self.question.asked))
         for run in [run for run in runs if len(run) > 1][-MOST_RUNS:]:
             yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
 
@@ -325,6 +330,8 @@ class Lists:
         return Choice(firm[0], others)
 
 
+# "…, so 730 mm < 95 cm < 1.2 m"
+_ORDERED = re.compile(r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z")
 # "Square: yes."
 _YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"
