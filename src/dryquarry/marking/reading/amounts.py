@@ -12,6 +12,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.amounts_apart import (
     before_reason,
     behind_which_is_asked,
+    is_left_over,
     is_worked_on,
     of_each_asked,
     of_main_clause,
@@ -188,6 +189,7 @@ class Amounts:
         )
         share += _is_labelled(reply.text, place, question)
         share -= 1.5 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
+        share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
         share -= is_worked_on(reply.text, place, found[-1], given)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)

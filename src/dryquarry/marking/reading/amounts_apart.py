@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Sequence
 
 from dryquarry.marking.reading.asked_amounts import ASKS_CHANCE, how_many, numbers_asked
 from dryquarry.marking.reading.claims import Claim, Found, Place
@@ -136,6 +137,12 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
 
 
 FARTHEST_AHEAD = 400
+_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
+
+
+def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
+    """Tell whether a sentence only says what is left, where that is not asked for: "There are 16 bottles left"."""
+    return not _ASKS_REST.search(asked) and all(_LEFT.match(text, one.end) for one in found)
 
 
 def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:

@@ -193,7 +193,7 @@ _SUITS = re.compile(
     re.IGNORECASE,
 )
 # "Kilimanjaro comes first, then Mount Kenya", where the second is asked for
-_ASKS_SECOND = re.compile(r"\bsecond\b|\bsecond-", re.IGNORECASE)
+ASKS_SECOND = re.compile(r"\bsecond\b|\bsecond-", re.IGNORECASE)
 _THEN_COMES = re.compile(
     r"\b(?:first|1st|highest|largest|longest|biggest|number\s+one)\b[^.;]{0,40}?[,;]\s+(?:and\s+)?(?:then|next|followed\s+by|(?:in\s+)?second(?:\s+place)?|number\s+two)\s+"
     r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|\bfollowed\s+by\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
@@ -250,6 +250,11 @@ _BROUGHT_BY = re.compile(
 # "The Cole is the longest and the Birr the shortest."
 _AND_THE_MOST = re.compile(
     r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+(?P<what>[^\W\d_]+est)\b",
+    re.IGNORECASE,
+)
+# "Kilimanjaro is the highest and Mount Kenya the second-highest."
+_AND_THE_SECOND = re.compile(
+    r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+second[\s-](?P<what>[^\W\d_]+est)\b",
     re.IGNORECASE,
 )
 # "One goose, two geese.", where the plural is asked for
@@ -312,7 +317,7 @@ FIRST = (
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
     Construction(_POINTED_AT, words=("the ", "The ")),
-    Construction(_THEN_COMES, _ASKS_SECOND, words=("then", "next", "second", "two", "followed")),
+    Construction(_THEN_COMES, ASKS_SECOND, words=("then", "next", "second", "two", "followed")),
     Construction(_THAT_KIND, words=("hat ", "his ")),
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
@@ -323,6 +328,7 @@ FIRST = (
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
     Construction(_AND_THE_MOST, words=("est",)),
+    Construction(_AND_THE_SECOND, ASKS_SECOND, words=("second",)),
     Construction(_ONE_AND_TWO, _ASKS_PLURAL),
     Construction(_IS_IN_MONTH, _ASKS_MONTH),
     Construction(_CLEFT, words=(" that ", " who ", " which ")),

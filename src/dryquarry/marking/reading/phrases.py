@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
-from dryquarry.marking.reading.echo import asks_yes_or_no, echo, is_echo, question_in, stem
+from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in, stem
 from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be, possible_in, without_offers
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
@@ -204,8 +204,9 @@ class Phrases:
         ]
         if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(_clause_text(reply.text, turned[-1])):
             turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
+        own = self._of_its_name(reply.text, firm)
         if turned:
-            final = turned[-1]
+            final = own if own is not None and own.start > turned[-1].start else turned[-1]
         elif not place.telling and (
             is_possible(_clause_text(reply.text, firm[0]), question.asked)
             or self._answers_wholly(reply.text, firm[0], firm[1:])
@@ -221,6 +222,13 @@ class Phrases:
             )
         others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
         return Choice(final, tuple(others), ())
+
+    def _of_its_name(self, text: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
+        """Return the one clause that has the name of which the question asks: "…; Slovenia's government sits in …"."""
+        names = names_in(question_in(self.question.asked))
+        own = [claim for claim in claims if names & content_of(_clause_text(text, claim))]
+        asked = self.question.asked
+        return own[0] if len(own) == 1 and possible_in(text, *own[0].value.clause, asked) else None
 
     def _answers_wholly(self, text: str, first: Claim[Named], later: Sequence[Claim[Named]]) -> bool:
         """Tell whether a clause takes up what was asked and names what may answer it, and none behind it does as much."""

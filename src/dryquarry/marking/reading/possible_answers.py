@@ -96,7 +96,7 @@ def _asks_year(asked: str) -> bool:
     return _ASKS_YEAR.search(question_in(asked)) is not None and _YEAR.search(asked) is not None
 
 
-_NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|and|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
+_NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
 # Words that open a sentence and are no names, besides those that are common anywhere.
 _OPENERS = frozenset(
     (
@@ -140,12 +140,19 @@ def _names(text: str, start: int, end: int, asked: str) -> list[Reading]:
         opens = (near == start and not _LETTER.search(before)) or _SENTENCE_START.search(before) is not None
         opening = _OPENS.match(match.group()) if opens else None
         first = match.start() + (opening.end() if opening else 0)
-        words = re.findall(r"[^\W_]+", text[first : match.end()])
+        last = _end_of_name(text, first, match.end(), asking)
+        words = re.findall(r"[^\W_]+", text[first:last])
         of_the_question = all(stem(word) in asking or word.islower() for word in words)
         alone = opens and first == match.start() and len(words) == 1
         if not of_the_question and words[0].casefold() not in _OPENERS and not (alone and not _is_name(text, match, end)):
-            found.append((text[first : match.end()].casefold(), first, match.end()))
+            found.append((text[first:last].casefold(), first, last))
     return found
+
+
+def _end_of_name(text: str, start: int, end: int, asking: frozenset[str]) -> int:
+    """Return where a name ends, without the question's name that it is tied to: "Ljubljana of Slovenia"."""
+    of = text.rfind(" of ", start, end)
+    return of if of >= 0 and all(stem(word) in asking for word in re.findall(r"[^\W_]+", text[of + 4 : end])) else end
 
 
 def _is_name(text: str, word: re.Match[str], end: int) -> bool:
