@@ -48,6 +48,7 @@ KINDS: Mapping[str, str] = {
     "or": "parts alternatives",
     "abstains": "says that what is given does not decide",
     "guesses": "gives an answer all the same: my best guess is",
+    "opens no name": "a word that opens a sentence with a capital and is no name: although, second",
     "goes by a name": "a kind of thing each of which has a name: river, capital",
     "declines": "declines, on grounds of policy or safety",
     "apology": "opens a refusal politely: I'm sorry",

@@ -664,6 +664,18 @@ CUES = {
         r"if pressed",
         r"if forced",
     ),
+    "opens no name": (
+        r"(?:sun|moon|answer|one|two|three|four|five|six|seven|eight|several|other|others|people|many|"
+        r"most|some|few|both|all|none|everything|everyone|everybody|nothing|nobody|something|someone|"
+        r"anything|anyone|here|there|today|now|then|once|let|though|although|while|whereas|since|"
+        r"because|unless|until|despite|unlike|instead|far|having|being|without|within|during|among|"
+        r"around|behind|beyond|besides|except|later|earlier|next|finally|first|second|third|last|"
+        r"further|perhaps|maybe|again|also|just|even|still|yet|however|therefore|thus|hence|otherwise|"
+        r"nevertheless|well|okay|ok|sure|sorry|oops|wait|hmm|ah|oh|right|wrong|correct|true|false|"
+        r"final|given|suppose|assume|judging|based|according|contrary|he|she|they|it|we|you|i|this|"
+        r"that|these|those|who|which|what|yes|no|ans|said|put|think|note|remember|see|look|choose|"
+        r"pick|take|never|always|often|sometimes|usually)",
+    ),
     "goes by a name": (
         r"(?:river|sea|ocean|lake|city|town|village|capital|port|harbour|country|state|island|mountain|peak|desert|planet|continent|"
         r"street|day(?! of the (?:month|year))|weekday|month|language)",

@@ -21,7 +21,9 @@ _OF_ALL = re.compile(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s
 # "11 walk and the other 22 cycle"
 _THE_OTHER = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
 # "forty-one times, and 16 bottles are left over"
-_LEFT_OVER = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were|would\s+be)\s+)?(?:left\s+over|to\s+spare|remaining)\b", re.IGNORECASE)
+_LEFT_OVER = re.compile(
+    r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were|would\s+be)\s+)?(?:left\s+over|to\s+spare|remaining)\b", re.IGNORECASE
+)
 _ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
 _COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
@@ -146,7 +148,7 @@ def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> boo
 
 
 def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:
-    """Tell whether a later sentence goes on working with a number to a new one: "There are 84. … 84 − 9 = 75 are good."."""
+    """Tell whether a later sentence works on with a number to a new one: "There are 84. … 84 − 9 = 75 are good."."""
     said = text[found.start : found.end].strip()
     if not said.replace(",", "").replace(".", "").isdecimal():
         return False

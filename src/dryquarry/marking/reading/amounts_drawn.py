@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Sequence
 
@@ -37,7 +38,7 @@ def worked_out(text: str, claims: Sequence[Claim[Quantity]], given: frozenset[ob
     """Return the first new number to which a sum in words comes, where all before it are given; None without a sum."""
     if len(claims) > 2 and claims[0].value.value == claims[-1].value.value:
         return claims[-1]  # "€189.90 less 30 % (€56.97) is €132.93"
-    for before, claim in zip(claims, claims[1:], strict=False):
+    for before, claim in itertools.pairwise(claims):
         earlier = [one for one in claims if one.start < claim.start]
         if claim.value.value not in given and all(one.value.value in given for one in earlier):
             between = text[before.end : claim.start]
@@ -50,6 +51,6 @@ def worked_out(text: str, claims: Sequence[Claim[Quantity]], given: frozenset[ob
 def unless_only_given(
     kept: list[Claim[Quantity]], claims: list[Claim[Quantity]], given: frozenset[object]
 ) -> list[Claim[Quantity]]:
-    """Return what was kept of claims, and all of them where the kept ones only repeat the question and others do not."""
+    """Return what was kept of claims, and all of them where only the kept ones repeat the question."""
     repeats = all(claim.value.value in given for claim in kept)
     return claims if repeats and any(claim.value.value not in given for claim in claims) else kept

@@ -100,13 +100,11 @@ MOST_WORDS_OF_A_MENTION = 5
 
 
 def short_mentions(sentences: Sequence[str], asked: str) -> list[list[int]]:
-    """Return the run of short sentences that each mention another thing of a question's list: "Two legs: gull. Six: ant."."""
+    """Return the run of short sentences that each mention another thing asked of: "Two legs: gull. Six: ant."."""
     things = _things_asked(asked)
     if not things:
         return []
-    said = [
-        _any_of(things).findall(one) if len(one.split()) <= MOST_WORDS_OF_A_MENTION else [] for one in sentences
-    ]
+    said = [_any_of(things).findall(one) if len(one.split()) <= MOST_WORDS_OF_A_MENTION else [] for one in sentences]
     run = [number for number, found in enumerate(said) if len(found) == 1]
     together = bool(run) and run == list(range(run[0], run[-1] + 1))
     each = {said[number][0].casefold() for number in run}

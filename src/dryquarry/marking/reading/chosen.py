@@ -46,7 +46,9 @@ def what_fits(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
 
 
 # "as nothing is said of A, I can't choose it; D", "A? No: … B? No. D"
-_ENDS_WITH = re.compile(r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z|\b[A-Z]\?\s+[Nn]o\b.*[.;!]\s+\(?[A-Z]\)?\W*\Z")
+_ENDS_WITH = re.compile(
+    r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z|\b[A-Z]\?\s+[Nn]o\b.*[.;!]\s+\(?[A-Z]\)?\W*\Z"
+)
 
 
 def ends_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:

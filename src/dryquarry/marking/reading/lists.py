@@ -7,7 +7,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.asked_lists import listed_in, mentioned_in, others_than_said, plain_member, short_mentions
+from dryquarry.marking.reading.asked_lists import (
+    listed_in,
+    mentioned_in,
+    others_than_said,
+    plain_member,
+    short_mentions,
+)
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
 from dryquarry.marking.reading.list_forms import both_signs, dashed, noted, worked_out
@@ -156,7 +162,9 @@ class Lists:
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
         found = []
-        if place.kind is PlaceKind.LIST and (said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))):
+        if place.kind is PlaceKind.LIST and (
+            said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
+        ):
             return [Found(Members(said), said[0][1], said[-1][2])]
         for start, end in _alternatives(text, place):
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
@@ -331,7 +339,9 @@ class Lists:
 
 
 # "…, so 730 mm < 95 cm < 1.2 m"
-_ORDERED = re.compile(r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z")
+_ORDERED = re.compile(
+    r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z"
+)
 # "Square: yes."
 _YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"

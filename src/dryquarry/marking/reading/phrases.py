@@ -7,11 +7,19 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
-from dryquarry.marking.reading.constructions import ASKS_NAME, ASKS_WHERE, FIRST, found_by
-from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in, stem
-from dryquarry.marking.reading.possible_answers import is_possible, names_another, only_possible, only_would_be, possible_in, without_offers
+from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
+from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.offers import without_offers
+from dryquarry.marking.reading.possible_answers import (
+    is_possible,
+    names_another,
+    only_possible,
+    only_would_be,
+    possible_in,
+)
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -19,9 +27,6 @@ from dryquarry.marking.reading.told import (
     NEGATION,
     after_that,
     doers,
-    echoes_most,
-    is_common,
-    is_of_asked_kind,
     of_asked_kind,
     of_best_part,
     of_relative,
@@ -47,8 +52,6 @@ _MOST = re.compile(
     r"(?:is\s+|was\s+)?(?P<one>(?:the\s+)?[^\s,;.]+(?:\s[^\s,;.]+)?)(?=[,;.!]|\s+and\b|\s*\Z)",
     re.IGNORECASE,
 )
-# "Its opposite: plentiful."
-_LABEL = re.compile(r"\W*(?:(?:the|its|his|her|their)\s+)?(?P<what>[^:.]{3,40}):\s+\S")
 # "Of the three, the knot …", "In 1902, …"
 _OF_WHICH = re.compile(
     r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+"
@@ -199,7 +202,10 @@ class Phrases:
         turned = [
             claim
             for claim in firm[1:]
-            if (_turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, question.asked))
+            if (
+                _turns(reply.text, place.start, claim.start)
+                and not _explains(reply.text, firm[0], claim, question.asked)
+            )
             or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         ]
         if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(_clause_text(reply.text, turned[-1])):
@@ -231,7 +237,7 @@ class Phrases:
         return own[0] if len(own) == 1 and possible_in(text, *own[0].value.clause, asked) else None
 
     def _answers_wholly(self, text: str, first: Claim[Named], later: Sequence[Claim[Named]]) -> bool:
-        """Tell whether a clause takes up what was asked and names what may answer it, and none behind it does as much."""
+        """Tell whether a clause takes up what was asked and names what may answer, and none behind it does as much."""
         asks = without_offers(self.question.asked)
         taken_up = [echo(_clause_text(text, claim), asks) for claim in (first, *later)]
         named = possible_in(text, first.start, first.end, self.question.asked)
@@ -244,8 +250,7 @@ class Phrases:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say: a label takes up more than its words."""
         text = reply.text[place.start : place.end]
-        named = _tells_what_is_asked(text, question_in(question.asked))
-        return echo(text, question.asked) + 0.5 * (":" in text or named or _NAMES.search(text) is not None)
+        return echo(text, question.asked) + 0.5 * may_name_it(text, question.asked)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -260,87 +265,15 @@ class Phrases:
             NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
         )
         asked = question_in(question.asked)
-        named = _names_it(text, question.asked) or is_possible(text, question.asked)
+        named = names_it(text, question.asked)
         several = len(reply.sentences) > 1
         apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
         concludes = place.kind is PlaceKind.CONCLUSION
-        remains = _REMAINS.fullmatch(text)
-        named = named or (remains is not None and bool(possible_in(text, *remains.span("one"), question.asked)))
-        idle = not (taken_up or named or concludes or _ANSWERS.search(text))
+        idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
         return Weight(
             taken_up - 0.5 * bool(apart) + 0.5 * named - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
             bold and not _bold_label(reply, place),
         )
-
-
-# How a sentence may answer without a word of the question: "It's the sextant!", "Not Peer, but Agnes", "Runa did."
-_ANSWERS = re.compile(
-    "|".join(
-        (
-            # "it's the sextant", "…, so it has to be green", and not "it's worth knowing"
-            r"(?:\A|[,;:–—]\s|\b(?:so|then|and|but|now|today|therefore)\s)\W*(?:it|that|he|she|they)(?:'s|'re|\s+(?:is|are|was|were|"
-            r"can\s+only|must|has\s+to|had\s+to|has\s+been|must\s+have|would|will|could\s+only)\b(?:\s+(?:be|been)\b)?)\s+(?!(?:worth|"
-            r"important|good|an?\s+(?:good|fun|nice|great)|fun|easy|easier|simple|clear|helpful|useful|why|how|all)\b)\S",
-            # "not Peer, but Agnes", "you get salt"
-            r"\A\W*(?:not|neither|you\s+get|we\s+get|one\s+gets)\s",
-            # "copper (an alloy of …)", "on the left: Jonas", "in Lind, where the ice …"
-            r"\A\W*\S+(?:\s\S+){0,2}(?:\s(?:\(|[–—→-]\s)|:\s)",
-            r"\A\W*(?:in|at|on|from|by|under|with|to|into|behind)\s(?:the\s)?\S+,\s",
-            # "Runa did", "Canberra it is, though", "you know it from a waltz: the Danube"
-            r"\s(?:did|does|do|is|was|are|were|has|had)(?:\s+(?:it|so|that))?\W*\Z",
-            r"\sit\s+(?:is|was)\b[^,]{0,12}\Z",
-            r":\s(?:the\s|an?\s)?[^\s,;:]+(?:\s[^\s,;:]+){0,2}\W*\Z",
-            # "the light is green", "the tern is likely", "what remains is salt", "the picture is by Solveig"
-            r"\A\W*the\s\S+(?:\s\S+)?\s(?:is|was|are|were)\s(?:the\s)?\S+(?:\s\S+)?\W*\Z",
-            r"\s(?:is|was)\s+(?:more\s+|most\s+|very\s+)?(?:likely|probable|plausible|right|correct)\W*\Z",
-            r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s",
-            r"\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s",
-            r"\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
-        )
-    ),
-    re.IGNORECASE,
-)
-
-
-# "Piet is left.", "Only granite remains."
-_REMAINS = re.compile(
-    r"\W*(?:(?:so|that|this|which)\s+)?(?:only\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is\s+(?:the\s+one\s+|what(?:'s|\s+is)\s+)?left|remains|fits|it\s+is)(?:\s+over)?\W*",
-    re.IGNORECASE,
-)
-
-
-def _names_it(text: str, question: str) -> bool:
-    """Tell whether a sentence says that it names what is asked for: by a label, by its kind, as yes or no."""
-    asked, label = question_in(question), _LABEL.match(text)
-    if (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked):
-        return True
-    if _tells_what_is_asked(text, asked) or (asks_yes_or_no(question) and _YES_NO.match(text)):
-        return True
-    return ASKS_NAME.search(asked) is not None and _NAMES.search(text) is not None
-
-
-_YES_NO = re.compile(
-    r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE
-)
-# "Its opposite is 'modern'", where the opposite is asked for
-_ASKS_WHAT_OF = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)
-
-
-def _tells_what_is_asked(text: str, asked: str) -> bool:
-    """Tell whether a sentence says what something is of which the question asks for just that."""
-    noun = _ASKS_WHAT_OF.search(asked)
-    says = rf"\b{noun['noun']}\s+(?:is|was|are|were|would\s+be)\b" if noun else None
-    return says is not None and re.search(says, text, re.IGNORECASE) is not None
-
-
-# "Such a line is known as an isobar", where it is asked what such a line is called
-_NAMES = re.compile(r"\b(?:its\s+name(?:,[^,]*,)?\s+is|calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b", re.IGNORECASE)
-
-
-def _names_what_is_asked(label: str, asked: str) -> bool:
-    """Tell whether a label is made of the question's words, the first of which is mostly what it asks for."""
-    first = next((stem(word) for word in _WORD.findall(asked) if not is_common(word)), None)
-    return first in {stem(word) for word in _WORD.findall(label)} and echoes_most(label, asked)
 
 
 def _bold_label(reply: Reply, place: Place) -> bool:
@@ -371,7 +304,7 @@ def _put_as_answer(text: str, place: Place, start: int, end: int) -> bool:
 
 
 def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
-    """Return a clause without what leads up to it, stands in brackets or is added to it, unless that tells what was asked."""
+    """Return a clause without what leads up to it or is added to it, unless that tells what was asked."""
     lead = LEAD.match(text, start, end)
     start = lead.end() if lead and lead.end() < end else start
     start, end = without_brackets(text, start, end)

@@ -1,0 +1,104 @@
+"""The names in a text, where a question asks for something that has one: a river, a person, a year."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from dryquarry.marking.cues import cue
+from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, question_in, stem
+from dryquarry.marking.reading.offers import Mention
+
+
+@lru_cache(maxsize=512)
+def asks_name(asked: str) -> bool:
+    """Tell whether a question asks for something that goes by a name: a river, a capital."""
+    before = (
+        r"\b(?:which|what|name)\s+(?:(?:is|was|are|were|the|an?|its|[\w-]+(?:est|th|nd|rd|st)|most|least|"
+        r"first|last|main|large|made-up)\s+){0,5}"
+    )
+    return asks_who(asked) or cue("goes by a name", before).search(question_in(asked)) is not None
+
+
+@lru_cache(maxsize=512)
+def asks_who(asked: str) -> bool:
+    """Tell whether a question asks who it is."""
+    return re.search(r"\bwho(?:m|se)?\b", question_in(asked), re.IGNORECASE) is not None
+
+
+# "When was it rebuilt?", where the question itself tells of years
+_ASKS_YEAR = re.compile(r"\bwhen\b|\b(?:which|what)\s+year\b", re.IGNORECASE)
+_YEAR = re.compile(r"(?<![\w.,])[12]\d{3}(?![\w]|[.,]\d)")
+
+
+@lru_cache(maxsize=512)
+def asks_year(asked: str) -> bool:
+    """Tell whether a question asks when something was, and tells of years itself."""
+    return _ASKS_YEAR.search(question_in(asked)) is not None and _YEAR.search(asked) is not None
+
+
+_NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
+LONGEST_PAUSE = 12
+_LETTER = re.compile(r"\w")
+_SENTENCE_START = re.compile(r"(?:[.!?:]\s|\n)[\s\"'“‘*(-]*\Z")
+_OPENS = re.compile(
+    r"(?:(?:The|An?|In|On|At|Of|For|From|To|By|So|But|And|It|As|With|After|Then|Not|No|Yes|[A-Z]\w+ly)\s+(?=[A-Z]))*"
+)
+# What may follow a name that opens a sentence: "Canberra it is", "Skye, …", "Jupiter turns …".
+_FOLLOWS_NAME = re.compile(
+    r"[.,;!?()\"*–—]|['’](?:s\b|(?!\w))|(?:it|rather|and|or|again|then|too|alone|only|in|on|at)\b|[a-z]+(?:s|ed)\b"
+)
+
+
+@lru_cache(maxsize=512)
+def _asking(asked: str) -> str:
+    """Return the sentences of a question that ask, with the alternatives that they name."""
+    parts = re.split(r"(?<=[.?!])[\"'”’)]*\s+", asked.strip())
+    return " ".join(part for part in parts if part.rstrip("'\" ").endswith("?")) or asked
+
+
+def names_told(text: str, start: int, end: int, asked: str) -> list[Mention]:
+    """Return the names in a stretch that the question has not."""
+    asking = content_of(_asking(asked))
+    found = []
+    for match in _NAME.finditer(text, start, end):
+        near = max(start, match.start() - LONGEST_PAUSE)
+        before = text[near : match.start()]
+        opens = (near == start and not _LETTER.search(before)) or _SENTENCE_START.search(before) is not None
+        opening = _OPENS.match(match.group()) if opens else None
+        first = match.start() + (opening.end() if opening else 0)
+        last = _end_of_name(text, first, match.end(), asking)
+        words = re.findall(r"[^\W_]+", text[first:last])
+        of_the_question = all(stem(word) in asking or word.islower() for word in words)
+        alone = opens and first == match.start() and len(words) == 1
+        if not of_the_question and not _opens_no_name(words[0]) and not (alone and not _is_name(text, match, end)):
+            found.append((text[first:last].casefold(), first, last))
+    return found
+
+
+@lru_cache(maxsize=4096)
+def _opens_no_name(word: str) -> bool:
+    return cue("opens no name", r"\A", r"\Z").match(word) is not None
+
+
+def _end_of_name(text: str, start: int, end: int, asking: frozenset[str]) -> int:
+    """Return where a name ends, without the question's name that it is tied to: "Ljubljana of Slovenia"."""
+    of = text.rfind(" of ", start, end)
+    return of if of >= 0 and all(stem(word) in asking for word in re.findall(r"[^\W_]+", text[of + 4 : end])) else end
+
+
+def _is_name(text: str, word: re.Match[str], end: int) -> bool:
+    """Tell whether the word that opens a stretch is a name: a verb or a sign follows it."""
+    if text[word.end() : word.end() + 1] == ":" or word.group().endswith(("ing", "ly")):
+        return False  # "Decision: Harrow"
+    after = text[word.end() : end].lstrip()
+    if not after:
+        return True
+    verb = re.match(r"[a-z]+", after)
+    follows = _FOLLOWS_NAME.match(after) is not None or (verb is not None and is_verb(verb.group()))
+    return follows and not is_echo(word.group(), "")
+
+
+def years_told(text: str, start: int, end: int) -> list[Mention]:
+    """Return the years in a stretch."""
+    return [(year.group(), *year.span()) for year in _YEAR.finditer(text, start, end)]

@@ -1,0 +1,78 @@
+"""What a question lets one choose from, and where a text mentions it: "Was it a heron or an egret?"."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from dryquarry.marking.reading.echo import question_in
+
+# What is named, in small letters, and where it stands.
+Mention = tuple[str, int, int]
+
+LONGEST_QUESTION = 2000
+_ITEM = r"['\"‘“]?(?:(?:the|an?)\s+)?[^\W\d_][\w’-]*(?:\s(?!or\b|and\b)[\w’-]+){0,2}?['\"’”]?(?:\s\([^()]{1,20}\))?"
+_ITEMS = rf"(?P<items>{_ITEM}(?:,\s+{_ITEM})*,?\s+(?:or|and)\s+{_ITEM}|{_ITEM}(?:,\s+{_ITEM})+)"
+_ALTERNATIVES = rf"(?P<items>{_ITEM}(?:,\s+{_ITEM})*,?\s+or\s+{_ITEM})"
+_OFFERS = tuple(
+    re.compile(pattern, re.IGNORECASE)
+    for pattern in (
+        # "…: oak, ash, rose, elm?"
+        rf":\s+(?!['\"‘“][^'\"’”]*,){_ITEMS}\s*\?",
+        # "Which is longer, the Elm or the Ash?", "Which bird, the knot, the ruff or the smew, breeds …?"
+        rf",\s+{_ALTERNATIVES}\s*(?:\?|,\s)",
+        # "Was it a heron or an egret?"
+        rf"\b(?:is|was|are|were|be)\s+(?:it\s+|that\s+|this\s+)?{_ALTERNATIVES}\s*\?",
+        # "Choose from basalt, gneiss, granite and marble."
+        rf"\b(?:choose|pick|select|name)\s+(?:one\s+)?(?:from|of|among|between)\s+(?:these:\s+|the\s+following:\s+)?{_ITEMS}\s*[.?]",
+        # "Which metal from 'iron, copper, tin' …?", "Which of the flowers rose, marigold and violet …?"
+        rf"\b(?:which|what|who)\s+(?:\w+\s+)?(?:from|among)\s+['\"‘“]{_ITEMS}['\"’”]",
+        rf"\b(?:which|who)\s+of\s+(?:the\s+)?(?:\w+\s+)?{_ITEMS}(?=\s)",
+    )
+)
+# "What is the capital of the country that shows a heron: Tarn, Velm or Quist?": none of these is the capital
+_ASKS_WHAT_OF_IT = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+(?:the|its)\s+[^\W\d_]+\s+of\b", re.IGNORECASE)
+_ARTICLE = re.compile(r"\A(?:the|an?)\s+", re.IGNORECASE)
+
+
+@lru_cache(maxsize=512)
+def offered_by(asked: str) -> tuple[str, ...]:
+    """Return what a question lets one choose from: "Was it a heron or an egret?" offers two; none where it does not."""
+    asked = asked[-LONGEST_QUESTION:]
+    if _ASKS_WHAT_OF_IT.search(asked):
+        return ()
+    for offers in _OFFERS:
+        if (match := offers.search(asked)) is not None:
+            parts = re.split(r",\s+(?:(?:or|and)\s+)?|\s+(?:or|and)\s+", re.sub(r"\s\([^()]*\)", "", match["items"]))
+            items = [_ARTICLE.sub("", part.strip(" '\"‘’“”"), count=1) for part in parts]
+            if len(set(map(str.casefold, items))) == len(items) and all(items):
+                return tuple(items)
+    return ()
+
+
+@lru_cache(maxsize=512)
+def _mention(offered: tuple[str, ...]) -> re.Pattern[str]:
+    longest_first = sorted(offered, key=len, reverse=True)
+    return re.compile(
+        r"(?<![\w-])(?:"
+        + "|".join(re.sub(r"\s+", r"\\s+", re.escape(one)) for one in longest_first)
+        + r")(?:e?s)?(?![\w-])",
+        re.IGNORECASE,
+    )
+
+
+@lru_cache(maxsize=512)
+def without_offers(asked: str) -> str:
+    """Return what a question asks without what it offers, which an answer names without taking up the question."""
+    offered = offered_by(asked)
+    return _mention(offered).sub("", question_in(asked)) if offered else asked
+
+
+def _which(said: str, offered: tuple[str, ...]) -> str:
+    said = " ".join(said.casefold().split())
+    return next((one for one in map(str.casefold, offered) if said in (one, f"{one}s", f"{one}es")), said)
+
+
+def mentions_of(offered: tuple[str, ...], text: str, start: int, end: int) -> list[Mention]:
+    """Return what of the things offered a stretch mentions, in the plural, too."""
+    return [(_which(match.group(), offered), *match.span()) for match in _mention(offered).finditer(text, start, end)]
