@@ -57,6 +57,8 @@ NAMED = {
     ("It stood still like a heron", BIRD): [],
     ("Egrets are white.", BIRD): ["egret"],
     ("rebuilt three years after the fire of 1899, in 1902", "Built 1871, rebuilt 1902: when was it rebuilt?"): ["1902"],
+    ("Emily wrote it.", "Who wrote it?"): ["emily"],
+    ("Clearly, it is so.", "Who wrote it?"): [],
     ("It may be May.", "In which month does it end?"): ["may"],
 }
 

@@ -89,11 +89,13 @@ def _end_of_name(text: str, start: int, end: int, asking: frozenset[str]) -> int
 
 def _is_name(text: str, word: re.Match[str], end: int) -> bool:
     """Tell whether the word that opens a stretch is a name: a verb or a sign follows it."""
-    if text[word.end() : word.end() + 1] == ":" or word.group().endswith(("ing", "ly")):
-        return False  # "Decision: Harrow"
     after = text[word.end() : end].lstrip()
+    if text[word.end() : word.end() + 1] == ":" or (after and word.group().endswith("ing")):
+        return False  # "Decision: Harrow"
     if not after:
         return True
+    if word.group().endswith("ly") and not after[0].isalpha():
+        return False  # "Clearly, …", and not "Emily wrote it"
     verb = re.match(r"[a-z]+", after)
     follows = _FOLLOWS_NAME.match(after) is not None or (verb is not None and is_verb(verb.group()))
     return follows and not is_echo(word.group(), "")
