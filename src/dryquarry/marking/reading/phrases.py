@@ -114,7 +114,10 @@ class Phrases:
                 continue
             body = _body(reply.text, start, end, self.question.asked)
             whole = (start, _until_comma(reply.text, start, end) if put_as_answer else end)
+            said = [one for one in readings[:1] if place.telling and re.fullmatch(r"\w+ \([^()]*\)", one[0])]
             readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
+            # an answer line is shown as it stands: "Monday (the 7th)"
+            readings = [*(one for one in said if one in readings), *(one for one in readings if one not in said)]
             if readings:
                 first = readings[0]
                 put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
