@@ -57,6 +57,7 @@ NAMED = {
     ("It stood still like a heron", BIRD): [],
     ("Egrets are white.", BIRD): ["egret"],
     ("rebuilt three years after the fire of 1899, in 1902", "Built 1871, rebuilt 1902: when was it rebuilt?"): ["1902"],
+    ("Sheet bends hold.", "Which holds in rope: reef, bowline, sheet bend or clove hitch?"): ["sheet bend"],
     ("Emily wrote it.", "Who wrote it?"): ["emily"],
     ("Clearly, it is so.", "Who wrote it?"): [],
     ("It may be May.", "In which month does it end?"): ["may"],
@@ -67,6 +68,10 @@ NAMED = {
 def test_what_may_answer_is_found(said: tuple[str, str], names: list[str]) -> None:
     text, asked = said
     assert [name for name, _, _ in possible_in(text, 0, len(text), asked) or ()] == names
+
+
+def test_a_label_is_no_name() -> None:
+    assert possible_in("Decision: Harrow", 0, len("Decision"), "What is the capital of Velm?") == []
 
 
 def test_the_former_and_the_latter_are_what_was_named_before() -> None:
@@ -118,10 +123,35 @@ def test_a_reply_is_read_by_what_may_answer(asked: str, put: str, said: str) -> 
         "A heron is tempting, but Ostrowick is right.",
         "Answer: a heron\n\nOops, I meant Ostrowick.",
         "Neither a heron nor an egret.",
+        "Answer: nothing, a heron being too small",
     ],
 )
 def test_an_answer_that_is_not_offered_is_no_other(reply: str) -> None:
     assert prepare(Marking("exact", "heron", asked=BIRD))(reply).verdict == "fail"
+
+
+@pytest.mark.parametrize(
+    ("asked", "line"),
+    [
+        ("On which day is it?", "Monday (the 7th)"),
+        ("Which trench is deepest?", "the Mariana Trench"),
+        (BIRD, "a heron"),
+    ],
+)
+def test_an_answer_line_is_shown_as_it_stands(asked: str, line: str) -> None:
+    mark = prepare(Marking("exact", "something else", asked=asked, answer_line="Answer:"))(f"Answer: {line}")
+    assert mark.answer == line
+
+
+def test_a_name_in_an_answer_line_is_not_taken_for_denied_by_what_stands_beside_it() -> None:
+    for reply, verdict in (("Answer: none, not even a heron", "fail"), ("Answer: not an egret, but a heron", "pass")):
+        assert prepare(Marking("exact", "heron", asked=BIRD, answer_line="Answer:"))(reply).verdict == verdict
+
+
+def test_what_is_of_another_rank_is_not_what_is_asked_for() -> None:
+    mark = prepare(Marking("exact", "Osten", asked="Which village has the oldest church, Osten, Wulm or Perk?"))
+    assert mark("Osten has the second-oldest church.").verdict == "fail"
+    assert mark("Osten has the oldest church.").verdict == "pass"
 
 
 def test_things_are_read_as_they_are_mentioned() -> None:

@@ -20,10 +20,11 @@ _SHORT_OF = re.compile(r"\bshort\s+of\s+(?:the\s+|an?\s+)?[€$£]?\Z", re.IGNOR
 _OF_ALL = re.compile(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
 # "11 walk and the other 22 cycle"
 _THE_OTHER = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
-# "forty-one times, and 16 bottles are left over"
+# "forty-one times, and 16 bottles are left over": beside other numbers that says more than "are left", which may answer
 _LEFT_OVER = re.compile(
     r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were|would\s+be)\s+)?(?:left\s+over|to\s+spare|remaining)\b", re.IGNORECASE
 )
+_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
 _ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
 _COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
@@ -139,7 +140,6 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
 
 
 FARTHEST_AHEAD = 400
-_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
 
 
 def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:

@@ -20,11 +20,6 @@ _ENDS_SO = re.compile(
 _YIELDS = re.compile(r"[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:us\s+)?[€$£]?", re.IGNORECASE)
 # "120 in all and 18 altos: 102 others"
 _COLON = re.compile(r"[^,;:.]*:\s+[€$£]?")
-# "120 less two times 9 is 102"
-_WORKED_OUT = re.compile(
-    r".*\b(?:less|minus|plus|times|divided\s+by|multiplied\s+by)\b[^;:.]*\b(?:is|are|makes?|gives?|leaves?|equals?)\s+[€$£]?",
-    re.IGNORECASE | re.DOTALL,
-)
 
 
 def drawn_at_end(text: str, place: Place, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
@@ -36,16 +31,12 @@ def drawn_at_end(text: str, place: Place, claims: list[Claim[Quantity]]) -> list
 
 def worked_out(text: str, claims: Sequence[Claim[Quantity]], given: frozenset[object]) -> Claim[Quantity] | None:
     """Return the first new number to which a sum in words comes, where all before it are given; None without a sum."""
-    if len(claims) > 2 and claims[0].value.value == claims[-1].value.value:
-        return claims[-1]  # "€189.90 less 30 % (€56.97) is €132.93"
     for before, claim in itertools.pairwise(claims):
         earlier = [one for one in claims if one.start < claim.start]
         if claim.value.value not in given and all(one.value.value in given for one in earlier):
             between = text[before.end : claim.start]
             return claim if _YIELDS.fullmatch(between) or _COLON.fullmatch(between) else None
-    last = claims[-1]
-    summed = len(claims) > 1 and last.value.value not in given and claims[0].value.value in given
-    return last if summed and _WORKED_OUT.fullmatch(text[claims[0].end : last.start]) else None
+    return None
 
 
 def unless_only_given(

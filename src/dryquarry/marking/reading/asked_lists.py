@@ -6,14 +6,14 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
+from dryquarry.marking.reading.offers import Mention, mentions_of
+
 LONGEST_QUESTION = 4000
 _THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
 _LISTED = re.compile(
     rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}|(?<=:)\s+(?:{_THING},\s*){{2,}}{_THING}(?=[?.]|\Z)",
     re.IGNORECASE,
 )
-
-
 _IN_BRACKETS = re.compile(r"\s*\([^()]{0,60}\)")
 
 
@@ -54,13 +54,7 @@ def _things_asked(asked: str) -> tuple[str, ...]:
     return () if too_long or len(things) < LEAST_THINGS else tuple(filter(None, things))
 
 
-@lru_cache(maxsize=256)
-def _any_of(things: tuple[str, ...]) -> re.Pattern[str]:
-    longest_first = sorted(things, key=len, reverse=True)
-    return re.compile(rf"(?<![\w-])(?:{'|'.join(map(re.escape, longest_first))})(?![\w-])", re.IGNORECASE)
-
-
-def mentioned_in(text: str, start: int, end: int, asked: str) -> list[tuple[str, int, int]]:
+def mentioned_in(text: str, start: int, end: int, asked: str) -> list[Mention]:
     """Return the things of a question's list as a stretch mentions them: "A gull has two legs, an ant six".
 
     Nothing where it mentions one alone or one twice, or may not mean all of them, or not in this order.
@@ -68,11 +62,8 @@ def mentioned_in(text: str, start: int, end: int, asked: str) -> list[tuple[str,
     things = _things_asked(asked)
     if not things or _NOT_AS_SAID.search(text, start, end):
         return []
-    found = list(_any_of(things).finditer(text[start:end]))
-    said = [match.group().casefold() for match in found]
-    if len(said) < 2 or len(set(said)) < len(said):
-        return []
-    return [(match.group(), start + match.start(), start + match.end()) for match in found]
+    found = mentions_of(things, text, start, end)
+    return found if len(found) > 1 and len({thing for thing, _, _ in found}) == len(found) else []
 
 
 _COUNTS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
@@ -84,13 +75,13 @@ _THE_OTHERS = re.compile(
 )
 
 
-def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[tuple[str, int, int], ...] | None:
+def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...] | None:
     """Return what of a question's list is not said before "the other three are"; None where nothing is put so."""
     others = _THE_OTHERS.search(text, start, end)
     things = _things_asked(asked)
     if others is None or not things:
         return None
-    said = {match.group().casefold() for match in _any_of(things).finditer(text, start, others.start())}
+    said = {thing for thing, _, _ in mentions_of(things, text, start, others.start())}
     rest = tuple((thing, others.start(), others.end()) for thing in things if thing not in said)
     counted = _COUNTS.get((others["count"] or "").lower(), len(rest))
     return rest if said and rest and counted == len(rest) else None
@@ -104,8 +95,11 @@ def short_mentions(sentences: Sequence[str], asked: str) -> list[list[int]]:
     things = _things_asked(asked)
     if not things:
         return []
-    said = [_any_of(things).findall(one) if len(one.split()) <= MOST_WORDS_OF_A_MENTION else [] for one in sentences]
+    said = [
+        mentions_of(things, one, 0, len(one)) if len(one.split()) <= MOST_WORDS_OF_A_MENTION else []
+        for one in sentences
+    ]
     run = [number for number, found in enumerate(said) if len(found) == 1]
     together = bool(run) and run == list(range(run[0], run[-1] + 1))
-    each = {said[number][0].casefold() for number in run}
+    each = {said[number][0][0] for number in run}
     return [run] if together and len(run) == len(each) == len(things) else []

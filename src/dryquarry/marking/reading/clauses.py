@@ -94,6 +94,12 @@ def clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         yield start + place, end
 
 
+def behind_lead(text: str, start: int, end: int) -> int:
+    """Return where a clause begins behind the words that lead up to what it says: "so", "I think that"."""
+    lead = LEAD.match(text, start, end)
+    return lead.end() if lead and lead.end() < end else start
+
+
 def without_brackets(text: str, start: int, end: int) -> tuple[int, int]:
     """Return a clause without what stands in brackets at its end."""
     match = None

@@ -90,10 +90,14 @@ _ALTERNATIVES = re.compile(r"[:,]\s+[^:,.?]{1,60}(?:,[^:,.?]{1,60}){0,6},?\s+or\
 @lru_cache(maxsize=512)
 def question_in(asked: str) -> str:
     """Return the sentence of a question that asks; the whole where none has a question mark."""
-    asked = _ALTERNATIVES.sub("?", asked)
+    return asking_part(_ALTERNATIVES.sub("?", asked))
+
+
+@lru_cache(maxsize=512)
+def asking_part(asked: str) -> str:
+    """Return the sentences of a question that ask, with the alternatives that they name."""
     parts = re.split(r"(?<=[.?!])[\"'”’)]*\s+", asked.strip())
-    asking = [part for part in parts if part.rstrip("'\" ").endswith("?")]
-    return " ".join(asking) if asking else asked
+    return " ".join(part for part in parts if part.rstrip("'\" ").endswith("?")) or asked
 
 
 _ASKS_YES_OR_NO = re.compile(

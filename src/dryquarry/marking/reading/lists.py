@@ -161,11 +161,11 @@ class Lists:
             return [Found(Members(members, (bare,) if bare != members else ()), min(listed)[0], max(listed)[1])]
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
-        found = []
         if place.kind is PlaceKind.LIST and (
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
             return [Found(Members(said), said[0][1], said[-1][2])]
+        found = []
         for start, end in _alternatives(text, place):
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):

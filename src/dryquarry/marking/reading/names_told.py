@@ -6,7 +6,7 @@ import re
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, question_in, stem
+from dryquarry.marking.reading.echo import asking_part, content_of, is_echo, is_verb, question_in, stem
 from dryquarry.marking.reading.offers import Mention
 
 
@@ -50,16 +50,9 @@ _FOLLOWS_NAME = re.compile(
 )
 
 
-@lru_cache(maxsize=512)
-def _asking(asked: str) -> str:
-    """Return the sentences of a question that ask, with the alternatives that they name."""
-    parts = re.split(r"(?<=[.?!])[\"'”’)]*\s+", asked.strip())
-    return " ".join(part for part in parts if part.rstrip("'\" ").endswith("?")) or asked
-
-
 def names_told(text: str, start: int, end: int, asked: str) -> list[Mention]:
     """Return the names in a stretch that the question has not."""
-    asking = content_of(_asking(asked))
+    asking = content_of(asking_part(asked))
     found = []
     for match in _NAME.finditer(text, start, end):
         near = max(start, match.start() - LONGEST_PAUSE)

@@ -53,12 +53,8 @@ def offered_by(asked: str) -> tuple[str, ...]:
 @lru_cache(maxsize=512)
 def _mention(offered: tuple[str, ...]) -> re.Pattern[str]:
     longest_first = sorted(offered, key=len, reverse=True)
-    return re.compile(
-        r"(?<![\w-])(?:"
-        + "|".join(re.sub(r"\s+", r"\\s+", re.escape(one)) for one in longest_first)
-        + r")(?:e?s)?(?![\w-])",
-        re.IGNORECASE,
-    )
+    any_of_them = "|".join(r"\s+".join(map(re.escape, one.split())) for one in longest_first)
+    return re.compile(rf"(?<![\w-])(?:{any_of_them})(?:e?s)?(?![\w-])", re.IGNORECASE)
 
 
 @lru_cache(maxsize=512)

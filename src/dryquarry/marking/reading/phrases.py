@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.clauses import LEAD, clauses, narrowed, without_asides, without_brackets
+from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
 from dryquarry.marking.reading.offers import without_offers
@@ -114,12 +114,12 @@ class Phrases:
                 continue
             body = _body(reply.text, start, end, self.question.asked)
             whole = (start, _until_comma(reply.text, start, end) if put_as_answer else end)
-            said = [one for one in readings[:1] if place.telling and re.fullmatch(r"\w+ \([^()]*\)", one[0])]
+            as_it_stands = readings[:1] if place.telling else []
             readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
-            # an answer line is shown as it stands: "Monday (the 7th)"
-            readings = [*(one for one in said if one in readings), *(one for one in readings if one not in said)]
             if readings:
+                # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
                 first = readings[0]
+                readings = list(dict.fromkeys((*(one for one in as_it_stands if one in readings), *readings)))
                 put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
                 found.append(Found(Named(tuple(readings), put is not None, (start, end)), first[1], first[2]))
         return found
@@ -145,7 +145,7 @@ class Phrases:
         """Return the readings of a clause, the likeliest first."""
         spans: list[tuple[int, int]] = []
         lead = LEAD.match(text, start, end)
-        main = lead.end() if lead and lead.end() < end else start
+        main = behind_lead(text, start, end)
         of = _OF_WHICH.match(text, main, end)
         main = of.end() if of else main
         if not place.telling:
@@ -299,8 +299,7 @@ def _put_as_answer(text: str, place: Place, start: int, end: int) -> bool:
         return True
     if text[end : end + 1] == ":":
         return False
-    lead = LEAD.match(text, start, end)
-    first = lead.end() if lead and lead.end() < end else start
+    first = behind_lead(text, start, end)
     short = len(text[first:end].split()) <= MOST_WORDS_OF_AN_ANSWER
     said = any(IT_IS.match(text, begin, end) for begin in (start, first)) or _IS_RIGHT.search(text, start, end)
     return short or bool(said) or behind_withdrawal(text, place.start, end) > place.start
@@ -308,9 +307,7 @@ def _put_as_answer(text: str, place: Place, start: int, end: int) -> bool:
 
 def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return a clause without what leads up to it or is added to it, unless that tells what was asked."""
-    lead = LEAD.match(text, start, end)
-    start = lead.end() if lead and lead.end() < end else start
-    start, end = without_brackets(text, start, end)
+    start, end = without_brackets(text, behind_lead(text, start, end), end)
     first, last = next(without_asides(text, start, end))
     asks = without_offers(asked)
     added = echo(text[last:end], asks) > echo(text[first:last], asks)

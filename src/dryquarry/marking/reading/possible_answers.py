@@ -9,14 +9,12 @@ from functools import lru_cache
 from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in
 from dryquarry.marking.reading.names_told import asks_name, asks_who, asks_year, names_told, years_told
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
+from dryquarry.marking.reading.settling import LEAST_TAKEN_UP
 
 Span = tuple[int, int]
 LONGEST_NAME_WORDS = 5
 _NONE_OF_THEM = re.compile(r"\b(?:neither|none|nobody|no\s?one|nothing|both|all|each|everyone|either)\b", re.IGNORECASE)
-
 _NEITHER = re.compile(r"\W*(?:neither|none|nobody|no\s?one|nothing)\b", re.IGNORECASE)
-
-
 # "like a heron", "rather than Mull", "a few weeks after December": named, and not as what it is
 _BESIDE = re.compile(
     r"(?:(?:\b(?:not|never)|n't)\s(?:\w+\s){0,3}|\b(?:nor|near|like|unlike|than|beyond|from|except|instead of|"
@@ -103,8 +101,6 @@ def _parts(text: str, start: int, end: int) -> list[Span]:
 
 # "He's the one who lit it": whoever was named before
 _PRONOUN = re.compile(r"\W*(?:so\s+|and\s+)?(?:he|she|they)\b", re.IGNORECASE)
-# Who takes up so much of a question answers it, with a name or without one.
-LEAST_TAKEN_UP = 0.5
 _DENIES = re.compile(r"\b(?:not|never)\b|n't\b", re.IGNORECASE)
 # "Mull comes second", where the largest is asked for
 _OF_ANOTHER_RANK = re.compile(
@@ -151,8 +147,9 @@ _ONLY = re.compile(
 def is_possible(text: str, asked: str) -> bool:
     """Tell whether a sentence is one thing that may answer, and nothing else: "Tin.", "A heron, then."."""
     only = _ONLY.fullmatch(text) if len(text.split()) <= LONGEST_NAME_WORDS + 2 else None
-    named = possible_in(text, *only.span("one"), asked) if only else None
-    return only is not None and bool(named) and [one[1:] for one in named or ()] == [only.span("one")]
+    if only is None:
+        return False
+    return [place for _, *place in possible_in(text, *only.span("one"), asked) or ()] == [list(only.span("one"))]
 
 
 def names_one(text: str, asked: str) -> bool:
