@@ -140,6 +140,10 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
 
 
 FARTHEST_AHEAD = 400
+_WORKS_ON = re.compile(
+    r"(?<![\w.,])(?P<operand>\d+(?:[.,]\d+)*)(?=(?:\s+[^\W\d_]+){0,2}\s*[-−–×·*/÷+:]\s*\d[\d.,]*"
+    r"(?:\s+[^\W\d_]+){0,2}\s*=\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%))"
+)
 
 
 def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
@@ -152,9 +156,7 @@ def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozens
     said = text[found.start : found.end].strip()
     if not said.replace(",", "").replace(".", "").isdecimal():
         return False
-    works = re.compile(
-        rf"(?<![\w.,]){re.escape(said)}(?:\s+[^\W\d_]+){{0,2}}\s*[-−–×·*/÷+:]\s*\d[\d.,]*(?:\s+[^\W\d_]+){{0,2}}\s*=\s*"
-        r"(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%)"
-    ).search(text, place.end, place.end + FARTHEST_AHEAD)
+    ahead = _WORKS_ON.finditer(text, place.end, place.end + FARTHEST_AHEAD)
+    works = next((one for one in ahead if one["operand"] == said), None)
     results = find_terms(works["result"]) if works else []
     return bool(results) and results[0].value not in given

@@ -8,7 +8,9 @@ nothing that could take long.
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
@@ -84,12 +86,10 @@ class _Formulas(Verdicts[Said]):
 def equal(first: Formula, second: Formula) -> bool | None:
     """Tell whether two formulas have the same value wherever both have a real one; None where that is nowhere."""
     mp = context()
-    names = sorted(first.names() | second.names())
+    names = tuple(sorted(first.names() | second.names()))
     compared = 0
     for number in range(1, POINTS + 1 if names else 2):
-        # Multiples of irrational numbers spread evenly, and are never the special points of a formula.
-        point = {name: 8 * mp.frac(number * mp.sqrt(2 + place * mp.pi)) - 4 for place, name in enumerate(names)}
-        values = [_real_value(formula, point, mp) for formula in (first, second)]
+        values = [_real_value(formula, names, number) for formula in (first, second)]
         if values[0] is None or values[1] is None:
             continue
         if abs(values[0] - values[1]) > mp.mpf(10) ** -SAME_DIGITS * max(1, abs(values[0]), abs(values[1])):
@@ -100,7 +100,19 @@ def equal(first: Formula, second: Formula) -> bool | None:
     return True if compared else None
 
 
-def _real_value(formula: Formula, point: dict[str, Any], mp: Any) -> Any:
+@lru_cache(maxsize=4096)
+def _point(names: tuple[str, ...], number: int) -> Mapping[str, Any]:
+    """Return where formulas are compared for the n-th time."""
+    mp = context()
+    # Multiples of irrational numbers spread evenly, and are never the special points of a formula.
+    return {name: 8 * mp.frac(number * mp.sqrt(2 + place * mp.pi)) - 4 for place, name in enumerate(names)}
+
+
+@lru_cache(maxsize=4096)
+def _real_value(formula: Formula, names: tuple[str, ...], number: int) -> Any:
+    """Return the value of a formula at the n-th point; remembered, as the key's are wanted for every reply."""
+    mp = context()
+    point = _point(names, number)
     try:
         value = value_at(formula, point, mp)
     except (ArithmeticError, ValueError, TypeError, KeyError):
