@@ -133,7 +133,6 @@ READ_OTHERWISE = {
     "b51-ex-22",
     "b51-nu-41",
     "b51-se-54",
-    "b51-ex-56",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -180,6 +179,7 @@ STILL_WRONG = {
     "b46-ex-96",
     "b50-se-75",
     "b50-ex-82",
+    "b52-nu-52",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -13,6 +13,7 @@ from dryquarry.marking.reading.amounts_apart import (
     before_reason,
     behind_which_is_asked,
     is_left_over,
+    is_rounded_again,
     is_worked_on,
     of_each_asked,
     of_main_clause,
@@ -191,6 +192,7 @@ class Amounts:
         share -= 1.5 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
         share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
         share -= is_worked_on(reply.text, place, found[-1], given)
+        share -= 2 * is_rounded_again(reply.text, place, found)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)

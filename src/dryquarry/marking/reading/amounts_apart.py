@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
+from fractions import Fraction
 
 from dryquarry.marking.reading.asked_amounts import ASKS_CHANCE, how_many, numbers_asked
 from dryquarry.marking.reading.claims import Claim, Found, Place
@@ -160,3 +161,21 @@ def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozens
     works = next((one for one in ahead if one["operand"] == said), None)
     results = find_terms(works["result"]) if works else []
     return bool(results) and results[0].value not in given
+
+
+_ABOUT = re.compile(
+    r"\b(?:almost|nearly|about|around|roughly|approximately|some|close\s+to|just\s+(?:under|over|short\s+of)|"
+    r"(?:a\s+little|slightly)\s+(?:under|over|less\s+than|more\s+than))\s+[€$£]?\Z",
+    re.IGNORECASE,
+)
+NEAR = Fraction(1, 20)
+FARTHEST_BACK = 600
+
+
+def is_rounded_again(text: str, place: Place, found: Sequence[Found[Quantity]]) -> bool:
+    """Tell whether a sentence only says about what was said before to the unit: "= 58,800. That is nearly 60,000"."""
+    if not all(_ABOUT.search(text, max(place.start, one.start - 30), one.start) for one in found):
+        return False
+    before = [one.value for one in find_terms(text, max(0, place.start - FARTHEST_BACK), place.start)]
+    last = found[-1].value.value
+    return any(value != last and abs(value - last) <= NEAR * abs(last) for value in before)

@@ -304,6 +304,17 @@ _STILL_MORE = re.compile(
     re.IGNORECASE,
 )
 
+# "Of all these none is larger than Skye."
+_NONE_MORE = re.compile(
+    r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
+    r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)\s+than\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Zagreb is the capital of Croatia, Ljubljana that of Slovenia."
+_THAT_OF = re.compile(
+    r"(?:,|;|\band|\bwhile|\bwhereas|\bbut)\s+(?P<one>[^,;:.]{1,40}?)\s+(?:is\s+|was\s+)?(?:that|the\s+one|those)\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
+    re.IGNORECASE,
+)
 # "…, and with 60 degrees it's a sextant"
 _AND_IT_IS = re.compile(
     r"[,;]\s(?:and|but|so|then)\s[^,;:]{0,40}?\bit(?:'s|\s+is|\s+must\s+be)\s+(?P<one>(?:an?|the)\s+(?!same\b)[^,;:]{1,40}?)\W*\Z",
@@ -313,6 +324,8 @@ _AND_IT_IS = re.compile(
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(_MORE_SO, words=("er than",)),
+    Construction(_NONE_MORE, _ASKS_MOST, words=("er than",)),
+    Construction(_THAT_OF, words=(" of ",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),

@@ -62,18 +62,23 @@ def stem(word: str) -> str:
 
 def is_verb(word: str) -> bool:
     """Tell whether a word is the past of an irregular verb, or an auxiliary."""
-    return word in _IRREGULAR or word in (
-        "is",
-        "are",
-        "was",
-        "were",
-        "has",
-        "had",
-        "can",
-        "will",
-        "must",
-        "does",
-        "did",
+    return (
+        word in _IRREGULAR
+        or word.removeprefix("re") in _IRREGULAR
+        or word
+        in (
+            "is",
+            "are",
+            "was",
+            "were",
+            "has",
+            "had",
+            "can",
+            "will",
+            "must",
+            "does",
+            "did",
+        )
     )
 
 

@@ -24,6 +24,7 @@ from dryquarry.marking.reading.chosen import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
+from dryquarry.marking.reading.option_names import THAT_ONE, named_alone, named_in_clauses, the_one_left
 from dryquarry.marking.reading.option_texts import (
     first_word_shared,
     letter_pattern,
@@ -97,6 +98,7 @@ _VERB_OF_A = re.compile(
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 FEWEST_NUMBERS = 2
+LONGEST_QUESTION = 120
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
@@ -106,6 +108,7 @@ class Options:
     """The options of a question: how they are found in a reply, and which of those in one stretch are chosen."""
 
     texts: Mapping[str, str]
+    asked: str = ""
     lists: bool = True
     _folded: Mapping[str, str] = field(init=False, repr=False, hash=False, compare=False)
 
@@ -127,8 +130,10 @@ class Options:
             )
             left = frozenset(self.texts) - frozenset(letter for one in out for letter in one.value.letters)
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
-        if rest := self._all_others(text, start, end, place) or self._the_one_left(text, start, end):
+        if rest := self._all_others(text, start, end, place):
             return [rest]
+        if left := the_one_left("".join(self.texts), stretch):
+            return [Found(Chosen(frozenset(left)), start, end)]
         return self._mentions(text, start, end, place)
 
     def _by_place_alone(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
@@ -152,16 +157,6 @@ class Options:
             letter for one in self._mentions(text, start, others.start(), place) for letter in one.value.letters
         )
         return Found(Chosen(frozenset(self.texts) - out), others.start(), others.end()) if out else None
-
-    def _the_one_left(self, text: str, start: int, end: int) -> Found[Chosen] | None:
-        """Return the option left in "not A, not B and not D", "neither A, C nor D"; None where it is not said so."""
-        named = "".join(self.texts)
-        denied = re.fullmatch(
-            rf"\W*(?:it(?:'s|\sis)\s+)?(?:not|neither|none\s+of)\s+[{named}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{named}])+\W*",
-            text[start:end],
-        )
-        left = set(named) - set(letter_pattern(named).findall(denied.group())) if denied else set()
-        return Found(Chosen(frozenset(left)), start, end) if len(left) == 1 else None
 
     def _judged(self, text: str) -> list[tuple[str, bool, int, int]]:
         """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes"."""
@@ -187,7 +182,28 @@ class Options:
             )
         ]
         ordered = sorted([*letters, *texts], key=lambda one: one.start)
-        return self._joined(text, ordered) or self._by_number(text, start, end)
+        return (
+            self._joined(text, ordered)
+            or self._by_number(text, start, end)
+            or self._by_own_word(text, start, end, place)
+            or self._that_one(text, start, end)
+        )
+
+    def _by_own_word(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
+        """Return the options of which only the word is said that no other has: "the hall" for its lantern."""
+        options = tuple(self.texts.items())
+        alone = named_alone(options, text[start:end])
+        found = [alone] if alone else list(named_in_clauses(options, text[start:end], self.asked))
+        return [Found(Chosen(frozenset({letter}), by_text=True), start + a, start + b) for letter, a, b in found]
+
+    def _that_one(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
+        """Return the option of the question before "…, so that's the one"."""
+        said = THAT_ONE.search(text, start, end)
+        before = text[max(0, start - LONGEST_QUESTION) : start].rstrip()
+        if said is None or not before.endswith("?"):
+            return []
+        asks = self._named_by_text(re.split(r"[.!?\n](?=\s)", before)[-1], 0)
+        return [Found(asks[0].value, *said.span())] if len(asks) == 1 else []
 
     def _by_number(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the options whose number is written otherwise: "eight" for "8", and "3" for "three"."""

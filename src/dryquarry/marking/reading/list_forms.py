@@ -8,6 +8,14 @@ from dryquarry.marking.reading.list_items import MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
 
 LEAST_DASHED = 3
+# "So is the oystercatcher."
+_SO = (
+    r"(?:and\s+)?(?:so\s+(?:is|are|was|were|does|do|did|has|have|can)"
+    r"|the\s+same\s+(?:goes|holds|is\s+true)\s+(?:for|of))\s+"
+    r"(?P<one>(?:the\s+)?[^,;:.!?\n]{2,60}?)(?=[,;.!]|\s*\Z)"
+)
+ADDS = re.compile(rf"\W*{_SO}", re.IGNORECASE)
+SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SO}", re.IGNORECASE)
 _DASH = re.compile(r"\s+[–—-]\s+")
 
 
@@ -34,12 +42,19 @@ def both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 _ROOT_OF = re.compile(
     r"(?<!\w)[a-z](?:[₁₂₃]|_?\{?[123]\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
 )
+# "x − 8 = 0, which gives x = 8, or x + 5 = 0, which gives x = −5"
+_GIVES = re.compile(
+    r"(?:\b(?:which|this|that)\s+(?:gives|yields|means|makes)|\bgiving|→|⇒)\s+(?:that\s+)?[a-z]\s*=\s*(?P<one>[^=,;\s]{1,40}?)(?=[,;.]?(?:\s|\Z))"
+)
 
 
 def worked_out(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
-    """Return the members that are numbered variables, each what its last sign of equality leads to."""
-    found = [member_at(text, *match.span("one")) for match in _ROOT_OF.finditer(text, start, end)]
-    return tuple(found) if len(found) > 1 and all(member for member, _, _ in found) else ()
+    """Return the members that are numbered variables, or one variable worked out more than once."""
+    for way in (_ROOT_OF, _GIVES):
+        found = [member_at(text, *match.span("one")) for match in way.finditer(text, start, end)]
+        if len(found) > 1 and all(member for member, _, _ in found):
+            return tuple(found)
+    return ()
 
 
 # "gull, with two legs; ant, with six; …"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import (
@@ -16,7 +16,7 @@ from dryquarry.marking.reading.asked_lists import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
-from dryquarry.marking.reading.list_forms import both_signs, dashed, noted, worked_out
+from dryquarry.marking.reading.list_forms import ADDS, SO_IS, both_signs, dashed, noted, worked_out
 from dryquarry.marking.reading.list_items import (
     BETWEEN,
     begins_anew,
@@ -45,10 +45,16 @@ from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 
 MOST_RUNS = 20
+FARTHEST_AHEAD = 120
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
+# "From fewest to most: …"
+_IN_ORDER = re.compile(
+    r"\b(?:from\s+[^:,;.]{1,30}\s+to\s+[^:,;.]{1,30}|in\s+(?:\w+\s+){0,2}order|sorted|ordered|arranged)[^:,;.]{0,30}:\s",
+    re.IGNORECASE,
+)
 _DENIED_AFTER = re.compile(
     r"[,;]\s+(?:but\s+|while\s+|and\s+)?(?:the\s+)?[^\s,;]+(?:\s[^\s,;]+|\s+(?:and|or|nor)\s+(?:the\s+)?[^\s,;]+)?\s+(?:do|does|did|is|are|was|were|has|have|can)(?:n't|\s+not)\b.*$",
     re.IGNORECASE | re.DOTALL,
@@ -78,9 +84,9 @@ _BUT_NOT = re.compile(
 )
 _ASIDE_START = re.compile(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4})|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+\S+\s+(?:is|was|would|isn't|wasn't|does|doesn't)\s)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
-    r"with\s+(?:the|a))\b)",
+    r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",
     re.IGNORECASE,
 )
 _DRAWN = re.compile(
@@ -152,6 +158,8 @@ class Lists:
         text = reply.text
         if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and is_item(reply, place):
             return []  # one item of a list is no list
+        if not place.telling and ADDS.match(text, place.start, place.end):
+            return []  # it adds to the list before it
         listed = items(reply, place)
         if len(listed) > 1:
             listed = right_ones(text, listed)
@@ -165,7 +173,21 @@ class Lists:
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
             return [Found(Members(said), said[0][1], said[-1][2])]
-        found = []
+        return [self._with_more(text, one, place) for one in self._listed(text, place)]
+
+    def _with_more(self, text: str, one: Found[Members], place: Place) -> Found[Members]:
+        """Return a list with what the next sentence adds to it: "… are waders. So is the oystercatcher."."""
+        more = None if place.telling else SO_IS.match(text, one.end, place.end + FARTHEST_AHEAD)
+        if more is None:
+            return one
+        added = members_of(text, *more.span("one"), BETWEEN)
+        ways = [(*way, *added) for way in (one.value.members, *one.value.others)]
+        return replace(one, value=replace(one.value, members=ways[0], others=tuple(ways[1:])))
+
+    def _listed(self, text: str, place: Place) -> Iterator[Found[Members]]:
+        if results := worked_out(text, place.start, place.end):
+            yield Found(Members(results), results[0][1], results[-1][2])
+            return
         for start, end in _alternatives(text, place):
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):
@@ -178,15 +200,14 @@ class Lists:
                 start += denied.end()
             told = tuple(member_at(text, *span) for span in told_in_order(text, start, end))
             if told:
-                found.append(Found(Members(told), told[0][1], told[-1][2]))
+                yield Found(Members(told), told[0][1], told[-1][2])
                 continue
             rest = _all_but(text, start, end, self.question.asked)
             ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
             if ways:
                 tied = _TIES.search(text, start, end) is not None
                 out = "" if rest or place.telling else self._not_so(text[start:end])
-                found.append(Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2], out))
-        return found
+                yield Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2], out)
 
     def _not_so(self, stretch: str) -> str:
         """Return the words with which a sentence says of its list that it is not what was asked, if it does."""
@@ -194,7 +215,7 @@ class Lists:
         return said["denies"] if said and not _ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
-        for written in (dashed, both_signs, worked_out, noted):
+        for written in (dashed, both_signs, noted):
             if way := written(text, start, end):
                 yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
@@ -303,7 +324,7 @@ class Lists:
         text = reply.text[place.start : place.end]
         if is_item(reply, place):
             return None
-        share = 1.0 if _CHAIN.search(text) else echo(text, question.asked)
+        share = 1.0 if _CHAIN.search(text) or _IN_ORDER.search(text) else echo(text, question.asked)
         asked_of = listed_in(question_in(question.asked))
         if len(asked_of) > LEAST_ASKED_OF and all(len(one.split()) < 4 for one in asked_of):
             named = sum(

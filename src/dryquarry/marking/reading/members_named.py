@@ -28,6 +28,7 @@ _MEMBER_LEAD = re.compile(
 _REMARK = re.compile(
     r"\s+(?:do|does|did|are|is|can|have|has)\W*$|"
     r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
+    r"\s+in\s+the\s+(?:first|second|third|fourth|fifth|last|middle|other)(?:\s+one)?\s*$|"
     r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"
     r"(?<=\d)\s*[=≈]\s.*$|\s+(?:comes|came|goes|went|is|are|was|were)\s+(?:\w+ed\s+)?(?:first|second|third|fourth|fifth|last|"
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
@@ -66,7 +67,10 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 
 
 # "5, -10, 20, -40, \dots"
-_DOTS = re.compile(r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?", re.IGNORECASE)
+_DOTS = re.compile(
+    r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|in\s+(?:this|that|exactly\s+this)\s+order",
+    re.IGNORECASE,
+)
 WAY_THERE = re.compile(
     r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
 )

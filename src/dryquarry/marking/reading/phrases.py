@@ -12,7 +12,9 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.offers import without_offers
+from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.possible_answers import (
     is_possible,
     names_another,
@@ -20,6 +22,7 @@ from dryquarry.marking.reading.possible_answers import (
     only_would_be,
     possible_in,
 )
+from dryquarry.marking.reading.rankings import line_of_rank
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -54,7 +57,8 @@ _MOST = re.compile(
 )
 # "Of the three, the knot …", "In 1902, …"
 _OF_WHICH = re.compile(
-    r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b[^,]{1,60},\s+"
+    r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b"
+    r"(?![^,]{1,60}\b(?:we|you|they|it)\s+(?:get|have|find|reach|see|is|was|are)\b)[^,]{1,60},\s+"
     r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
     re.IGNORECASE,
 )
@@ -113,7 +117,8 @@ class Phrases:
             if not put_as_answer and names_another(reply.text, readings, start, end, self.question.asked):
                 continue
             body = _body(reply.text, start, end, self.question.asked)
-            whole = (start, _until_comma(reply.text, start, end) if put_as_answer else end)
+            alone = put_as_answer and not asks_year(self.question.asked)
+            whole = (start, _until_comma(reply.text, start, end) if alone else end)
             as_it_stands = readings[:1] if place.telling else []
             readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
             if readings:
@@ -191,8 +196,9 @@ class Phrases:
         return list(_unlike(text, ordered, place))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
-        """Yield nothing more than the sentences."""
-        yield from ()
+        """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""
+        if (ranked := line_of_rank(reply.text, question_in(self.question.asked))) is not None:
+            yield Place(PlaceKind.LIST, *ranked, sentence_at(reply, ranked[0]))
 
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Named]], question: Question) -> Choice[Named]:
         """Return the clause that answers: of a sentence the last that turns to it, of an answer line the first."""
@@ -366,10 +372,14 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
             continue
         seen.add(said.casefold())
         yield said, start, end
+        if _SPELLED.fullmatch(said):
+            yield re.sub(r"\W", "", said), start, end
         if len(seen) == MOST_READINGS:
             return
 
 
+# "a-r-t"
+_SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
 _BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
 # "Copper and tin both turn green": neither is named alone

@@ -63,7 +63,7 @@ def says_nothing(stretch: str) -> bool:
 
 def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Place]:
     own = _label(answer_line) if answer_line else None
-    noun = _asked_noun(asked)
+    noun = _asked_noun(asked) or _asked_count(asked)
     known = cue("labels", r"[\"'(\[*\s]*", r"(?!\w)")
     for number in range(len(reply.sentences) - 1, -1, -1):
         sentence = reply.sentences[number]
@@ -74,7 +74,7 @@ def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Pla
             yield from _after(reply, number, match.end(), PlaceKind.ANSWER_LINE)
         elif noun is not None and (match := noun.match(reply.text, sentence.start, sentence.end)):
             yield from _after(reply, number, match.end(), PlaceKind.LABEL)
-        elif match := known.match(reply.text, sentence.start, sentence.end):
+        elif (match := known.match(reply.text, sentence.start, sentence.end)) and not _is_total(match, asked):
             named = _NAMES_ANSWER.search(match.group()) is not None
             heads = named and (block.kind is BlockKind.HEADING or reply.is_bold(sentence.start, sentence.end))
             colon = re.compile(r"\s*(?:\([^()\n]{0,30}\)\s*)?(?::|—|–|\s-\s|→|->|=>|\](?!\())[\"'\s]*").match(
@@ -112,6 +112,28 @@ def _asked_noun(asked: str) -> re.Pattern[str] | None:
     if match is None or match[1].lower() in ("the", "does", "did", "are", "was", "were", "will", "would", "can"):
         return None
     return re.compile(rf"[\"'(\[*\s]*(?:the )?{re.escape(match[1])}:[\"'\s]+", re.IGNORECASE)
+
+
+_TOTAL = re.compile(r"\W*(?:the\s+)?total\W*", re.IGNORECASE)
+
+
+def _is_total(label: re.Match[str], asked: str) -> bool:
+    """Tell whether a label is the total where only some are to be counted."""
+    return _TOTAL.fullmatch(label.group()) is not None and _asked_count(asked) is not None
+
+
+# "How many good plums are there?"
+_HOW_MANY_SUCH = re.compile(r"\bhow\s+many\s+(?P<such>[a-z]{3,})\s+(?P<noun>[a-z]{2,}s)\s+[a-z]+\b", re.IGNORECASE)
+_NO_SUCH = frozenset(("of", "more", "fewer", "other", "different", "whole", "full", "the"))
+
+
+@lru_cache(maxsize=256)
+def _asked_count(asked: str) -> re.Pattern[str] | None:
+    """Return the pattern of a label that is what is to be counted: "Good: …" for "How many good plums …?"."""
+    match = _HOW_MANY_SUCH.search(question_in(asked))
+    if match is None or match["such"].lower() in _NO_SUCH or match["noun"].lower() in ("does", "was", "is", "has"):
+        return None
+    return re.compile(rf"[\"'(\[*\s]*(?:the )?{match['such']}(?:\s+{match['noun']})?\s*:[\"'\s]+", re.IGNORECASE)
 
 
 def _after(reply: Reply, number: int, start: int, kind: PlaceKind) -> Iterator[Place]:

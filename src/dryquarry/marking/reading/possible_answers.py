@@ -10,6 +10,7 @@ from dryquarry.marking.reading.echo import content_of, echo, names_in, question_
 from dryquarry.marking.reading.names_told import asks_name, asks_who, asks_year, names_told, years_told
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP
+from dryquarry.marking.reading.told import own_part
 
 Span = tuple[int, int]
 LONGEST_NAME_WORDS = 5
@@ -78,6 +79,9 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     here = next(filter(None, (*meant, *found)), None)
     if here is None:
         return readings
+    if asks_year(asked) and (part := own_part(text, *whole, question_in(asked))) != whole:
+        told = possible_in(text, *part, asked) or []
+        here = told if len(told) == 1 else here  # "was built in 1871 and was rebuilt three years later, in 1902"
     if len(_named(here)) == 1:
         name, first, last = here[0]
         said = text[first:last] if text[first:last].casefold().startswith(name) else name

@@ -149,6 +149,8 @@ def _denied(around: Around) -> str | None:
         return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):
         return None  # "the swift doesn't fit, the tern does"
+    if "," in reach and _THAT_IS.search(before[: last.start()]):
+        return None  # "the only gate that is not shut, the north gate"
     if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
         return None
     return last.group()
@@ -164,6 +166,7 @@ _ONE_WHO = re.compile(
     r"\W*(?:so\s+)?(?:the\s+)?(?:only\s+)?(?:ones?|person|people)\s+(?:who|that|which)\b", re.IGNORECASE
 )
 _THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
+_THAT_IS = re.compile(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
 

@@ -70,7 +70,7 @@ _PARTS = re.compile(
     r",\s+(?:and\s+|while\s+|but\s+)?(?=(?:the\s+)?[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=(?:the\s+)?[A-Z'])"
 )
 # "Ada lives in Velm and works in Tarn"
-_JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?P<verb>[a-z]+)\b")
+_JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?:(?:was|were)\s+)?(?P<verb>[a-z]+)\b")
 # "Ada gave the pen to Emily, who wrote it"
 _NAME_AT_END = re.compile(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
 _RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)

@@ -34,7 +34,7 @@ def prepare(marking: Marking) -> Marker:
 
 def kind_of(marking: Marking) -> Options:
     """Return how the options of a question are read."""
-    return Options(dict(marking.choices))
+    return Options(dict(marking.choices), marking.asked)
 
 
 @dataclass(frozen=True, slots=True)

@@ -94,7 +94,7 @@ def unit_for(name: str, decimal: str | None = None) -> Unit:
 
     def find(text: str, start: int, end: int) -> list[Quantity]:
         found = _joined(text, [_measured(text, term, name) for term in find_terms(text, start, end, decimal)])
-        return _with_lengths(text, start, end, name, found) if is_time else found
+        return _with_lengths(text, start, end, name, _with_minutes(text, found, name)) if is_time else found
 
     return Unit(name, find)
 
@@ -229,12 +229,49 @@ def _is_rest_of_money(text: str, before: Quantity, one: Quantity) -> bool:
     return two_digits and named and plain and whole and text[before.end : one.start] == " "
 
 
+_HOUR_WORDS = frozenset(("h", "hr", "hrs", "hour", "hours", "stunde", "stunden", "heure", "heures", "hora", "horas"))
+
+
+def _with_minutes(text: str, found: list[Quantity], wanted: str) -> list[Quantity]:
+    """Return quantities of time with the bare number behind hours as their minutes: "two hours twenty-five"."""
+    minute = scale_to("minute", wanted)
+    told: list[Quantity] = []
+    for one in found:
+        before = told[-1] if told else None
+        if (
+            before is not None
+            and minute is not None
+            and before.unit is not None
+            and before.unit.lower() in _HOUR_WORDS
+            and before.relation is None
+            and one.unit is None
+            and one.shape == Shape.NUMBER
+            and one.value.denominator == 1
+            and 0 < one.value < 60
+            and text[before.end : one.start] in (" ", " and ")
+            and not _WORD_NEXT.match(text, one.end)
+        ):
+            value = before.value + minute[1] * one.value
+            told[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
+        else:
+            told.append(one)
+    return told
+
+
+_WORD_NEXT = re.compile(r"\s*(?:[^\W\d_]|[-−+×*/÷=%:])")
+
+
+_THE_TIMED = re.compile(r"\b(?:the|an?)\s+\Z", re.IGNORECASE)
+
+
 def _with_lengths(text: str, start: int, end: int, wanted: str, found: list[Quantity]) -> list[Quantity]:
     """Return the quantities of time with what is written as 2:15, 2:15:30 or 1h50."""
     second = scale_to("second", wanted)
     assert second is not None
     more = []
     for match in _LENGTH_OF_TIME.finditer(text, start, end):
+        if not match["unit"] and _THE_TIMED.search(text, start, match.start()) and _WORD_NEXT.match(text, match.end()):
+            continue  # "the 21:50 bus"
         first, middle, last = int(match[1]), int(match[2]), int(match[3] or 0)
         in_minutes = (match["unit"] or "").startswith("min")
         seconds = first * 60 + middle if in_minutes and not match[3] else first * 3600 + middle * 60 + last

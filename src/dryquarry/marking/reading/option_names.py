@@ -1,0 +1,74 @@
+"""Options named otherwise than by letter or text.
+
+By the one word that only they have ("the hall" for "the lantern in the hall"), as the one left, as the one just asked
+about.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
+
+from dryquarry.marking.reading.echo import content_of, question_in, stem
+from dryquarry.marking.reading.option_texts import letter_pattern
+
+_WORD = re.compile(r"[^\W\d_]{3,}")
+_CLAUSE = re.compile(r"[^\n;.!?,]+")
+_DENIES = re.compile(r"\b(?:not?|nor|neither|never|none|nobody|without|cannot)\b|n['’]t\b", re.IGNORECASE)
+_UNSURE = re.compile(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IGNORECASE)
+_NOTHING_ELSE = r"\W*(?:(?:the|an?|in|on|at|by|through|to|from|of|it|is|it's|one)\s+)*(?P<word>{word})\W*"
+# "The north gate? Nothing is said against it, so that's the one."
+THAT_ONE = re.compile(
+    r"\b(?:that(?:'s|\s+is|\s+must\s+be)|it(?:'s|\s+is|\s+must\s+be)|this(?:\s+is|\s+must\s+be))\s+"
+    r"(?:the\s+(?:right\s+|correct\s+)?one|that\s+one|this\s+one)\W*\Z",
+    re.IGNORECASE,
+)
+
+
+@lru_cache(maxsize=256)
+def own_words(options: tuple[tuple[str, str], ...]) -> Mapping[str, str]:
+    """Return by its word the letter of each option, where every option has just one word that no other has."""
+    words = {letter: {stem(word.lower()) for word in _WORD.findall(text)} for letter, text in options}
+    own: dict[str, str] = {}
+    for letter, mine in words.items():
+        others = set().union(*(theirs for other, theirs in words.items() if other != letter))
+        if len(mine) < 2 or len(mine - others) != 1:
+            return {}
+        own[(mine - others).pop()] = letter
+    return own
+
+
+def named_alone(options: tuple[tuple[str, str], ...], text: str) -> tuple[str, int, int] | None:
+    """Return the option whose own word is all that a stretch says: its letter, and where the word stands."""
+    for match in _WORD.finditer(text):
+        letter = own_words(options).get(stem(match.group().lower()))
+        if letter and re.fullmatch(_NOTHING_ELSE.format(word=match.group()), text, re.IGNORECASE):
+            return letter, *match.span()
+    return None
+
+
+def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str) -> Iterator[tuple[str, int, int]]:
+    """Yield the options whose own word stands in a clause with all that is asked of them: "Red is left for the gate".
+
+    "Which lantern is red?" asks for red of the lanterns at several places.
+    """
+    own = own_words(options)
+    shared = content_of(" ".join(said for _, said in options))
+    wanted = content_of(question_in(asked)) - shared
+    for clause in _CLAUSE.finditer(text) if own and wanted else ():
+        said = clause.group()
+        named = [word for word in _WORD.finditer(said) if stem(word.group().lower()) in own]
+        if len(named) == 1 and wanted <= content_of(said) and not _DENIES.search(said) and not _UNSURE.search(said):
+            start = clause.start() + named[0].start()
+            yield own[stem(named[0].group().lower())], start, start + len(named[0].group())
+
+
+def the_one_left(letters: str, said: str) -> str | None:
+    """Return the letter left in "not A, not B and not D", "neither A, C nor D"; None where it is not said so."""
+    denied = re.fullmatch(
+        rf"\W*(?:it(?:'s|\sis)\s+)?(?:not|neither|none\s+of)\s+[{letters}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{letters}])+\W*",
+        said,
+    )
+    left = set(letters) - set(letter_pattern(letters).findall(said)) if denied else set()
+    return left.pop() if len(left) == 1 else None
