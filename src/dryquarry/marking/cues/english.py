@@ -83,7 +83,7 @@ CUES = {
         r"double-check(?:ing|ed)?",
         r"as a (?:quick |rough |final )?(?:check|test|proof|cross-check)",
         r"proof",
-        r"indeed,",
+        r"indeed(?=,|\s[\d(√])",
         r"cross-check",
         r"a (?:quick |rough )?(?:check|test)",
         r"plausib(?:le|ility)(?: check)?",
@@ -124,6 +124,7 @@ CUES = {
         r"hope that helps",
     ),
     "remarks": (
+        r"no, (?:that|this|it)(?: is|'s| was) (?:for|another|only|just|what|where|when|how|why)",
         r"(?:its|his|her|their) (?:older|younger|larger|smaller|bigger|nearest|closest|modern|later|earlier) "
         r"(?:relative|cousin|brother|sister|neighbou?r|rival|counterpart|successor|predecessor)s?",
         r"(?:that|this)(?: is|'s| was) the (?:ranking|whole ranking|full ranking|order by|list of)",
@@ -332,6 +333,7 @@ CUES = {
         r"according to (?:some|many|others|legend|rumou?r)",
     ),
     "withdraws": (
+        r"no(?=:)",
         r"no,? wait",
         r"wait",
         r"hold on",

@@ -80,9 +80,12 @@ _DRAWN = re.compile(
 )
 _ASIDE_START = re.compile(
     r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|give or take|"
-    r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)",
+    r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)|"
+    r",\s(?=(?:long|well|shortly|just|soon)\s(?:before|after)\b)",
     re.IGNORECASE,
 )
+# "4x = 36", from which x is to be drawn
+_WITH_FACTOR = re.compile(r"\d\s?[a-z]\s*=\s*\Z")
 # "x = 12"
 _ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 # "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
@@ -189,11 +192,12 @@ class Amounts:
             restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
         )
         share += _is_labelled(reply.text, place, question)
-        share -= 1.5 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
+        share -= 2 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
         share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
         share -= is_worked_on(reply.text, place, found[-1], given)
         share -= 2 * is_rounded_again(reply.text, place, found)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
+        share -= 0.6 * all(_WITH_FACTOR.search(reply.text, place.start, one.start) for one in found[-1:])
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 

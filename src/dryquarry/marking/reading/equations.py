@@ -11,6 +11,7 @@ from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
 FAR = 1e-6
+_DECIMALS = re.compile(r"\d[.,](\d{1,12})(?!\d)")
 SAME = Fraction(1, 10**9)
 # "= 96 posts, minus the 4 counted twice = 92"
 _WORKS_ON = re.compile(r"(?:\s+[^\W\d_]+){0,2},?\s+(?:minus|less|plus|times|divided\s+by|[-+−×*/])\s")
@@ -62,6 +63,18 @@ def end_of_equation(text: str, claims: Sequence[Claim[Quantity]]) -> Claim[Quant
     return result_of(chain)
 
 
+def _is_rough(exact: Quantity, written: Quantity) -> bool:
+    return written.relation in ("≈", "~") and close(exact, written)
+
+
+def _is_rounded(exact: Quantity, written: Quantity) -> bool:
+    """Tell whether a decimal is what stands before its "=" to so many digits: "36π = 113.1"."""
+    digits = _DECIMALS.search(written.text)
+    if exact.shape is not Shape.EXACT or digits is None or exact.value == written.value:
+        return False
+    return abs(exact.value - written.value) <= Fraction(1, 2 * 10 ** len(digits[1]))
+
+
 def result_of(chain: Sequence[Claim[Quantity]], given: Container[object] = frozenset()) -> Claim[Quantity]:
     """Return the result of an equation: its last side, or the first where the others are how it comes about.
 
@@ -76,10 +89,9 @@ def result_of(chain: Sequence[Claim[Quantity]], given: Container[object] = froze
     last = chain[-1]
     while (
         len(chain) > 1
-        and chain[-1].value.relation in ("≈", "~")
         and chain[-2].value.shape is not Shape.SUM
         and chain[-2].value.value not in given
-        and close(chain[-2].value, chain[-1].value)
+        and (_is_rough(chain[-2].value, chain[-1].value) or _is_rounded(chain[-2].value, chain[-1].value))
     ):
         chain = chain[:-1]
         last = chain[-1]

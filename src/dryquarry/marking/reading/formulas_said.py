@@ -13,10 +13,10 @@ from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.set_aside import IT_IS
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
-from dryquarry.marking.values.formulas import Formula, FormulaFault
+from dryquarry.marking.values.formulas import Formula, FormulaFault, substituted
 from dryquarry.marking.values.numerals import WORDS
 from dryquarry.marking.values.texts import bare
-from dryquarry.marking.values.written import formula_in
+from dryquarry.marking.values.written import formula_in, number_in
 
 LONGEST_STRETCH = 600
 MOST_TRIES = 24
@@ -28,6 +28,10 @@ _CLAUSE_END = re.compile(
     r"[,;](?=\s+(?:I|(?:an?\s+)?[A-Za-z]{3,})\b)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|it\s+is|it\s+was|is\s+(?:right|correct)|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
+)
+# "2x³ − 4x + C with C = 5"
+_CONSTANT = re.compile(
+    r"\W{0,3}\s*(?:with|where|and|for)\s+\$?(?P<name>[A-Za-z])\s*=\s*(?P<value>[-−]?\d{1,9}(?:/[1-9]\d{0,8}|\.\d{1,9})?)(?![\w/])"
 )
 # "f′(x) = 3x², where f(x) = x³"
 _WHERE = re.compile(
@@ -176,8 +180,15 @@ class FormulasSaid:
                 and "=" not in text[start:last]
             ):
                 continue  # a letter in prose
-            return Found(Said(said, formula), first, last)
+            return Found(Said(said, self._with_constant(text, last, formula)), first, last)
         return None
+
+    def _with_constant(self, text: str, end: int, formula: Formula) -> Formula:
+        """Return a formula with the value of the constant that is told behind it: "2x³ − 4x + C with C = 5"."""
+        told = _CONSTANT.match(text, end)
+        if told is None or told["name"] in self.letters or told["name"] not in formula.names():
+            return formula
+        return substituted(formula, told["name"], number_in(told["value"].replace("−", "-")))
 
     def _unit_start(self, said: str) -> int:
         """Return where the unit of a formula begins, "mg" or "m²"; its end where it has none."""

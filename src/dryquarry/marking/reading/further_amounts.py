@@ -7,6 +7,7 @@ from collections.abc import Container, Sequence
 
 from dryquarry.marking.reading.asked_amounts import MORE_OR_LESS
 from dryquarry.marking.reading.claims import Claim, Found, Stance
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reply.structure import Reply
@@ -64,8 +65,16 @@ ASKS_SHARE = re.compile(
 )
 
 
+_ASKS_PART = re.compile(r"\b(?:what|which)\s+(?:share|fraction|proportion|part|percentage)\b", re.IGNORECASE)
+
+
 def without_per_cent(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Leave out what is in per cent where no share is asked for: "673, roughly 88 % of the hall"."""
+    """Leave out what is in per cent where no share is asked for, and what is beside it where one is.
+
+    "673, roughly 88 % of the hall"; "25 % per bottle, and 4 bottles for the jug".
+    """
+    if _ASKS_PART.search(question_in(question.asked)) and any(per_cent(text, claim) for claim in claims):
+        return [claim for claim in claims if per_cent(text, claim) or 0 <= claim.value.value <= 1]
     if ASKS_SHARE.search(question.asked) or any(claim.value.unit is not None for claim in claims):
         return claims
     return [claim for claim in claims if not per_cent(text, claim)] or claims

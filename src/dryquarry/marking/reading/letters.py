@@ -24,7 +24,7 @@ from dryquarry.marking.reading.chosen import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
-from dryquarry.marking.reading.option_names import THAT_ONE, named_alone, named_in_clauses, the_one_left
+from dryquarry.marking.reading.option_names import named_alone, named_in_clauses, that_one, the_one_left
 from dryquarry.marking.reading.option_texts import (
     first_word_shared,
     letter_pattern,
@@ -60,6 +60,7 @@ _BY_PLACE = re.compile(
     re.IGNORECASE,
 )
 _PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
+_ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
 _ALL_BUT = re.compile(
     r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
@@ -98,7 +99,6 @@ _VERB_OF_A = re.compile(
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 FEWEST_NUMBERS = 2
-LONGEST_QUESTION = 120
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
@@ -132,8 +132,8 @@ class Options:
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
         if rest := self._all_others(text, start, end, place):
             return [rest]
-        if left := the_one_left("".join(self.texts), stretch):
-            return [Found(Chosen(frozenset(left)), start, end)]
+        if one_left := the_one_left("".join(self.texts), stretch):
+            return [Found(Chosen(frozenset(one_left)), start, end)]
         return self._mentions(text, start, end, place)
 
     def _by_place_alone(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
@@ -198,12 +198,9 @@ class Options:
 
     def _that_one(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the option of the question before "…, so that's the one"."""
-        said = THAT_ONE.search(text, start, end)
-        before = text[max(0, start - LONGEST_QUESTION) : start].rstrip()
-        if said is None or not before.endswith("?"):
-            return []
-        asks = self._named_by_text(re.split(r"[.!?\n](?=\s)", before)[-1], 0)
-        return [Found(asks[0].value, *said.span())] if len(asks) == 1 else []
+        said = that_one(text, start, end)
+        asks = self._named_by_text(said[0], 0) if said else []
+        return [Found(asks[0].value, *said[1])] if said and len(asks) == 1 else []
 
     def _by_number(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the options whose number is written otherwise: "eight" for "8", and "3" for "three"."""
@@ -253,6 +250,8 @@ class Options:
                 continue
             found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
         found += self._ranges(text, start, end)
+        if place.telling and _ONLY_A_PLACE.fullmatch(whole):
+            found += self._by_place_alone(text, start, end)
         for match in _BY_PLACE.finditer(text, start, end):
             number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[3]) - 1
             listed = list(self.texts)

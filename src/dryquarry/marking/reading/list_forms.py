@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.list_items import MOST_WORDS_IN_LINE
+from dryquarry.marking.reading.asked_lists import plain_member
+from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
 
 LEAST_DASHED = 3
@@ -15,8 +16,14 @@ _SO = (
     r"(?P<one>(?:the\s+)?[^,;:.!?\n]{2,60}?)(?=[,;.!]|\s*\Z)"
 )
 ADDS = re.compile(rf"\W*{_SO}", re.IGNORECASE)
-SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SO}", re.IGNORECASE)
+_SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SO}", re.IGNORECASE)
 _DASH = re.compile(r"\s+[–—-]\s+")
+# "12, 18, 30 and 50. Of these, 50 is not divisible by 3."
+_DROPPED = re.compile(
+    r"[^.!?;\n]{0,40}[.;,]\s+(?:of\s+(?:these|them|those),?\s+(?:only\s+)?|but\s+|however,?\s+|yet\s+)(?:the\s+)?(?P<one>[^,;:.!?\n]{1,40}?)\s+"
+    r"(?:(?:is|are|does|do|has|have|can)(?:n't|\s+not)\b|(?:drops?|falls?)\s+(?:out|away)|(?:is|are)\s+(?:out|ruled\s+out|excluded)\b)",
+    re.IGNORECASE,
+)
 
 
 def dashed(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -68,3 +75,19 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
     every = [member_at(text, *match.span("one")) for match in found if match]
     return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
+
+
+def added_after(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the members that the sentence behind a list adds to it: "… are waders. So is the oystercatcher."."""
+    more = _SO_IS.match(text, start, end)
+    return members_of(text, *more.span("one"), BETWEEN) if more else ()
+
+
+def dropped_after(text: str, start: int, end: int) -> frozenset[str]:
+    """Return, plainly written, what the sentence behind a list takes out of it: "… and 50. Of these, 50 is not …"."""
+    out = _DROPPED.match(text, start, end)
+    return (
+        frozenset(plain_member(said) for said, _, _ in members_of(text, *out.span("one"), BETWEEN))
+        if out
+        else frozenset()
+    )

@@ -16,7 +16,7 @@ from dryquarry.marking.reading.asked_lists import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
-from dryquarry.marking.reading.list_forms import ADDS, SO_IS, both_signs, dashed, noted, worked_out
+from dryquarry.marking.reading.list_forms import ADDS, added_after, both_signs, dashed, dropped_after, noted, worked_out
 from dryquarry.marking.reading.list_items import (
     BETWEEN,
     begins_anew,
@@ -39,6 +39,7 @@ from dryquarry.marking.reading.members_named import (
     members_of,
     results_of,
     stripped_of,
+    without_shared,
 )
 from dryquarry.marking.reading.orders import told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
@@ -165,7 +166,7 @@ class Lists:
             listed = right_ones(text, listed)
             members = tuple(member_at(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
-            bare = _without_shared(members)
+            bare = without_shared(members)
             return [Found(Members(members, (bare,) if bare != members else ()), min(listed)[0], max(listed)[1])]
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
@@ -173,16 +174,22 @@ class Lists:
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
             return [Found(Members(said), said[0][1], said[-1][2])]
-        return [self._with_more(text, one, place) for one in self._listed(text, place)]
+        return [self._with_next(text, one, place) for one in self._listed(text, place)]
 
-    def _with_more(self, text: str, one: Found[Members], place: Place) -> Found[Members]:
-        """Return a list with what the next sentence adds to it: "… are waders. So is the oystercatcher."."""
-        more = None if place.telling else SO_IS.match(text, one.end, place.end + FARTHEST_AHEAD)
-        if more is None:
+    def _with_next(self, text: str, one: Found[Members], place: Place) -> Found[Members]:
+        """Return a list with what the next sentence adds to it, without what that takes out of it."""
+        if place.telling:
             return one
-        added = members_of(text, *more.span("one"), BETWEEN)
-        ways = [(*way, *added) for way in (one.value.members, *one.value.others)]
-        return replace(one, value=replace(one.value, members=ways[0], others=tuple(ways[1:])))
+        dropped = dropped_after(text, one.end, place.end + FARTHEST_AHEAD)
+        if _ASKS_WHICH_NOT.search(question_in(self.question.asked)):
+            dropped = frozenset()
+        added = added_after(text, one.end, place.end + FARTHEST_AHEAD)
+        kept = [
+            tuple(member for member in way if plain_member(member[0]) not in dropped)
+            for way in (one.value.members, *one.value.others)
+        ]
+        ways = [(*way, *added) for way in kept]
+        return replace(one, value=replace(one.value, members=ways[0], others=tuple(ways[1:]))) if all(ways) else one
 
     def _listed(self, text: str, place: Place) -> Iterator[Found[Members]]:
         if results := worked_out(text, place.start, place.end):
@@ -245,7 +252,7 @@ class Lists:
                 yield tuple(after_preposition(text, member) for member in parted)
             if len(parted) > 1 and all(COUNTED.search(member) for member, _, _ in parted):
                 yield tuple(stripped_of(member, COUNTED) for member in parted)
-            if (bare := _without_shared(parted)) != parted:
+            if (bare := without_shared(parted)) != parted:
                 yield bare
             if len(parted) > 1 and WAY_THERE.search(parted[0][0]):
                 yield (after_preposition(text, parted[0]), *parted[1:])  # "mixed from red, green and blue"
@@ -367,14 +374,6 @@ _ORDERED = re.compile(
 _YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
-
-
-def _without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]:
-    """Return members without the word that all of them end with: "Cole tower, Bern tower"."""
-    last = {member.split()[-1].casefold() for member, _, _ in members if len(member.split()) > 1}
-    if len(members) < 2 or len(last) != 1 or any(len(member.split()) < 2 for member, _, _ in members):
-        return members
-    return tuple((member.rsplit(None, 1)[0], start, end) for member, start, end in members)
 
 
 _EACH_OF_THEM = re.compile(r"\s(?:each|both|all)\Z")

@@ -68,7 +68,8 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 
 # "5, -10, 20, -40, \dots"
 _DOTS = re.compile(
-    r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|in\s+(?:this|that|exactly\s+this)\s+order",
+    r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|in\s+(?:this|that|exactly\s+this)\s+order|"
+    r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )
 WAY_THERE = re.compile(
@@ -111,3 +112,11 @@ def member_at(text: str, start: int, end: int) -> NamedMember:
     if remark and text[start : remark.start()].strip():
         start, end = trimmed(text, start, remark.start())
     return " ".join(text[start:end].split()), start, end
+
+
+def without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]:
+    """Return members without the word that all of them end with: "Cole tower, Bern tower"."""
+    last = {member.split()[-1].casefold() for member, _, _ in members if len(member.split()) > 1}
+    if len(members) < 2 or len(last) != 1 or any(len(member.split()) < 2 for member, _, _ in members):
+        return members
+    return tuple((member.rsplit(None, 1)[0], start, end) for member, start, end in members)

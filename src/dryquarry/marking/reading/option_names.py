@@ -13,13 +13,14 @@ from functools import lru_cache
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.option_texts import letter_pattern
 
+LONGEST_QUESTION = 120
 _WORD = re.compile(r"[^\W\d_]{3,}")
 _CLAUSE = re.compile(r"[^\n;.!?,]+")
 _DENIES = re.compile(r"\b(?:not?|nor|neither|never|none|nobody|without|cannot)\b|n['’]t\b", re.IGNORECASE)
 _UNSURE = re.compile(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IGNORECASE)
 _NOTHING_ELSE = r"\W*(?:(?:the|an?|in|on|at|by|through|to|from|of|it|is|it's|one)\s+)*(?P<word>{word})\W*"
 # "The north gate? Nothing is said against it, so that's the one."
-THAT_ONE = re.compile(
+_THAT_ONE = re.compile(
     r"\b(?:that(?:'s|\s+is|\s+must\s+be)|it(?:'s|\s+is|\s+must\s+be)|this(?:\s+is|\s+must\s+be))\s+"
     r"(?:the\s+(?:right\s+|correct\s+)?one|that\s+one|this\s+one)\W*\Z",
     re.IGNORECASE,
@@ -72,3 +73,12 @@ def the_one_left(letters: str, said: str) -> str | None:
     )
     left = set(letters) - set(letter_pattern(letters).findall(said)) if denied else set()
     return left.pop() if len(left) == 1 else None
+
+
+def that_one(text: str, start: int, end: int) -> tuple[str, tuple[int, int]] | None:
+    """Return the question that stands before "…, so that's the one", and where that is said; None where it is not."""
+    said = _THAT_ONE.search(text, start, end)
+    before = text[max(0, start - LONGEST_QUESTION) : start].rstrip()
+    if said is None or not before.endswith("?"):
+        return None
+    return re.split(r"[.!?\n](?=\s)", before)[-1], said.span()

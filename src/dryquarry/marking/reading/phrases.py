@@ -190,6 +190,10 @@ class Phrases:
             spans = [symbol.span("one"), *spans]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
+        if _ASKS_FOREIGN.search(asked):
+            ordered += [
+                (article.end(), last) for first, last in ordered if (article := _ARTICLE.match(text, first, last))
+            ]
         if (joined := _JOINED.match(text, start, end)) is not None:
             first, last = joined.span("all")
             ordered = [one for one in ordered if not (first <= one[0] and one[1] <= last) or one == (first, last)]
@@ -378,6 +382,13 @@ def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterat
             return
 
 
+# "la pêche", where the French word is asked for
+_ASKS_FOREIGN = re.compile(
+    r"\b(?:French|German|Spanish|Italian|Dutch|Portuguese)\s+(?:word|noun|name|term)\b", re.IGNORECASE
+)
+_ARTICLE = re.compile(
+    r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE
+)
 # "a-r-t"
 _SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
 # "Aksel a" of "Nils was a sailor, Aksel a baker"

@@ -149,8 +149,8 @@ def _denied(around: Around) -> str | None:
         return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):
         return None  # "the swift doesn't fit, the tern does"
-    if "," in reach and _THAT_IS.search(before[: last.start()]):
-        return None  # "the only gate that is not shut, the north gate"
+    if "," in reach and (_THAT_IS.search(before[: last.start()]) or _SINCE.match(before)):
+        return None  # "the only gate that is not shut, the north gate", "since it is not a gannet, a heron"
     if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
         return None
     return last.group()
@@ -166,6 +166,7 @@ _ONE_WHO = re.compile(
     r"\W*(?:so\s+)?(?:the\s+)?(?:only\s+)?(?:ones?|person|people)\s+(?:who|that|which)\b", re.IGNORECASE
 )
 _THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
+_SINCE = re.compile(r"\W*(?:since|as|because|given\s+that)\b[^,]*,(?!\s*(?:nor|or|and)\b)", re.IGNORECASE)
 _THAT_IS = re.compile(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
@@ -268,10 +269,22 @@ def _supposed(around: Around) -> str | None:
     modal = cue("hypothetical", r"(?<![\w])").search(part)
     if modal is None:
         return None
+    if _is_case_asked(part, around.asked):
+        return None  # "If it ran for 10 minutes, that would make 120", where that is asked for
     case = cue("otherwise", r"(?<![\w])").search(part)
     if case is None and not _is_hypothetical(around.asked):
         case = cue("supposes", r"(?<![\w])").search(part)
     return f"{case.group()} … {modal.group()}" if case else None
+
+
+_IF = re.compile(r"\bif\b(?P<case>[^,;.]*\d[^,;.]*),", re.IGNORECASE)
+_NUMBER = re.compile(r"\d+(?:[.,]\d+)*")
+
+
+def _is_case_asked(part: str, asked: str) -> bool:
+    """Tell whether all numbers of a supposition are those of the question."""
+    case = _IF.search(part)
+    return case is not None and set(_NUMBER.findall(case["case"])) <= set(_NUMBER.findall(asked))
 
 
 _MOST = re.compile(r"up to|at most|as (?:many|much|far|long) as|maximum|no more than", re.IGNORECASE)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cache
 from typing import Any
@@ -39,6 +39,13 @@ class Formula:
         """Return the names of its variables."""
         own = frozenset({self.value}) if self.kind == "name" and self.value not in CONSTANTS else frozenset()
         return own.union(*(part.names() for part in self.parts))
+
+
+def substituted(formula: Formula, name: str, number: Fraction) -> Formula:
+    """Return a formula with a number in the place of a variable."""
+    if formula.kind == "name" and formula.value == name:
+        return Formula("number", number=number)
+    return replace(formula, parts=tuple(substituted(part, name, number) for part in formula.parts))
 
 
 def value_at(formula: Formula, point: Mapping[str, Any], mp: Any) -> Any:
