@@ -87,7 +87,6 @@ READ_OTHERWISE = {
     "b31-nu-39",
     "b33-ch-74",
     "b34-nu-60",
-    "b34-nu-61",
     "b34-ch-86",
     "b35-nu-12",
     "b35-se-60",
@@ -133,6 +132,7 @@ READ_OTHERWISE = {
     "b51-ex-22",
     "b51-nu-41",
     "b51-se-54",
+    "b53-se-131",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -176,10 +176,10 @@ STILL_WRONG = {
     "b45-ex-63",
     "b46-nu-21",
     "b46-se-46",
-    "b46-ex-96",
     "b50-se-75",
     "b50-ex-82",
     "b52-nu-52",
+    "b53-ex-76",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
@@ -187,6 +187,7 @@ PASSES_WRONGLY = {
     "b25-nu-63",
     "b25-se-71",
     "b31-ch-26",
+    "b53-ex-79",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"
