@@ -133,6 +133,7 @@ READ_OTHERWISE = {
     "b51-nu-41",
     "b51-se-54",
     "b53-se-131",
+    "b54-ex-96",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -180,6 +181,14 @@ STILL_WRONG = {
     "b50-ex-82",
     "b52-nu-52",
     "b53-ex-76",
+    "b54-nu-13",
+    "b54-nu-46",
+    "b54-nu-56",
+    "b54-ex-75",
+    "b54-ex-82",
+    "b54-ex-98",
+    "b54-ex-99",
+    "b54-se-122",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

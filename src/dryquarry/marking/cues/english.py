@@ -599,6 +599,7 @@ CUES = {
         r"not enough to",
         r"(?:information|data|details?|facts?|\w+) (?:is|are|was|were|remains?) (?:simply |also |still |just |nowhere |not |never )*(?:missing|lacking|absent|left out|left open|omitted|unspecified|unstated|unknown|undetermined|indeterminate|ambiguous|unclear|not (?:given|provided|stated|there|known|mentioned|specified|told|said))",
         r"(?:goes|go|went|remains?|stays?|is|are|left) (?:un(?:named|mentioned|told|stated|said|recorded|specified))",
+        r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:is|are|was|were) nowhere",
         r"(?:does|do|did)(?: not|n't) (?:\w+ly )?(?:bother to |care to |trouble to )?(?:say|tell|state|mention|specify|reveal|name|indicate|include|contain|give (?:us )?(?:the|enough|any|its|his|her|their|a|one|it|that|them|those)\b|provide|let (?:us|me|you)|allow|disclose|determine|know|record|describe|cover|note|go into)",

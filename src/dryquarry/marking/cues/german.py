@@ -66,6 +66,7 @@ CUES = {
     "and": (r"und(?: (?:dann|schließlich))?", r"sowie"),
     "or": (r"oder",),
     "abstains": (
+        r"(?:lässt|lassen) (?:es|das) sich nicht (?:genau |sicher )?(?:bestimmen|sagen|beantworten|ermitteln|berechnen|feststellen|angeben)",
         r"(?:lässt|lassen) sich (?:\w+ ){0,4}?(?:nicht|kein\w*)(?: \w+)? (?:bestimmen|sagen|beantworten|ermitteln|berechnen|feststellen|angeben|entscheiden|ableiten)",
         r"(?:kann|können)(?: \w+){0,6}? nicht (?:\w+ )?(?:bestimmt|gesagt|beantwortet|ermittelt|berechnet|bestimmen|sagen|beantworten|wissen|ermitteln|berechnen|angegeben|festgestellt|entschieden)",
         r"(?:keine|nicht genügend|nicht genug|zu wenig(?:e)?|nicht ausreichend(?:e)?|unzureichende) (?:angaben?|informationen?|daten)",

@@ -12,16 +12,20 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.amounts_apart import (
     before_reason,
     behind_which_is_asked,
+    by_how_much,
+    in_other_unit,
     is_left_over,
     is_rounded_again,
     is_worked_on,
     of_each_asked,
     of_main_clause,
+    of_time_asked,
     the_count,
+    without_lacking,
     without_measures,
     without_saved,
 )
-from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given, worked_out
+from dryquarry.marking.reading.amounts_drawn import before_whole, drawn_at_end, unless_only_given, worked_out
 from dryquarry.marking.reading.asked_amounts import (
     MORE_OR_LESS,
     as_denied,
@@ -171,7 +175,8 @@ class Amounts:
         """Return the most that a sentence may take up; an equation takes it up in its own way."""
         stretch = reply.text[place.start : place.end]
         equation = "=" in stretch or "equal" in stretch or " times " in stretch
-        return max(echo(stretch, question.asked), EQUATION if equation else 0.0) + IN_UNIT
+        ends = place.sentence == len(reply.sentences) - 1
+        return max(echo(stretch, question.asked), EQUATION if equation or ends else 0.0) + IN_UNIT
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
@@ -188,6 +193,8 @@ class Amounts:
         works_out = found[-1].value.relation == "=" or _IN_WORDS.search(reply.text, found[0].start, found[-1].start)
         if bare and place.sentence and works_out and found[-1].value.value not in given:
             share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
+        if bare and len(found) == 1 and 0 < place.sentence == len(reply.sentences) - 1 and not restated:
+            share = max(share, EQUATION)  # "£28.20.": the reply ends with it
         share -= 0.5 * (
             restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None
         )
@@ -196,6 +203,7 @@ class Amounts:
         share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
         share -= is_worked_on(reply.text, place, found[-1], given)
         share -= 2 * is_rounded_again(reply.text, place, found)
+        share -= in_other_unit(reply.text, found, question.asked)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share -= 0.6 * all(_WITH_FACTOR.search(reply.text, place.start, one.start) for one in found[-1:])
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
@@ -219,7 +227,8 @@ class Amounts:
         claims = firm(reply.text, place, drawn_at_end(reply.text, place, claims), question)
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
         claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
-        claims = behind_which_is_asked(reply.text, claims, question)
+        claims = without_lacking(reply.text, behind_which_is_asked(reply.text, claims, question), question)
+        claims = of_time_asked(reply.text, place, by_how_much(reply.text, claims), question)
         if not place.telling:
             claims = of_main_clause(reply.text, place, before_reason(reply.text, place, claims, question), question)
         claims = without_saved(reply.text, owed(reply.text, claims, question), question)
@@ -410,33 +419,5 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
         free,
     ):
         if pool:
-            return _before_whole(text, pool, results)
+            return before_whole(text, pool, results)
     return results[-1]
-
-
-# "114 of the 126 crates": a part, and the whole that it is of
-_OF_WHOLE = re.compile(r"\s+(?:\w+\s+)?(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
-
-
-def _before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
-    """Return the last candidate, but not the rough one of "588, or about 600", nor the whole of "11 of the 12"."""
-    last = pool[-1]
-    if len(pool) > 1 and _OF_WHOLE.fullmatch(text, pool[-2].end, last.start):
-        return pool[-2]
-    if (
-        len(pool) > 1
-        and per_cent(text, last) > per_cent(text, pool[-2])
-        and re.search(r"\bor\s+\W*\Z", text[pool[-2].end : last.start])
-    ):
-        return pool[-2]
-    rough = re.search(
-        r"(?:,|\()\s*(?:about|roughly|around|approximately|nearly)\s+[€$£]?\Z",
-        text[max(0, last.start - 24) : last.start],
-    )
-    if len(pool) > 1 and rough and abs(pool[-2].value.value - last.value.value) * 50 <= abs(last.value.value):
-        return pool[-2]  # "12π cm, about 37.7 cm"
-    if len(pool) > 1 and re.search(
-        r"\bor\s+(?:about|roughly|around|approximately|nearly)\s+[€$£]?$", text[max(0, last.start - 24) : last.start]
-    ):
-        return pool[-2]
-    return last

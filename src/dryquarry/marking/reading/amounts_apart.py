@@ -13,6 +13,7 @@ from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import Quantity
+from dryquarry.marking.values.units import dimension_of, scale_to
 
 # "13.80 each, 20 cents short of 14"
 _SHORT = re.compile(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+short\s+of\b", re.IGNORECASE)
@@ -125,7 +126,7 @@ def before_reason(text: str, place: Place, claims: list[Claim[Quantity]], questi
 
 # "5/8 sold, 3/8 left", where it is asked what part is left
 _ASKS_PART = re.compile(
-    r"\b(?:what|which)\s+(?:part|share|fraction|proportion)\b(?!.*(?:\bnot\b|n't\b))", re.IGNORECASE
+    r"\b(?:what|which)\s+(?:part|share|fraction|proportion|percentage)\b(?!.*(?:\bnot\b|n't\b))", re.IGNORECASE
 )
 _BEHIND = re.compile(r"\s+(?:(?:are|is|were|was)\s+)?(?P<word>[^\W\d_]{3,})")
 
@@ -138,6 +139,63 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
         return claims
     meant = [claim for claim, word in zip(claims, behind, strict=True) if word and stem(word["word"].lower()) in asked]
     return meant if len(meant) == 1 else claims
+
+
+_ASKED_UNIT = re.compile(r"\bhow\s+many\s+(?P<unit>[a-z]{4,})\b", re.IGNORECASE)
+_UNIT_BEHIND = re.compile(r"\s?(?P<unit>[a-zA-Z]{1,12})\b(?!/)")
+
+
+def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
+    """Tell whether numbers have a unit of the kind asked for, and none that unit itself: tonnes for kilograms."""
+    wanted = _ASKED_UNIT.search(question_in(asked))
+    if wanted is None or dimension_of(wanted["unit"]) is None:
+        return False
+    behind = [_UNIT_BEHIND.match(text, one.end) for one in found]
+    scales = [scale_to(unit["unit"], wanted["unit"]) if unit else None for unit in behind]
+    factors = {scale[1] for scale in scales if scale is not None}
+    return bool(factors) and 1 not in factors
+
+
+# "It sank by 16.1 m, from +12.4 m to −3.7 m."
+_BY = re.compile(r"\bby\s+(?:about\s+|exactly\s+)?[€$£]?\Z", re.IGNORECASE)
+_FROM = re.compile(r"\s*,?\s+from\s+(?:about\s+)?[€$£+]?\Z", re.IGNORECASE)
+
+
+def by_how_much(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+    """Keep by how much something changed, where it is told from what to what, too."""
+    if len(claims) != 3 or not _BY.search(text, max(0, claims[0].start - 20), claims[0].start):
+        return claims
+    return claims[:1] if _FROM.match(text[claims[0].end : claims[1].start]) else claims
+
+
+# "3/8 are missing, 5/8 are there"
+_LACKS = re.compile(r"\s+(?:are|is)\s+(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
+
+
+def without_lacking(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out what is said to be missing, where that is not asked for."""
+    if len(claims) < 2 or _ASKS_LACK.search(question_in(question.asked)):
+        return claims
+    return [claim for claim in claims if not _LACKS.match(text, claim.end)] or claims
+
+
+_ASKS_LACK = re.compile(r"\b(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
+# "before that", "today … are left"
+_ASKS_BEFORE = re.compile(
+    r"\b(?:before|originally|at\s+first|initially|in\s+the\s+beginning|to\s+begin\s+with)\b", re.IGNORECASE
+)
+_AFTER_IT = re.compile(r"\b(?:now|today|left|remain\w*|afterwards|still)\b", re.IGNORECASE)
+_CLAUSE = re.compile(r"[^,;.]+")
+
+
+def of_time_asked(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+    """Leave out what is so afterwards, where it is asked what was so before: "seven books, now there are six"."""
+    if len(claims) < 2 or place.telling or not _ASKS_BEFORE.search(question_in(question.asked)):
+        return claims
+    later = [part.span() for part in _CLAUSE.finditer(text, place.start, place.end) if _AFTER_IT.search(part.group())]
+    # "today, with one lent out, 6 are left": what follows belongs to it
+    first = min((start for start, _ in later), default=place.end)
+    return [claim for claim in claims if claim.start < first] or claims
 
 
 FARTHEST_AHEAD = 400

@@ -7,6 +7,7 @@ import re
 from collections.abc import Sequence
 
 from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.further_amounts import per_cent
 from dryquarry.marking.values.quantities import Quantity
 
 # "…, so 42.", "…, and eighteen times that is 423"
@@ -45,3 +46,31 @@ def unless_only_given(
     """Return what was kept of claims, and all of them where only the kept ones repeat the question."""
     repeats = all(claim.value.value in given for claim in kept)
     return claims if repeats and any(claim.value.value not in given for claim in claims) else kept
+
+
+# "114 of the 126 crates": a part, and the whole that it is of
+_OF_WHOLE = re.compile(r"\s+(?:\w+\s+)?(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
+
+
+def before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[Claim[Quantity]]) -> Claim[Quantity]:
+    """Return the last candidate, but not the rough one of "588, or about 600", nor the whole of "11 of the 12"."""
+    last = pool[-1]
+    if len(pool) > 1 and _OF_WHOLE.fullmatch(text, pool[-2].end, last.start):
+        return pool[-2]
+    if (
+        len(pool) > 1
+        and per_cent(text, last) > per_cent(text, pool[-2])
+        and re.search(r"\bor\s+\W*\Z", text[pool[-2].end : last.start])
+    ):
+        return pool[-2]
+    rough = re.search(
+        r"(?:,|\()\s*(?:about|roughly|around|approximately|nearly)\s+[€$£]?\Z",
+        text[max(0, last.start - 24) : last.start],
+    )
+    if len(pool) > 1 and rough and abs(pool[-2].value.value - last.value.value) * 50 <= abs(last.value.value):
+        return pool[-2]  # "12π cm, about 37.7 cm"
+    if len(pool) > 1 and re.search(
+        r"\bor\s+(?:about|roughly|around|approximately|nearly)\s+[€$£]?$", text[max(0, last.start - 24) : last.start]
+    ):
+        return pool[-2]
+    return last

@@ -56,7 +56,8 @@ _BEFORE_COMMA = (
     r"in (?:this case|the end|short|summary|conclusion|other words|my view|a nutshell|one word|total|all)|"
     r"because(?! of\b[^,]*\b(?:is|was|are|were|has|had)\b))\b"
     r"|\w+ly\b)[^,.;:]{0,90},(?:\s(?:which|who)\s[^,.;:]{1,90},)?(?=\s)|"
-    r"the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)"
+    r"the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)|"
+    r"\w+ as (?:it|he|she|they) (?:is|are|was|were),(?=\s)"
 )
 _SHORT_LEAD = re.compile(rf"(?:\W|{_LEADS_ON})+\s*", re.IGNORECASE)
 LEAD = re.compile(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)

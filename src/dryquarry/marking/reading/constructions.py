@@ -315,6 +315,15 @@ _THAT_OF = re.compile(
     r"(?:,|;|\band|\bwhile|\bwhereas|\bbut)\s+(?P<one>[^,;:.]{1,40}?)\s+(?:is\s+|was\s+)?(?:that|the\s+one|those)\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
+# "For bronze one adds tin."
+_ONE_USES = re.compile(
+    r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "red (box), blue (lid)", where the colour of the lid is asked for
+_IN_BRACKETS_OF = re.compile(
+    r"(?:\A|[,;]\s(?:and\s)?)\W*(?P<one>[^,;()]{1,40}?)\s\((?:the\s)?(?P<what>[^\W\d_]+)\)(?=[,;]|\W*\Z)"
+)
 # "…, and with 60 degrees it's a sextant"
 _AND_IT_IS = re.compile(
     r"[,;]\s(?:and|but|so|then)\s[^,;:]{0,40}?\bit(?:'s|\s+is|\s+must\s+be)\s+(?P<one>(?:an?|the)\s+(?!same\b)[^,;:]{1,40}?)\W*\Z",
@@ -324,6 +333,7 @@ _AND_IT_IS = re.compile(
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(_MORE_SO, words=("er than",)),
+    Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(_NONE_MORE, _ASKS_MOST, words=("er than",)),
     Construction(_THAT_OF, words=(" of ",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
@@ -366,6 +376,7 @@ LATER = (
     Construction(_WHAT_FOR, words=("what", "What")),
     Construction(_FITS, whole=True),
     Construction(_INTO, words=("into",)),
+    Construction(_ONE_USES),
     Construction(_ROLE_AND_NAME, ASKS_WHO, whole=True),
     Construction(_FROM_TO, re.compile(r"\A(?!.*\bfrom\b)", re.DOTALL)),
 )

@@ -185,11 +185,18 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     return Abstention(own or said, Says(stretch.strip(), place.start, place.end))
 
 
+_BOUND = re.compile(
+    r"\W*(?:[a-z]+er|more|less)\s+than\b|\W*(?:at\s+(?:least|most)|over|under|above|below)\b", re.IGNORECASE
+)
+
+
 def _conceded(text: str, offset: int, own: Says) -> Says | None:
     """Return an answer that stands before the words that there is none: "Kari, though it isn't stated"."""
     match = _CONCEDED.match(text) or _REASONED.match(text)
     if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
         return None
+    if _BOUND.match(match["said"]):
+        return None  # "older than 30, but how much older is not said"
     return Says(match["said"], offset + match.start("said"), offset + match.end("said"))
 
 

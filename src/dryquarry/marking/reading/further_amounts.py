@@ -25,7 +25,9 @@ _AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.I
 _ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
 _TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
 _FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
-_SPAN = re.compile(r"\s*(?:[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
+_SPAN = re.compile(
+    r"\s*(?:(?!(?:comes?|amounts?|adds?)\b)[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE
+)
 # "it falls from 4 °C to −5 °C"
 _CHANGES = re.compile(
     r"\b(?:fall|fell|drop|rise|rose|sink|sank|climb|go|goes|went|mov|chang|shrink|shrank|grow|grew|increas|decreas)[a-z]*"
@@ -61,7 +63,8 @@ def alternatives(
 
 
 ASKS_SHARE = re.compile(
-    r"%|\bper\s?cent|\bpercentage|\bshare\b|\bfraction\b|\bproportion\b|\bprobab|\bchance\b|\brate\b", re.IGNORECASE
+    r"(?<!\d)(?<!\d\s)(?:%|\bper\s?cent)|\bpercentage|\bshare\b|\bfraction\b|\bproportion\b|\bprobab|\bchance\b|\brate\b",
+    re.IGNORECASE,
 )
 
 

@@ -22,7 +22,7 @@ from dryquarry.marking.reading.possible_answers import (
     only_would_be,
     possible_in,
 )
-from dryquarry.marking.reading.rankings import line_of_rank
+from dryquarry.marking.reading.rankings import is_in_between, line_of_rank, only_one_right, tells_other_extreme
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.told import (
@@ -201,7 +201,8 @@ class Phrases:
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""
-        if (ranked := line_of_rank(reply.text, question_in(self.question.asked))) is not None:
+        ranked = line_of_rank(reply.text, question_in(self.question.asked)) or only_one_right(reply.text)
+        if ranked is not None:
             yield Place(PlaceKind.LIST, *ranked, sentence_at(reply, ranked[0]))
 
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Named]], question: Question) -> Choice[Named]:
@@ -278,8 +279,9 @@ class Phrases:
             NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
         )
         asked = question_in(question.asked)
-        named = names_it(text, question.asked)
+        named = names_it(text, question.asked) or is_in_between(text, asked)
         several = len(reply.sentences) > 1
+        apart = apart or (several and tells_other_extreme(text, asked))
         apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))

@@ -89,11 +89,17 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     parts = [part for part in _parts(text, *whole) if names_in(question_in(asked)) & content_of(text[slice(*part)])]
     own = (possible_in(text, *parts[0], asked) or []) if len(parts) == 1 and parts[0] != whole else []
     if len(own) == 1:
+        if _GAPPED.fullmatch(text, *parts[0]):
+            readings = [one for one in readings if parts[0][0] <= one[1] and one[2] <= parts[0][1]]
         return [(text[own[0][1] : own[0][2]], *own[0][1:]), *readings]
     kept = [one for one in readings if len(_named(possible_in(text, one[1], one[2], asked))) == 1]
     return kept or readings
 
 
+# "…, and the Vltava through Vienna"
+_GAPPED = re.compile(
+    r"\W*(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\s+(?:through|in|of|into|on|at|by|from|for|to)\s+(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\W*"
+)
 _PART_END = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+|whereas\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
 
 

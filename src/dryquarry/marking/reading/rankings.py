@@ -15,6 +15,59 @@ _LINE = re.compile(
     re.MULTILINE,
 )
 _SAYS = re.compile(r"\b(?:is|are|was|were|has|have|comes?|we|so|the\s+answer)\b|(?:\S+\s+){6}", re.IGNORECASE)
+_OPPOSITES = (
+    (("longest",), ("shortest",)),
+    (("largest", "biggest", "greatest", "tallest", "highest"), ("smallest", "lowest", "shortest", "least")),
+    (("oldest", "eldest", "earliest"), ("youngest", "newest", "latest")),
+    (("fastest", "quickest"), ("slowest",)),
+    (("hottest", "warmest"), ("coldest", "coolest")),
+    (("heaviest",), ("lightest",)),
+    (("deepest",), ("shallowest",)),
+    (("nearest", "closest"), ("farthest", "furthest")),
+    (("most",), ("fewest", "least")),
+)
+_EXTREME = re.compile(r"\b(?:[a-z]{3,}est|most|least)\b", re.IGNORECASE)
+_SECOND = re.compile(r"\bsecond\b", re.IGNORECASE)
+_SECOND_SAID = re.compile(r"\b(?:second|2nd|after|next|behind|followed|then|number\s+two)\b", re.IGNORECASE)
+_IN_BETWEEN = re.compile(r"\b(?:in\s+between|in\s+the\s+middle|comes?\s+second|in\s+second\s+place)\b", re.IGNORECASE)
+
+
+def _extremes(text: str) -> frozenset[str]:
+    return frozenset(word.lower() for word in _EXTREME.findall(text))
+
+
+def tells_other_extreme(text: str, asked: str) -> bool:
+    """Tell whether a sentence says only what is at the other end: "Venus has the longest day" of the shortest.
+
+    Where the second is asked for, the first is at the other end, too.
+    """
+    wanted, told = _extremes(asked), _extremes(text)
+    if not wanted or not told:
+        return False
+    if _SECOND.search(asked) and not _SECOND_SAID.search(text):
+        return True
+    if wanted & told:
+        return False
+    pairs = [*_OPPOSITES, *((low, high) for high, low in _OPPOSITES)]
+    return any(wanted & set(one) and told & set(other) for one, other in pairs)
+
+
+def is_in_between(text: str, asked: str) -> bool:
+    """Tell whether a sentence says what is between the first and the last, where the second is asked for."""
+    return _SECOND.search(asked) is not None and bool(_extremes(asked)) and _IN_BETWEEN.search(text) is not None
+
+
+# "Gneiss: no, bands. Granite: yes."
+_JUDGED = re.compile(
+    r"(?:^|[.;]\s+)\W*(?P<name>[^\n.:;,]{1,40}?)\W*[:–—-]\s*(?P<said>yes|no)\b(?!\s+\w)", re.IGNORECASE | re.MULTILINE
+)
+
+
+def only_one_right(text: str) -> tuple[int, int] | None:
+    """Return where the only thing stands that a reply says yes to, while it says no to others; None where none does."""
+    judged = list(_JUDGED.finditer(text, 0, FARTHEST_LOOK))
+    right = [one for one in judged if one["said"].lower() == "yes"]
+    return right[0].span("name") if len(right) == 1 and len(judged) > LEAST_LINES else None
 
 
 def line_of_rank(text: str, asked: str) -> tuple[int, int] | None:
