@@ -134,6 +134,10 @@ READ_OTHERWISE = {
     "b51-se-54",
     "b53-se-131",
     "b54-ex-96",
+    "b55-ex-62",
+    "b55-ex-86",
+    "b55-nu-88",
+    "b55-nu-100",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -189,6 +193,10 @@ STILL_WRONG = {
     "b54-ex-98",
     "b54-ex-99",
     "b54-se-122",
+    "b55-nu-29",
+    "b55-ex-59",
+    "b55-ex-82",
+    "b55-se-115",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -375,6 +375,8 @@ CUES = {
         r"but (?:hold on|wait|no)",
     ),
     "wrong": (
+        r"(?:cannot|can't|could not|couldn't) (?:get|go|come|pass|reach|carry|work|apply|hold|fit|help)(?= |[.,;])",
+        r"would(?: only)? be (?:right|correct|true) (?:for|if|of|in)",
         r",? which (?:is|would be) (?:far |much |clearly )?(?:too \w+|wrong|impossible|incorrect)",
         r"(?:(?:is|was|are|were|'s|seems?|would be|turns? out|must be|looks?)(?: (?:clearly|simply|obviously|therefore|thus|hence|also|just|then|not only|too|all|both|definitely))?|[:=→–-]|->) ?(?:to be )?(?:wrong|false|incorrect|mistaken|untrue|out(?: of the question| because| since| as)?|impossible|ruled out|eliminated|excluded|invalid|a mistake|an error|no(?:t|pe)?(?=\s*(?:[.,;:!?)]|\Z|because|since|as\b))|not (?:so|true|right|correct|possible|it|an? (?:square|option|solution|match)|the (?:answer|one|shortest|case|right)|valid|divisible|allowed)|off|too (?:high|low|large|small|many|few)|the (?:trap|distractor))",
         r"(?:came|sprang|comes) to (?:my )?mind first",

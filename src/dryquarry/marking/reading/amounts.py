@@ -15,6 +15,7 @@ from dryquarry.marking.reading.amounts_apart import (
     by_how_much,
     in_other_unit,
     is_left_over,
+    is_of_others,
     is_rounded_again,
     is_worked_on,
     of_each_asked,
@@ -203,6 +204,7 @@ class Amounts:
         share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
         share -= is_worked_on(reply.text, place, found[-1], given)
         share -= 2 * is_rounded_again(reply.text, place, found)
+        share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
         share -= in_other_unit(reply.text, found, question.asked)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share -= 0.6 * all(_WITH_FACTOR.search(reply.text, place.start, one.start) for one in found[-1:])

@@ -156,6 +156,23 @@ def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bo
     return bool(factors) and 1 not in factors
 
 
+_ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
+_OTHERS = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
+
+
+def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], asked: str) -> bool:
+    """Tell whether a sentence tells of the others, or of parts where whole ones are asked for.
+
+    "February has fewer and the other seven have 31"; "1,000 : 24 = 41.67, so …".
+    """
+    question = question_in(asked)
+    others = any(_OTHERS.search(text, max(place.start, one.start - 20), one.start) for one in found)
+    if others and not re.search(r"\b(?:others?|not|rest|left)\b|n't\b", question):
+        return True
+    parts = [one.value.value.denominator > 1 for one in found]
+    return _ASKS_WHOLE.search(question) is not None and any(parts)
+
+
 # "It sank by 16.1 m, from +12.4 m to −3.7 m."
 _BY = re.compile(r"\bby\s+(?:about\s+|exactly\s+)?[€$£]?\Z", re.IGNORECASE)
 _FROM = re.compile(r"\s*,?\s+from\s+(?:about\s+)?[€$£+]?\Z", re.IGNORECASE)

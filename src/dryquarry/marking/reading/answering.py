@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.constructions import ASKS_NAME
-from dryquarry.marking.reading.echo import asks_yes_or_no, question_in, stem
+from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, question_in, stem
 from dryquarry.marking.reading.possible_answers import is_possible, names_one, possible_in
 from dryquarry.marking.reading.told import echoes_most, is_common, is_of_asked_kind
 
@@ -52,6 +52,19 @@ _REMAINS = re.compile(
 def is_put_as_answer(text: str, question: str) -> bool:
     """Tell whether a sentence is put in a way in which one answers, with a word of the question or without."""
     return _ANSWERS.search(text) is not None or names_one(text, question)
+
+
+_SAYS_NOT = re.compile(
+    r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
+    re.IGNORECASE,
+)
+
+
+def says_not(text: str, start: int, end: int, question: str) -> tuple[int, int] | None:
+    """Return where a clause says no to a question by denying it in its own words: "it is not prime"."""
+    said = _SAYS_NOT.search(text, start, end) if asks_yes_or_no(question) and not _SAYS_NOT.search(question) else None
+    words = content_of(said["what"]) if said else frozenset()
+    return said.span() if said and words and words <= content_of(question_in(question)) else None
 
 
 def names_it(text: str, question: str) -> bool:

@@ -315,6 +315,11 @@ _THAT_OF = re.compile(
     r"(?:,|;|\band|\bwhile|\bwhereas|\bbut)\s+(?P<one>[^,;:.]{1,40}?)\s+(?:is\s+|was\s+)?(?:that|the\s+one|those)\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
+# "White is not blue, so what is in there is salt."
+_WHAT_IS_IN = re.compile(
+    r"\bwhat\s+(?:is|was|are|were|stands?|lies|comes?)\s+(?:in|on|at|there|under|behind|inside|next)\b[^,;:]{0,30}?\s(?:is|was|are)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
 # "For bronze one adds tin."
 _ONE_USES = re.compile(
     r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
@@ -334,6 +339,7 @@ _AND_IT_IS = re.compile(
 FIRST = (
     Construction(_MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
+    Construction(_WHAT_IS_IN, words=("what ", "What ")),
     Construction(_NONE_MORE, _ASKS_MOST, words=("er than",)),
     Construction(_THAT_OF, words=(" of ",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),

@@ -24,7 +24,17 @@ from dryquarry.marking.reading.chosen import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
-from dryquarry.marking.reading.option_names import named_alone, named_in_clauses, that_one, the_one_left
+from dryquarry.marking.reading.option_names import (
+    THE_OTHERS,
+    by_place,
+    by_place_alone,
+    is_only_a_place,
+    named_alone,
+    named_in_clauses,
+    ranges,
+    that_one,
+    the_one_left,
+)
 from dryquarry.marking.reading.option_texts import (
     first_word_shared,
     letter_pattern,
@@ -37,30 +47,8 @@ from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import find_terms
-from dryquarry.marking.values.texts import fold, plain_letters
+from dryquarry.marking.values.texts import fold
 
-_PLACES = {
-    "first": 0,
-    "1st": 0,
-    "second": 1,
-    "2nd": 1,
-    "third": 2,
-    "3rd": 2,
-    "fourth": 3,
-    "4th": 3,
-    "fifth": 4,
-    "sixth": 5,
-    "last": -1,
-}
-_BY_PLACE = re.compile(
-    rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
-    rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
-    rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
-    rf"no\.)\s+([1-9])\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
-    re.IGNORECASE,
-)
-_PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
-_ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
 _ALL_BUT = re.compile(
     r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
@@ -134,15 +122,22 @@ class Options:
             return [rest]
         if one_left := the_one_left("".join(self.texts), stretch):
             return [Found(Chosen(frozenset(one_left)), start, end)]
-        return self._mentions(text, start, end, place)
+        return self._mentions(text, start, end, place) or self._others(reply, place)
+
+    def _others(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
+        """Return all options but those that the sentence before denies: "Ben has no key. The other two can."."""
+        others = THE_OTHERS.match(reply.text, place.start, place.end)
+        before = reply.sentences[place.sentence - 1] if others and place.sentence else None
+        if others is None or before is None or not _SAID_NOT.search(before.text):
+            return []
+        named = self._mentions(reply.text, before.start, before.end, place)
+        out = frozenset(letter for one in named for letter in one.value.letters)
+        return [Found(Chosen(frozenset(self.texts) - out), *others.span())] if out else []
 
     def _by_place_alone(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the option that is named by its place and no more: "all but the first"."""
-        place = _PLACE_ALONE.match(text, start, end)
-        number = _PLACES[place["place"].lower()] if place else len(self.texts)
-        if place is None or number >= len(self.texts):
-            return []
-        return [Found(Chosen(frozenset({list(self.texts)[number]})), place.start("place"), place.end())]
+        named = by_place_alone(text, start, end, len(self.texts))
+        return [Found(Chosen(frozenset({list(self.texts)[named[0]]})), *named[1:])] if named else []
 
     def _all_others(self, text: str, start: int, end: int, place: Place) -> Found[Chosen] | None:
         """Return the options left in "only B is no square, so all the others apply"; None where it is not said so."""
@@ -249,14 +244,11 @@ class Options:
             if letter == "I" and _PRONOUN_I.match(text, match.end()):
                 continue
             found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
-        found += self._ranges(text, start, end)
-        if place.telling and _ONLY_A_PLACE.fullmatch(whole):
+        found += [Found(Chosen(span[0]), *span[1:]) for span in ranges("".join(self.texts), text, start, end)]
+        if place.telling and is_only_a_place(whole):
             found += self._by_place_alone(text, start, end)
-        for match in _BY_PLACE.finditer(text, start, end):
-            number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[3]) - 1
-            listed = list(self.texts)
-            if -1 <= number < len(listed):
-                found.append(Found(Chosen(frozenset({listed[number]})), match.start(), match.end()))
+        for number, first, last in by_place(text, start, end, len(self.texts)):
+            found.append(Found(Chosen(frozenset({list(self.texts)[number]})), first, last))
         return sorted(found, key=lambda one: one.start)
 
     def _is_listed(self, said: str) -> bool:
@@ -288,15 +280,6 @@ class Options:
     def _text_follows(self, text: str, place: int, letter: str) -> bool:
         after = fold(text[place : place + len(self.texts[letter]) + 12])
         return after.startswith(self._folded[letter])
-
-    def _ranges(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
-        named = "".join(self.texts)
-        found = []
-        for match in re.finditer(rf"\b([{named}])\s*(?:through|to|–|-)\s*([{named}])\b", text[start:end]):
-            if match[1] < match[2]:
-                between = frozenset(letter for letter in self.texts if match[1] <= letter <= match[2])
-                found.append(Found(Chosen(between), start + match.start(), start + match.end()))
-        return found
 
     def _named_by_text(self, stretch: str, offset: int) -> list[Found[Chosen]]:
         """Return the options whose text stands in a stretch, the longest texts first, none inside another."""

@@ -70,6 +70,17 @@ _NOTED = re.compile(
 )
 
 
+# "42 = 2 × 21 = 2 × 3 × 7"
+_PRODUCT = re.compile(r"=\s*(?P<all>\d+(?:\s*[×·*⋅]\s*\d+)+)[\s.!*$]*\Z")
+_SIGN_OF_PRODUCT = re.compile(r"\s*[×·*⋅]\s*")
+
+
+def factors(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the factors of the product that an equation ends with."""
+    product = _PRODUCT.search(text, start, end)
+    return members_of(text, *product.span("all"), _SIGN_OF_PRODUCT) if product else ()
+
+
 def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return three members or more between semicolons, each without what is noted behind its comma."""
     found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]

@@ -10,13 +10,22 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import (
     listed_in,
     mentioned_in,
-    others_than_said,
     plain_member,
     short_mentions,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
-from dryquarry.marking.reading.list_forms import ADDS, added_after, both_signs, dashed, dropped_after, noted, worked_out
+from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
+from dryquarry.marking.reading.list_forms import (
+    ADDS,
+    added_after,
+    both_signs,
+    dashed,
+    dropped_after,
+    factors,
+    noted,
+    worked_out,
+)
 from dryquarry.marking.reading.list_items import (
     BETWEEN,
     begins_anew,
@@ -68,11 +77,6 @@ _THAT_IS = re.compile(
     re.IGNORECASE,
 )
 _TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
-_EXCEPT = re.compile(
-    r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"
-    r"apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
-    re.IGNORECASE,
-)
 _BRACKETS = re.compile(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
 # "curlew, oystercatcher (and, with its upturned bill, the avocet)"
 _MORE_IN_BRACKETS = re.compile(
@@ -181,7 +185,7 @@ class Lists:
         if place.telling:
             return one
         dropped = dropped_after(text, one.end, place.end + FARTHEST_AHEAD)
-        if _ASKS_WHICH_NOT.search(question_in(self.question.asked)):
+        if ASKS_WHICH_NOT.search(question_in(self.question.asked)):
             dropped = frozenset()
         added = added_after(text, one.end, place.end + FARTHEST_AHEAD)
         kept = [
@@ -209,7 +213,7 @@ class Lists:
             if told:
                 yield Found(Members(told), told[0][1], told[-1][2])
                 continue
-            rest = _all_but(text, start, end, self.question.asked)
+            rest = all_but(text, start, end, self.question.asked)
             ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
             if ways:
                 tied = _TIES.search(text, start, end) is not None
@@ -219,10 +223,10 @@ class Lists:
     def _not_so(self, stretch: str) -> str:
         """Return the words with which a sentence says of its list that it is not what was asked, if it does."""
         said = _IS_NOT.match(stretch)
-        return said["denies"] if said and not _ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
+        return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
-        for written in (dashed, both_signs, noted):
+        for written in (dashed, both_signs, factors, noted):
             if way := written(text, start, end):
                 yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
@@ -371,7 +375,7 @@ _ORDERED = re.compile(
     r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z"
 )
 # "Square: yes."
-_YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)\W*", re.IGNORECASE)
+_YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0,80})?\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
@@ -422,25 +426,3 @@ def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
             yield parts[-1].end(), place.end
             return
     yield place.start, place.end
-
-
-_ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
-
-
-def _all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
-    """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
-    match = _EXCEPT.search(text, start, end)
-    if match is None:
-        return others_than_said(text, start, end, question_in(asked))
-    if _ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
-        return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
-    if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
-        told = text[counted.end() : end].casefold()
-        named = [member for member in listed_in(asked) if re.search(rf"\b{re.escape(plain_member(member))}\b", told)]
-        return tuple((member, start, end) for member in listed_in(asked) if member not in named) if named else None
-    out = {plain_member(member) for member, _, _ in members_of(text, match.end(), end, BETWEEN)}
-    return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
-
-
-# "All but two: the gannet is a seabird, and the swift lives in the air."
-_SO_MANY_OUT = re.compile(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)

@@ -12,6 +12,7 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.option_texts import letter_pattern
+from dryquarry.marking.values.texts import plain_letters
 
 LONGEST_QUESTION = 120
 _WORD = re.compile(r"[^\W\d_]{3,}")
@@ -19,6 +20,11 @@ _CLAUSE = re.compile(r"[^\n;.!?,]+")
 _DENIES = re.compile(r"\b(?:not?|nor|neither|never|none|nobody|without|cannot)\b|n['’]t\b", re.IGNORECASE)
 _UNSURE = re.compile(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IGNORECASE)
 _NOTHING_ELSE = r"\W*(?:(?:the|an?|in|on|at|by|through|to|from|of|it|is|it's|one)\s+)*(?P<word>{word})\W*"
+# "The other two can open it."
+THE_OTHERS = re.compile(
+    r"\W*(?:so\s+|but\s+)?the\s+other(?:s|\s+(?:two|three|four|ones|options))\b(?!\s+(?:do|does|can|could|are|is|have|has|had|did|were|was)(?:n't|\s+not|\s+no)\b)",
+    re.IGNORECASE,
+)
 # "The north gate? Nothing is said against it, so that's the one."
 _THAT_ONE = re.compile(
     r"\b(?:that(?:'s|\s+is|\s+must\s+be)|it(?:'s|\s+is|\s+must\s+be)|this(?:\s+is|\s+must\s+be))\s+"
@@ -82,3 +88,54 @@ def that_one(text: str, start: int, end: int) -> tuple[str, tuple[int, int]] | N
     if said is None or not before.endswith("?"):
         return None
     return re.split(r"[.!?\n](?=\s)", before)[-1], said.span()
+
+
+def ranges(letters: str, text: str, start: int, end: int) -> Iterator[tuple[frozenset[str], int, int]]:
+    """Yield the letters that ranges in a stretch stand for, and where: "B through D"."""
+    for match in re.compile(rf"\b([{letters}])\s*(?:through|to|–|-)\s*([{letters}])\b").finditer(text, start, end):
+        if match[1] < match[2]:
+            yield frozenset(letter for letter in letters if match[1] <= letter <= match[2]), *match.span()
+
+
+_PLACES = {
+    "first": 0,
+    "1st": 0,
+    "second": 1,
+    "2nd": 1,
+    "third": 2,
+    "3rd": 2,
+    "fourth": 3,
+    "4th": 3,
+    "fifth": 4,
+    "sixth": 5,
+    "last": -1,
+}
+_BY_PLACE = re.compile(
+    rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
+    rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
+    rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
+    rf"no\.)\s+([1-9])\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
+    re.IGNORECASE,
+)
+_PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
+_ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
+
+
+def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[int, int, int]]:
+    """Yield which of so many options are named by their place, and where: "the second option", "no. 3"."""
+    for match in _BY_PLACE.finditer(text, start, end):
+        number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[3]) - 1
+        if -1 <= number < options:
+            yield number, *match.span()
+
+
+def by_place_alone(text: str, start: int, end: int, options: int) -> tuple[int, int, int] | None:
+    """Return which option is named by its place and no more, and where: "all but the first"."""
+    place = _PLACE_ALONE.match(text, start, end)
+    number = _PLACES[place["place"].lower()] if place else options
+    return (number, *place.span("place")) if place and number < options else None
+
+
+def is_only_a_place(text: str) -> bool:
+    """Tell whether a text is nothing but a place: "the third"."""
+    return _ONLY_A_PLACE.fullmatch(text) is not None

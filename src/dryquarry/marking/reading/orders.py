@@ -16,6 +16,8 @@ _PLACED = re.compile(
     | (?P<where>last|first(?:\s+of\s+all)?)\s+(?:(?:come|comes|came|is|was|goes|went)\s+)?(?P<there>[^,;.]{{1,40}}?)
     | (?P<ahead>[^,;.]{{1,40}}?)\s+before\s+(?:him|her|it|them|that|[A-Z][^\W\d_]*)
     | before\s+(?:that|him|her|them|it)\s+(?:(?:comes?|came|is|was)\s+)?(?P<earlier>[^,;.]{{1,40}}?)
+    | (?P<middle>[^,;.]{{1,40}}?)\s+(?:is|lies|stands|comes|falls|sits)\s+
+        (?:between\s+(?:them|these|the\s+(?:two|other\s+two))|in\s+between|in\s+the\s+middle)
     | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>[^,;.]{{1,40}}?)
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
         |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
@@ -50,17 +52,21 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
         explicit += bool(said)
         if said == "last":
             at = _LAST
+        elif match["most"] and placed and explicit:
+            at = _LAST  # "the smallest is 3, the largest is 8"
         elif match["where"]:
             at = _LAST if match["where"].lower() == "last" else 1
         elif match["earlier"] or match["ahead"]:
             at -= 1
-        elif said.startswith("in ") or match["between"]:
+        elif said.startswith("in ") or match["between"] or match["middle"]:
             at = _LAST // 2
         else:
             at = _ORDINALS.get(said, at + 1)
         explicit += bool(match["most"] or match["where"])
         named = next(
-            group for group in ("name", "extreme", "there", "earlier", "ahead", "between", "next") if match[group]
+            group
+            for group in ("name", "extreme", "there", "earlier", "ahead", "between", "middle", "next")
+            if match[group]
         )
         first, last = match.span(named)
         placed.append((at, (start + first, start + last)))

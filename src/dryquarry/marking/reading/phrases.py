@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
+from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it, says_not
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
@@ -16,15 +16,22 @@ from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.offers import without_offers
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.possible_answers import (
+    GAPPED,
     is_possible,
     names_another,
     only_possible,
     only_would_be,
     possible_in,
 )
-from dryquarry.marking.reading.rankings import is_in_between, line_of_rank, only_one_right, tells_other_extreme
+from dryquarry.marking.reading.rankings import (
+    is_in_between,
+    line_of_rank,
+    only_compares,
+    only_one_right,
+    tells_other_extreme,
+)
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
-from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice, Question, Weight
 from dryquarry.marking.reading.told import (
     COMPARED,
     NEGATION,
@@ -32,6 +39,7 @@ from dryquarry.marking.reading.told import (
     doers,
     of_asked_kind,
     of_best_part,
+    of_own_place,
     of_relative,
     of_what_is_asked,
     only_describes,
@@ -100,6 +108,9 @@ class Phrases:
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
             if says_nothing_of_it(reply.text, start, end, alone=len(parts) == 1, telling=place.telling):
+                continue
+            if (denial := says_not(reply.text, start, end, self.question.asked)) is not None:
+                found.append(Found(Named((("no", *denial),), True, (start, end)), *denial))
                 continue
             if found:
                 start = behind_withdrawal(reply.text, start, end)
@@ -179,6 +190,8 @@ class Phrases:
             spoken += itertools.islice(narrowed(text, of.start(), of.end() - 2), 1, None)
         if not place.telling:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
+        if not place.telling:
+            spoken = [*of_own_place(text, main, end, asked), *spoken]
         first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]
         if not place.telling and body[1] < end and not set(spoken) - set(spans):
@@ -221,12 +234,15 @@ class Phrases:
                 and not _explains(reply.text, firm[0], claim, question.asked)
             )
             or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
+            or (not place.telling and self._is_drawn(reply.text, firm[0], claim))
         ]
         if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(_clause_text(reply.text, turned[-1])):
             turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
         own = self._of_its_name(reply.text, firm)
         if turned:
             final = own if own is not None and own.start > turned[-1].start else turned[-1]
+        elif own is not None and not place.telling and GAPPED.fullmatch(_clause_text(reply.text, own)):
+            final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
         elif not place.telling and (
             is_possible(_clause_text(reply.text, firm[0]), question.asked)
             or self._answers_wholly(reply.text, firm[0], firm[1:])
@@ -242,6 +258,12 @@ class Phrases:
             )
         others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
         return Choice(final, tuple(others), ())
+
+    def _is_drawn(self, text: str, first: Claim[Named], claim: Claim[Named]) -> bool:
+        """Tell whether a clause draws on the first and takes up as much: "…, hence the white one has the salt"."""
+        said, opening = _clause_text(text, claim), _clause_text(text, first)
+        asked = self.question.asked
+        return _DRAWS.match(said) is not None and echo(said, asked) >= max(echo(opening, asked), LEAST_TAKEN_UP)
 
     def _of_its_name(self, text: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
         """Return the one clause that has the name of which the question asks: "…; Slovenia's government sits in …"."""
@@ -281,7 +303,7 @@ class Phrases:
         asked = question_in(question.asked)
         named = names_it(text, question.asked) or is_in_between(text, asked)
         several = len(reply.sentences) > 1
-        apart = apart or (several and tells_other_extreme(text, asked))
+        apart = apart or (several and (tells_other_extreme(text, asked) or only_compares(text, asked)))
         apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
@@ -391,6 +413,7 @@ _ASKS_FOREIGN = re.compile(
 _ARTICLE = re.compile(
     r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE
 )
+_DRAWS = re.compile(r"\W*(?:so|hence|therefore|thus)\b(?!\s+(?:far|that|much|many|called)\b)", re.IGNORECASE)
 # "a-r-t"
 _SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
 # "Aksel a" of "Nils was a sailor, Aksel a baker"

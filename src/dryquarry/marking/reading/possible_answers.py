@@ -79,6 +79,8 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     here = next(filter(None, (*meant, *found)), None)
     if here is None:
         return readings
+    if asks_year(asked) and (told_so := _year_of_verb(text, *whole, asked)) is not None:
+        return [told_so]
     if asks_year(asked) and (part := own_part(text, *whole, question_in(asked))) != whole:
         told = possible_in(text, *part, asked) or []
         here = told if len(told) == 1 else here  # "was built in 1871 and was rebuilt three years later, in 1902"
@@ -89,16 +91,26 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     parts = [part for part in _parts(text, *whole) if names_in(question_in(asked)) & content_of(text[slice(*part)])]
     own = (possible_in(text, *parts[0], asked) or []) if len(parts) == 1 and parts[0] != whole else []
     if len(own) == 1:
-        if _GAPPED.fullmatch(text, *parts[0]):
+        if GAPPED.fullmatch(text, *parts[0]):
             readings = [one for one in readings if parts[0][0] <= one[1] and one[2] <= parts[0][1]]
         return [(text[own[0][1] : own[0][2]], *own[0][1:]), *readings]
     kept = [one for one in readings if len(_named(possible_in(text, one[1], one[2], asked))) == 1]
     return kept or readings
 
 
+def _year_of_verb(text: str, start: int, end: int, asked: str) -> Mention | None:
+    """Return the year that the question's own verb comes to: "planned 1879, begun 1884, lit 1884 + 4 = 1888"."""
+    parts = [part for part in _parts(text, start, end) if possible_in(text, *part, asked)]
+    own = [part for part in parts if echo(text[slice(*part)], asked) > 0]
+    if len(own) != 1 or len(parts) < 2 or "=" not in text[slice(*own[0])]:
+        return None
+    _, first, last = (possible_in(text, *own[0], asked) or [])[-1]
+    return text[first:last], first, last
+
+
 # "…, and the Vltava through Vienna"
-_GAPPED = re.compile(
-    r"\W*(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\s+(?:through|in|of|into|on|at|by|from|for|to)\s+(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\W*"
+GAPPED = re.compile(
+    r"\W*(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\s+(?:through|in|of|into|on|at|by|from|for|to)\s+(?:that\s+of\s+)?(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\W*"
 )
 _PART_END = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+|whereas\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
 

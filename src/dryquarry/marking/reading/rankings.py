@@ -52,6 +52,17 @@ def tells_other_extreme(text: str, asked: str) -> bool:
     return any(wanted & set(one) and told & set(other) for one, other in pairs)
 
 
+_COMPARES = re.compile(
+    r"\b(?:much|far|even|still|slightly|a\s+(?:bit|little))\s+(?:farther|further|more|less|[a-z]{2,}er)\b",
+    re.IGNORECASE,
+)
+
+
+def only_compares(text: str, asked: str) -> bool:
+    """Tell whether a sentence sets something else beside the answer: "Madrid lies much farther inland"."""
+    return _COMPARES.search(text) is not None and _COMPARES.search(asked) is None and not _extremes(asked)
+
+
 def is_in_between(text: str, asked: str) -> bool:
     """Tell whether a sentence says what is between the first and the last, where the second is asked for."""
     return _SECOND.search(asked) is not None and bool(_extremes(asked)) and _IN_BETWEEN.search(text) is not None

@@ -137,6 +137,8 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
             return Told(role, found.group().strip(" \"'(*"))
     if _IT_IS.fullmatch(text):
         return Told(Role.CONCLUDES, "it is")
+    if _INNER_SO.search(text):
+        return Told(Role.CONCLUDES, "therefore")
     if text.startswith("(") and text.rstrip(".").endswith(")"):
         return Told(Role.REMARKS, "( )")
     if kind is BlockKind.CODE and (len(text.split()) > MOST_WORDS_IN_FENCE or re.search(r"[=(){};<>]", text)):
@@ -144,6 +146,10 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
     return Told(Role.STATES)
 
 
+# "Tilde is therefore her grandmother."
+_INNER_SO = re.compile(
+    r"\b(?:is|are|was|were|must|has|have|can)\s+(?:therefore|thus|hence|accordingly)\b", re.IGNORECASE
+)
 # "Three it is."
 _IT_IS = re.compile(
     r"\W*(?:(?!(?:than|what|who|where|how|as|that|why)\b)\w[\w'-]*\s+){1,4}it\s+(?:is|was)[.!]*", re.IGNORECASE

@@ -169,7 +169,9 @@ _THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
 _SINCE = re.compile(r"\W*(?:since|as|because|given\s+that)\b[^,]*,(?!\s*(?:nor|or|and)\b)", re.IGNORECASE)
 _THAT_IS = re.compile(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
-_DOES = re.compile(r"\s+(?:does|is|did|can|do|was|are|were)\b(?!n't|\s+not)", re.IGNORECASE)
+_DOES = re.compile(
+    r"\s+(?:does|is|did|can|do|was|are|were|remains?|stays?|fits?|works?|holds?|wins?)\b(?!n't|\s+not)", re.IGNORECASE
+)
 
 
 # "It isn't called so for nothing: yes."

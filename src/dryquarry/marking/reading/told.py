@@ -78,6 +78,7 @@ _PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
 _PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
 NEGATION = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
+_ASKS_FIRST = re.compile(r"\b(?:first|earliest|begins?|starts?)\b", re.IGNORECASE)
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
 _ASKS_DOER = re.compile(r"\bwho\s+(?!(?:did|does|do|has|had|is|was|were|are)\b)", re.IGNORECASE)
 _ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
@@ -110,6 +111,9 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
             yield from narrowed(text, *subject)
         yield from narrowed(text, *complement)
     arrows = list(ARROW.finditer(text, start, end))
+    if len(arrows) > 1 and _ASKS_FIRST.search(asked):
+        yield start, arrows[0].start()  # "Ilse → Ruth → Marie"
+        return
     if arrows:
         yield arrows[-1].end(), end
     yield from found_by(LATER, text, (start, end), asked)
@@ -152,6 +156,21 @@ def own_part(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     shares = [_taken_up(text[slice(*part)], asked) for part in told_by]
     best = max(shares)
     return parts[shares.index(best)] if best > 0 and shares.count(best) == 1 else (start, end)
+
+
+def of_own_place(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the place that belongs to the question's own verb: "written in Oslo, posted in Bergen, opened in …"."""
+    if not ASKS_WHERE.search(asked):
+        return
+    parts = [match.span() for match in _COMMA_PART.finditer(text, start, end)]
+    placed = [(part, PLACE_WORD.search(text, *part)) for part in parts]
+    own = [(part, place) for part, place in placed if place and echoes_most(text[part[0] : place.start()], asked)]
+    if len(own) == 1 and sum(place is not None for _, place in placed) > 1:
+        (_, last), place = own[0]
+        yield place.end(), last
+
+
+_COMMA_PART = re.compile(r"(?:(?!\s(?:and|but)\s)[^,;:])+")
 
 
 def _where_or_when(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:

@@ -1,0 +1,44 @@
+"""Lists told by what is not in them: "all of them except the gannet", "of 2, 3, 5 and 7 all but 5"."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.asked_lists import listed_in, others_than_said, plain_member
+from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.list_items import BETWEEN
+from dryquarry.marking.reading.members_named import NamedMember, members_of
+
+_EXCEPT = re.compile(
+    r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"
+    r"apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
+    re.IGNORECASE,
+)
+ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
+
+
+def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
+    """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
+    match = _EXCEPT.search(text, start, end)
+    if match is None:
+        return others_than_said(text, start, end, question_in(asked))
+    if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
+        return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
+    if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
+        told = text[counted.end() : end].casefold()
+        named = [member for member in listed_in(asked) if re.search(rf"\b{re.escape(plain_member(member))}\b", told)]
+        return tuple((member, start, end) for member in listed_in(asked) if member not in named) if named else None
+    if (of := _OF_THESE.match(text, start, match.end())) is not None:  # "of 2, 3, 5 and 7 all but 5 divide it"
+        verb = _VERB_BEHIND.search(text, match.end(), end)
+        out = {
+            plain_member(said) for said, _, _ in members_of(text, match.end(), verb.start() if verb else end, BETWEEN)
+        }
+        return tuple(one for one in members_of(text, *of.span("list"), BETWEEN) if plain_member(one[0]) not in out)
+    out = {plain_member(member) for member, _, _ in members_of(text, match.end(), end, BETWEEN)}
+    return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
+
+
+_OF_THESE = re.compile(r"\W*of\s+(?P<list>[^;:.]{3,80}?),?\s+(?=(?:all|every|each)\b)", re.IGNORECASE)
+_VERB_BEHIND = re.compile(r"\s(?=[^\W\d_]+\s+(?:it|this|that|them)\b)", re.IGNORECASE)
+# "All but two: the gannet is a seabird, and the swift lives in the air."
+_SO_MANY_OUT = re.compile(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)
