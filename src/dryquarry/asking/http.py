@@ -185,8 +185,10 @@ async def _streamed(response: aiohttp.ClientResponse, limits: Limits, started: f
     try:
         async for chunk in response.content.iter_any():
             size += len(chunk)
-            if size > limits.most_mb * 1e6:
+            over = size - int(limits.most_mb * 1e6)
+            if over > 0:
                 broken, too_large = _too_large(limits), True
+                chunks.append(chunk[:-over])
                 response.close()
                 break
             chunks.append(chunk)
