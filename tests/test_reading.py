@@ -71,6 +71,7 @@ READ_OTHERWISE = {
     "b23-ex-3",
     "b23-ex-11",
     "b23-ex-24",
+    "b23-nu-36",
     "b23-nu-41",
     "b23-nu-54",
     "b23-nu-62",
@@ -121,7 +122,6 @@ READ_OTHERWISE = {
     "b45-ex-23",
     "b45-ex-35",
     "b45-se-46",
-    "b46-nu-27",
     "b47-nu-10",
     "b48-nu-15",
     "b48-nu-21",
@@ -138,6 +138,13 @@ READ_OTHERWISE = {
     "b55-ex-86",
     "b55-nu-88",
     "b55-nu-100",
+    "b56-nu-3",
+    "b56-nu-13",
+    "b56-ex-50",
+    "b56-ex-57",
+    "b56-ex-58",
+    "b56-ex-59",
+    "b56-ex-64",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -197,9 +204,12 @@ STILL_WRONG = {
     "b55-ex-59",
     "b55-ex-82",
     "b55-se-115",
+    "b56-nu-8",
+    "b56-se-78",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
+    "b20-pow3",
     "b24-ex-63",
     "b25-nu-63",
     "b25-se-71",

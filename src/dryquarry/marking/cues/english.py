@@ -375,6 +375,8 @@ CUES = {
         r"but (?:hold on|wait|no)",
     ),
     "wrong": (
+        r"(?:at first|initially)(?=,? but )",
+        r"(?:was|were) (?:supposed|meant|expected) to (?:be|have)(?=[^.;]*, but )",
         r"(?:cannot|can't|could not|couldn't) (?:get|go|come|pass|reach|carry|work|apply|hold|fit|help)(?= |[.,;])",
         r"would(?: only)? be (?:right|correct|true) (?:for|if|of|in)",
         r",? which (?:is|would be) (?:far |much |clearly )?(?:too \w+|wrong|impossible|incorrect)",
@@ -627,6 +629,7 @@ CUES = {
         r"(?:is|are|was|were|has|have)(?: not|n't|nt)(?: \w+ly)?(?: been)? (?:given|stated|specified|mentioned|provided|known|determinable|told|said|recorded|described|named|answerable|solvable|defined|decidable|revealed|disclosed|enough|in the (?:text|passage|question|story|note)|there|listed|possible to)",
         r"(?:cannot be known|undetermined|indeterminate|undeterminable|unknowable|undecidable|unanswerable|unsolvable|underdetermined|unspecified|not determinable|not decidable|not answerable|not stated|not given|not specified|not known|not mentioned|not told|unknown)",
         r"(?:it|that|this|the \w+|which) (?:all |really |entirely )?depends on",
+        r"how (?:much|many)(?: (?:less|more|fewer|of them))? (?:exactly )?depends on",
         r"no (?:information|data|mention|indication|clue|hint|way|details?|answer|number|figure|single|unique|statement|record)\b(?: \w+)?",
         r"(?:would|we'd|i'd|you'd|one would|we|you|i|one) (?:still )?(?:need|have|want|require) (?:to (?:know|be told|have|see)|more|further|additional|the|at least)",
         r"(?:we|i|you)(?: do(?: not|n't)| cannot| can't)(?: actually)? know",

@@ -57,6 +57,7 @@ from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
 from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 EQUATION = 0.8
+OF_THESE = 0.8
 # So many numbers one after another are given, and none of them is the answer.
 MANY = 4
 _LISTS = re.compile(r"(?:\d+,\s+){2}\d+")
@@ -96,6 +97,9 @@ _ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 # "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
 _STANDS_FIRST = re.compile(r"[\s(*]*\Z")
 _PAUSES = re.compile(r"\s*[,;]\s(?!\d)")
+_SAYS_OF_IT = re.compile(r"\s*,\s(?:all|both|each|as|since|because|which|for|namely|if)\b[^=]*\Z", re.IGNORECASE)
+# "42 of these are lent out": they stand for what the question names
+_OF_THESE = re.compile(r"\W*(?:[\w,.]+\s+)?of\s+(?:these|those|them)\b", re.IGNORECASE)
 # "395, i.e. 97 % of the 408"
 _SHARE = re.compile(r"\s*(?:about\s+)?\d[\d.,]*\s?(?:%|per\s?cent)")
 _IN_FOUR = re.compile(
@@ -177,7 +181,8 @@ class Amounts:
         stretch = reply.text[place.start : place.end]
         equation = "=" in stretch or "equal" in stretch or " times " in stretch
         ends = place.sentence == len(reply.sentences) - 1
-        return max(echo(stretch, question.asked), EQUATION if equation or ends else 0.0) + IN_UNIT
+        more = IN_UNIT + OF_THESE * (_OF_THESE.match(stretch) is not None)
+        return max(echo(stretch, question.asked), EQUATION if equation or ends else 0.0) + more
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
@@ -206,6 +211,7 @@ class Amounts:
         share -= 2 * is_rounded_again(reply.text, place, found)
         share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
         share -= in_other_unit(reply.text, found, question.asked)
+        share += OF_THESE * (_OF_THESE.match(reply.text, place.start, place.end) is not None)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share -= 0.6 * all(_WITH_FACTOR.search(reply.text, place.start, one.start) for one in found[-1:])
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
@@ -254,6 +260,14 @@ class Amounts:
             and _PAUSES.match(reply.text, outside[0].end)
         ):
             candidates = [claim for claim in outside if claim.value.fault is None] or outside
+        if (
+            place.kind is PlaceKind.SENTENCE
+            and place.sentence == 0
+            and len(outside) > 1
+            and _STANDS_FIRST.match(reply.text, place.start, outside[0].start)
+            and _SAYS_OF_IT.match(reply.text, outside[0].end, place.end)
+        ):
+            candidates = outside[:1]  # "Six, all of them squares; it has twelve edges."
         if not taken:
             candidates = in_best_clause(reply.text, place, candidates, question)
         choosing = _in_line if taken else _in_sentence
@@ -382,6 +396,8 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
         last = None  # "usable: 100; broken: 20"
     if last and (after := [claim for claim in claims if claim.start > last.start()]):
         before = [claim for claim in claims if claim not in after]
+        if before and len(after) == 1 and after[0].value.shape is Shape.SUM:
+            after = before  # "She gets 2.30 back: 20 − 7.20 − 11.50."
         parts = before and len(after) > 1 and sum(one.value.value for one in after) == before[-1].value.value
         claims = before if parts else after  # "78 legs: 48 of spiders and 30 of beetles"
     aside = [

@@ -166,7 +166,7 @@ def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], aske
     "February has fewer and the other seven have 31"; "1,000 : 24 = 41.67, so …".
     """
     question = question_in(asked)
-    others = any(_OTHERS.search(text, max(place.start, one.start - 20), one.start) for one in found)
+    others = _OTHERS.search(text, max(place.start, found[0].start - 20), found[0].start) is not None
     if others and not re.search(r"\b(?:others?|not|rest|left)\b|n't\b", question):
         return True
     parts = [one.value.value.denominator > 1 for one in found]
@@ -216,6 +216,12 @@ def of_time_asked(text: str, place: Place, claims: list[Claim[Quantity]], questi
 
 
 FARTHEST_AHEAD = 400
+# "35 % of 840 = 294 novels. A seventh of 294 is 42."
+_PART_OF_IT = re.compile(
+    r"\b(?:half|third|quarter|fourth|fifth|sixth|seventh|eighth|ninth|tenth|%|per\s+cent|twice|times)\s+(?:of\s+)?(?:these\s+|the\s+|those\s+)?"
+    r"(?P<operand>\d+(?:[.,]\d+)*)(?:\s+[^\W\d_]+){0,2}\s*(?:is|are|=|makes?|gives?)\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%)",
+    re.IGNORECASE,
+)
 _WORKS_ON = re.compile(
     r"(?<![\w.,])(?P<operand>\d+(?:[.,]\d+)*)(?=(?:\s+[^\W\d_]+){0,2}\s*[-−–×·*/÷+:]\s*\d[\d.,]*"
     r"(?:\s+[^\W\d_]+){0,2}\s*=\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%))"
@@ -232,7 +238,8 @@ def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozens
     said = text[found.start : found.end].strip()
     if not said.replace(",", "").replace(".", "").isdecimal():
         return False
-    ahead = _WORKS_ON.finditer(text, place.end, place.end + FARTHEST_AHEAD)
+    bounds = (place.end, place.end + FARTHEST_AHEAD)
+    ahead = itertools.chain(_WORKS_ON.finditer(text, *bounds), _PART_OF_IT.finditer(text, *bounds))
     works = next((one for one in ahead if one["operand"] == said), None)
     results = find_terms(works["result"]) if works else []
     return bool(results) and results[0].value not in given

@@ -57,10 +57,13 @@ _IN = re.compile(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+e
 @lru_cache(maxsize=256)
 def numbers_asked(asked: str) -> frozenset[object]:
     """Return the values that the question itself gives: of what is to be worked out, those that it is worked out of."""
+    if _ASKS_FORM.search(asked):
+        return frozenset()  # the answer is a number of the question in another form
     parts = (part for term in find_terms(view_of(asked).text) for part in _WORKED_OUT.split(term.text))
     return frozenset(term.value for part in parts for term in find_terms(part))
 
 
+_ASKS_FORM = re.compile(r"\A\W*(?:express|convert|simplify|write)\s+\S*\d", re.IGNORECASE)
 _WORKED_OUT = re.compile(
     r"\s(?:[-+−–*/×·÷^]|plus|minus|times|over|(?:divided|multiplied)\s+by|(?:raised\s+)?to\s+the(?:\s+power(?:\s+of)?)?)\s|\^"
 )

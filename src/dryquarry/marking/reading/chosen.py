@@ -104,6 +104,10 @@ def last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
     return claims[-1:] if steps[:1] == ["first"] and len(steps) >= len(claims) and parted else claims
 
 
+PARTLY = 0.2
+_IN_ALL = re.compile(r"\b(?:in\s+all|in\s+total|altogether|overall|all\s+in\s+all)\b", re.IGNORECASE)
+
+
 def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
     """Keep the options of which is said what was asked: "A and D are even, B and C are odd" where that is "even"."""
     parted = [match.span() for match in _CLAUSE.finditer(text, place.start, place.end)]
@@ -121,6 +125,10 @@ def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], quest
         best = max(shares)
         if heads[shares.index(best)] and best > 0 and shares.count(best) == 1:
             return clauses[shares.index(best)][2]
+    alone = [bool(re.search(r"\w{2}", rest)) and echo(rest, question.asked) >= PARTLY for rest in said]
+    heads_of_all = [_IN_ALL.search(text, start, own[0].start) is not None for start, _, own in clauses]
+    if alone.count(True) == 1 and all(one or of_all for one, of_all in zip(alone, heads_of_all, strict=True)):
+        return clauses[alone.index(True)][2]  # "They meet once on the way there, and in all they meet twice."
     taken_up = [bool(re.search(r"\w", rest)) and echo(rest, question.asked) > 0 for rest in said]
     if len(clauses) < 2 or not any(taken_up) or not all(re.search(r"\w{2}", rest) for rest in said):
         return claims

@@ -41,7 +41,7 @@ def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]
 
 
 _TICKED_ONE = re.compile(
-    r"(?P<one>[^\s,;|✓✔✅✗✘❌()](?:(?!\.\s)[^,;|\n✓✔✅✗✘❌()]){0,60}?)\s*(?::?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])|(?::\s*|\s\(?)(?:(?P<yes>yes)|no)\b(?=\W*(?:[,;.(]|\Z|\n)))",
+    r"(?P<one>[^\s,;|✓✔✅✗✘❌()](?:(?![.:]\s)[^,;|\n✓✔✅✗✘❌()]){0,60}?)\s*(?::?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])|(?::\s*|\s\(?)(?:(?P<yes>yes)|no)\b(?=\W*(?:[,;.(]|\Z|\n)))",
     re.IGNORECASE,
 )
 _SIGN = re.compile(r"[✓✔✅✗✘❌]|[^,;.]\s\(?(?:yes|no)\s*[,;.()]", re.IGNORECASE)

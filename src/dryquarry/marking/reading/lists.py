@@ -69,6 +69,7 @@ _DENIED_AFTER = re.compile(
     r"[,;]\s+(?:but\s+|while\s+|and\s+)?(?:the\s+)?[^\s,;]+(?:\s[^\s,;]+|\s+(?:and|or|nor)\s+(?:the\s+)?[^\s,;]+)?\s+(?:do|does|did|is|are|was|were|has|have|can)(?:n't|\s+not)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
+_OF_THEM = re.compile(r"[;.,:]\s+of\s+(?:these|them|those),?\s+(?:only\s+)?", re.IGNORECASE)
 _DENIED_BEFORE = re.compile(
     r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
 )
@@ -206,6 +207,8 @@ class Lists:
             drawn = [] if place.telling else list(_DRAWN.finditer(text, start, end))
             if drawn and BETWEEN.search(text, drawn[-1].end(), end):
                 start = drawn[-1].end()
+            if (of_them := _OF_THEM.search(text, start, end)) is not None and BETWEEN.search(text, of_them.end(), end):
+                start = of_them.end()  # "Between 5 and 9 lie 6, 7 and 8; of these, 6 and 8 are even."
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()

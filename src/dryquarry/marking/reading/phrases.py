@@ -32,6 +32,7 @@ from dryquarry.marking.reading.rankings import (
 )
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice, Question, Weight
+from dryquarry.marking.reading.shortenings import unlike
 from dryquarry.marking.reading.told import (
     COMPARED,
     NEGATION,
@@ -51,8 +52,6 @@ from dryquarry.marking.reading.told import (
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
-LONGEST_READING = 200
-MOST_READINGS = 20
 MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
 MOST_WORDS_OF_AN_ANSWER = 3
@@ -182,7 +181,7 @@ class Phrases:
         extremes = list(_MOST.finditer(text[start:end]))
         own = [one for one in extremes if share_echoed(one["what"], asked) > 0]
         if len(extremes) > 1 and len(own) == 1:
-            return list(_unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
+            return list(unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
         spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
         spoken += who_it_was(text, place.start, start, end, asked)
         spoken = [*of_relative(text, main, end, asked), *spoken]
@@ -210,7 +209,7 @@ class Phrases:
         if (joined := _JOINED.match(text, start, end)) is not None:
             first, last = joined.span("all")
             ordered = [one for one in ordered if not (first <= one[0] and one[1] <= last) or one == (first, last)]
-        return list(_unlike(text, ordered, place))
+        return list(unlike(text, ordered, place))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""
@@ -391,21 +390,6 @@ def _turns(text: str, start: int, place: int) -> bool:
     )
 
 
-def _unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:
-    seen: set[str] = set()
-    for start, end in _with_shorter(text, spans):
-        start, end = trimmed(text, start, end)
-        said = " ".join(text[start:end].split())
-        if not said or said.casefold() in seen or len(said) > LONGEST_READING:
-            continue
-        seen.add(said.casefold())
-        yield said, start, end
-        if _SPELLED.fullmatch(said):
-            yield re.sub(r"\W", "", said), start, end
-        if len(seen) == MOST_READINGS:
-            return
-
-
 # "la pêche", where the French word is asked for
 _ASKS_FOREIGN = re.compile(
     r"\b(?:French|German|Spanish|Italian|Dutch|Portuguese)\s+(?:word|noun|name|term)\b", re.IGNORECASE
@@ -414,34 +398,12 @@ _ARTICLE = re.compile(
     r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE
 )
 _DRAWS = re.compile(r"\W*(?:so|hence|therefore|thus)\b(?!\s+(?:far|that|much|many|called)\b)", re.IGNORECASE)
-# "a-r-t"
-_SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
-# "Aksel a" of "Nils was a sailor, Aksel a baker"
-_BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
 # "Copper and tin both turn green": neither is named alone
 _JOINED = re.compile(
     r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",
     re.IGNORECASE,
 )
-# "Cu (copper)"
 # "Monday + 3 = Thursday"
 _STEP = re.compile(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
+# "Cu (copper)"
 _SYMBOL = re.compile(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")
-# "the Isle of Skye at 1,656 km²"
-_MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
-_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)
-
-
-def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple[int, int]]:
-    """Yield stretches, each followed by what it is without what stands in brackets at its end: "mercury (Hg)"."""
-    for start, end in spans:
-        yield start, end
-        without = without_brackets(text, start, end)
-        if without != (start, end):
-            yield without
-        if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
-            yield owned.end(), end
-        if (measured := _MEASURED.search(text, start, end)) is not None and measured.end() == end:
-            yield start, measured.start()
-        if (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
-            yield start, left.start()

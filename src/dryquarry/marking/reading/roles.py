@@ -148,7 +148,8 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
 
 # "Tilde is therefore her grandmother."
 _INNER_SO = re.compile(
-    r"\b(?:is|are|was|were|must|has|have|can)\s+(?:therefore|thus|hence|accordingly)\b", re.IGNORECASE
+    r"\b(?:is|are|was|were|must|has|have|can)\s+(?:therefore|thus|hence|accordingly)\b|\s(?:that|this)\s+leaves\s",
+    re.IGNORECASE,
 )
 # "Three it is."
 _IT_IS = re.compile(

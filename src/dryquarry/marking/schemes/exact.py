@@ -14,6 +14,7 @@ from dryquarry.marking.reading.phrases import Named, Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
+from dryquarry.marking.values.numerals import in_digits
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
 
@@ -32,6 +33,8 @@ def prepare(marking: Marking) -> Marker:
     keys = accepted_texts(marking.key)
     counts = asdict(options_of(ExactOptions, marking))
     folded = {fold(key, **counts): key for key in reversed(keys)}
+    if not any(counts.values()):
+        folded = {**{fold(in_digits(key)): key for key in reversed(keys)}, **folded}
     return reading_marker(marking, kind_of(marking), _Texts(tuple(keys), folded, counts))
 
 
@@ -72,7 +75,7 @@ class _Texts(Verdicts[Named]):
     def _match(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return the reading that is an accepted text, and which it is."""
         for reading in claim.value.texts:
-            for said in (reading, without_one(reading)):
+            for said in (reading, without_one(reading), in_digits(reading)):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key

@@ -15,6 +15,7 @@ from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.exact import accepted_texts
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
+from dryquarry.marking.values.numerals import in_digits
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
 IsMember = Callable[[str], bool]
@@ -166,7 +167,7 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
         marker = prepare_part(spec, key, marking, f"member {number} of the key", prepare)
         return Member(str(key), lambda text: marker(text).verdict is Verdict.PASS)
     spellings = accepted_texts(key)
-    folded = {fold(spelling) for spelling in spellings}
+    folded = {fold(one) for spelling in spellings for one in (spelling, in_digits(spelling))}
     said_so = folded | {plural for key in folded for plural in _plurals(key)}
     return Member(spellings[0], lambda text: not said_so.isdisjoint(_forms(text)))
 
@@ -174,7 +175,7 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
 @lru_cache(maxsize=4096)
 def _forms(text: str) -> frozenset[str]:
     """Return what of a member is compared: it is looked at for each member of the key."""
-    return frozenset((fold(text), fold(without_one(text))))
+    return frozenset((fold(text), fold(without_one(text)), fold(in_digits(text))))
 
 
 def _plurals(key: str) -> tuple[str, ...]:

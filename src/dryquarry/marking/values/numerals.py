@@ -126,6 +126,13 @@ def _with_point(said: str, decimal: str | None) -> str:
     return said.replace(".", "") if said.count(".") > 1 else said
 
 
+def in_digits(text: str) -> str:
+    """Return a text that is a whole number in words in digits, "6" for "six"; any other as it is."""
+    worded = WORDS.fullmatch(text.strip()) if words_in(text) else None
+    value = words_value(worded) if worded else None
+    return str(value.numerator) if value is not None and value.denominator == 1 else text
+
+
 def words_value(match: re.Match[str]) -> Fraction | None:
     """Return the value of a match of WORDS; None where the words are no one number ("two three")."""
     if match["halfof"]:

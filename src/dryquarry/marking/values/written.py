@@ -71,6 +71,8 @@ _SIGNS = (
     (re.compile(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
     (re.compile(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
     (re.compile(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
+    (re.compile(r"\b(?:the )?square of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^2"),
+    (re.compile(r"\b(?:the )?cube of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^3"),
     (re.compile(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
     (re.compile(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
     (re.compile(r"\b(?:divided by|over)\b", re.IGNORECASE), "/"),

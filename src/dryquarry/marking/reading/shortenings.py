@@ -1,0 +1,58 @@
+"""The readings of a clause, each with what it is without what stands around it, and none of them twice."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from dryquarry.marking.reading.claims import Place
+from dryquarry.marking.reading.clauses import without_brackets
+from dryquarry.marking.values.texts import trimmed
+
+LONGEST_READING = 200
+MOST_READINGS = 20
+_PRONOUNS = frozenset(("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all"))
+# "to the north"
+_DIRECTION = re.compile(r"\W*(?:to|towards?|in|into)\s+(?:the\s+)?(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*", re.IGNORECASE)
+# "a-r-t"
+_SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
+# "Aksel a" of "Nils was a sailor, Aksel a baker"
+_BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
+# "the Isle of Skye at 1,656 km²"
+_MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
+_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)
+
+
+def unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:
+    """Yield the texts of stretches and of what is shorter in them, with their places, each text once."""
+    seen: set[str] = set()
+    for start, end in _with_shorter(text, spans):
+        start, end = trimmed(text, start, end)
+        said = " ".join(text[start:end].split())
+        if not said or said.casefold() in seen or len(said) > LONGEST_READING:
+            continue
+        if said.casefold() in _PRONOUNS and not place.telling:
+            continue
+        seen.add(said.casefold())
+        yield said, start, end
+        if _SPELLED.fullmatch(said):
+            yield re.sub(r"\W", "", said), start, end
+        if len(seen) == MOST_READINGS:
+            return
+
+
+def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple[int, int]]:
+    """Yield stretches, each followed by what it is without what stands in brackets at its end: "mercury (Hg)"."""
+    for start, end in spans:
+        yield start, end
+        without = without_brackets(text, start, end)
+        if without != (start, end):
+            yield without
+        if (to := _DIRECTION.fullmatch(text, start, end)) is not None:
+            yield to.span("one")
+        if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
+            yield owned.end(), end
+        if (measured := _MEASURED.search(text, start, end)) is not None and measured.end() == end:
+            yield start, measured.start()
+        if (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:
+            yield start, left.start()
