@@ -71,7 +71,6 @@ READ_OTHERWISE = {
     "b23-ex-3",
     "b23-ex-11",
     "b23-ex-24",
-    "b23-nu-36",
     "b23-nu-41",
     "b23-nu-54",
     "b23-nu-62",
@@ -209,7 +208,6 @@ STILL_WRONG = {
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
-    "b20-pow3",
     "b24-ex-63",
     "b25-nu-63",
     "b25-se-71",

@@ -211,7 +211,7 @@ class Amounts:
         share -= 2 * is_rounded_again(reply.text, place, found)
         share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
         share -= in_other_unit(reply.text, found, question.asked)
-        share += OF_THESE * (_OF_THESE.match(reply.text, place.start, place.end) is not None)
+        share += OF_THESE * (not restated and _OF_THESE.match(reply.text, place.start, place.end) is not None)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
         share -= 0.6 * all(_WITH_FACTOR.search(reply.text, place.start, one.start) for one in found[-1:])
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)

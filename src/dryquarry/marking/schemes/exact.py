@@ -33,8 +33,6 @@ def prepare(marking: Marking) -> Marker:
     keys = accepted_texts(marking.key)
     counts = asdict(options_of(ExactOptions, marking))
     folded = {fold(key, **counts): key for key in reversed(keys)}
-    if not any(counts.values()):
-        folded = {**{fold(in_digits(key)): key for key in reversed(keys)}, **folded}
     return reading_marker(marking, kind_of(marking), _Texts(tuple(keys), folded, counts))
 
 

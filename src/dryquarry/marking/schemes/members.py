@@ -167,7 +167,7 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
         marker = prepare_part(spec, key, marking, f"member {number} of the key", prepare)
         return Member(str(key), lambda text: marker(text).verdict is Verdict.PASS)
     spellings = accepted_texts(key)
-    folded = {fold(one) for spelling in spellings for one in (spelling, in_digits(spelling))}
+    folded = {fold(spelling) for spelling in spellings}
     said_so = folded | {plural for key in folded for plural in _plurals(key)}
     return Member(spellings[0], lambda text: not said_so.isdisjoint(_forms(text)))
 
