@@ -51,11 +51,18 @@ def without_measures(text: str, claims: list[Claim[Quantity]], question: Questio
     return kept or claims
 
 
+_SO_MANY_OF = re.compile(r"\s+(?P<noun>[^\W\d_]+)\s+of\s+")
+
+
 def the_count(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
     """Keep the number that says how many are listed behind its colon, where that is asked for."""
     listed = len(claims) - 1
     counts = listed >= FEWEST_LISTED and claims[0].value.value == listed and _COLON.match(text, claims[0].end)
-    return claims[:1] if counts and how_many(question.asked) is not None else claims
+    noun = how_many(question.asked)
+    so_many_of = _SO_MANY_OF.match(text, claims[0].end) if len(claims) == 2 and noun is not None else None
+    if so_many_of and stem(so_many_of["noun"].lower()) == noun and so_many_of.end() == claims[1].start:
+        return claims[:1]  # "3 groups of 9", where the groups are counted
+    return claims[:1] if counts and noun is not None else claims
 
 
 _SAVED = re.compile(

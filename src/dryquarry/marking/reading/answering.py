@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.constructions import ASKS_NAME
-from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, question_in, stem
+from dryquarry.marking.reading.echo import asks_yes_or_no, question_in, stem
 from dryquarry.marking.reading.possible_answers import is_possible, names_one, possible_in
 from dryquarry.marking.reading.told import echoes_most, is_common, is_of_asked_kind
+from dryquarry.marking.reading.yes_no import yes_or_no
 
 LONGEST_NAMING_WORDS = 12
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
@@ -54,25 +55,14 @@ def is_put_as_answer(text: str, question: str) -> bool:
     return _ANSWERS.search(text) is not None or names_one(text, question)
 
 
-_SAYS_NOT = re.compile(
-    r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
-    re.IGNORECASE,
-)
-
-
-def says_not(text: str, start: int, end: int, question: str) -> tuple[int, int] | None:
-    """Return where a clause says no to a question by denying it in its own words: "it is not prime"."""
-    said = _SAYS_NOT.search(text, start, end) if asks_yes_or_no(question) and not _SAYS_NOT.search(question) else None
-    words = content_of(said["what"]) if said else frozenset()
-    return said.span() if said and words and words <= content_of(question_in(question)) else None
-
-
 def names_it(text: str, question: str) -> bool:
     """Tell whether a sentence names what is asked for: by a label, by its kind, as yes or no, by what is left."""
     asked, label = question_in(question), _LABEL.match(text)
     if (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked):
         return True
     if _tells_what_is_asked(text, asked) or (asks_yes_or_no(question) and _YES_NO.match(text)):
+        return True
+    if yes_or_no(text, 0, len(text), question) is not None:
         return True
     if ASKS_NAME.search(asked) is not None and _NAMES.search(text):
         return True
@@ -83,6 +73,8 @@ def names_it(text: str, question: str) -> bool:
 def may_name_it(text: str, question: str) -> bool:
     """Tell quickly whether `names_it` may say so."""
     if ":" in text or len(text.split()) <= LONGEST_NAMING_WORDS or _NAMES.search(text):
+        return True
+    if yes_or_no(text, 0, len(text), question) is not None:
         return True
     return _tells_what_is_asked(text, question_in(question)) or is_of_asked_kind(text, question_in(question))
 

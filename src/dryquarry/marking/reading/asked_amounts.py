@@ -247,7 +247,10 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     shares = [_words_taken_up(text[start:end], question.asked) for start, end in clauses]
     told = [any(start <= claim.start < end for claim in claims) for start, end in clauses]
     best = max(range(len(clauses)), key=lambda number: (told[number], shares[number]))
-    if any(told[number] and _SUMS_UP.match(text, clauses[number][0]) for number in range(best + 1, len(clauses))):
+    labelled_so = shares[best] == 1 and _LABEL_OF_CLAUSE.match(text, clauses[best][0])
+    if not labelled_so and any(
+        told[number] and _SUMS_UP.match(text, clauses[number][0]) for number in range(best + 1, len(clauses))
+    ):
         return claims
     rest = max((share for number, share in enumerate(shares) if number != best and told[number]), default=1.0)
     given = numbers_asked(question.asked)
@@ -256,6 +259,10 @@ def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], quest
     if shares[best] < rest + CLEARLY or (only_given and any(claim.value.value not in given for claim in claims)):
         return claims
     return own
+
+
+# "glass: 25; clay: 15; total: 40"
+_LABEL_OF_CLAUSE = re.compile(r"\W*(?:[^\W\d_]+\s?){1,3}:\s")
 
 
 def _words_taken_up(clause: str, asked: str) -> float:

@@ -177,7 +177,7 @@ _MORE_SO = re.compile(
 
 # "Through the town flows the Inn."
 _TURNED_ROUND = re.compile(
-    r"\A\W*(?:through|in|on|at|from|near|behind|under|over|by|beside)\s+[^,;:]{1,50}?\s(?P<what>[^\W\d_]+(?:s|ed))\s+"
+    r"\A\W*(?:through|in|on|at|from|near|behind|under|over|by|beside|between|among|opposite)\s+[^,;:]{1,50}?\s(?P<what>(?-i:[a-z]+(?:s|ed)))\s+"
     r"(?P<one>(?:the\s+)?(?:river\s+|mount\s+|lake\s+)?[A-Z][^,;:.]{0,40})\W*\Z",
     re.IGNORECASE,
 )
@@ -293,7 +293,8 @@ _YEAR = re.compile(r",\s(?P<one>[12]\d{3}),\s+(?:is|was)\b")
 _EQUALS = re.compile(r"(?:\d[^=]*|[^=]{1,40}=[^=]{1,40})=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
 # "Skye > Mull > Islay", where the largest is asked for
 _ASKS_MOST = re.compile(
-    r"\b(?:largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b", re.IGNORECASE
+    r"\b(?:farthest|furthest|largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b",
+    re.IGNORECASE,
 )
 _CHAIN = re.compile(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
 
@@ -304,6 +305,27 @@ _STILL_MORE = re.compile(
     re.IGNORECASE,
 )
 
+# "Three days after Saturday comes Tuesday."
+_SO_LONG_AFTER = re.compile(
+    r"\b(?:days?|weeks?|months?|years?|hours?|minutes?)\s+(?:after|from)\s+[^,;:]{1,30}?\s(?:comes|is|follows|we\s+have)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
+# "…, while the doors are green"
+_ITS_ARE = re.compile(
+    r"(?:\A|,\s|\band\s|\bwhile\s|\bbut\s)\W*(?:the|its|his|her)\s(?P<what>[^\W\d_]+)\s(?:is|are)\s(?P<one>[^\W\d_]+)"
+    r"(?=[,;.]|\s(?:and|while|but)\b|\W*\Z)",
+    re.IGNORECASE,
+)
+# "green are its doors"
+_ARE_ITS = re.compile(
+    r"(?:\A|,\s|;\s|\band\s)\W*(?P<one>[^\W\d_]+)\s(?:is|are)\s(?:its|the|his|her)\s(?P<what>[^\W\d_]+)(?!\s+of\b)",
+    re.IGNORECASE,
+)
+# "Helsinki is north of Tallinn.", where the farthest north is asked for
+_FARTHER = re.compile(
+    r"\A\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|lies|stands|sits)\s+(?:even\s+|still\s+)?(?P<what>north|south|east|west|above|below|ahead|left|right)\s+of\s",
+    re.IGNORECASE,
+)
 # "Of all these none is larger than Skye."
 _NONE_MORE = re.compile(
     r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
@@ -339,6 +361,10 @@ _AND_IT_IS = re.compile(
 FIRST = (
     Construction(_MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
+    Construction(_FARTHER, _ASKS_MOST, words=(" of ",)),
+    Construction(_SO_LONG_AFTER, words=("fter ", "rom ")),
+    Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),
+    Construction(_ARE_ITS, _ASKS_COLOUR, words=(" its ", " the ", " his ", " her ")),
     Construction(_WHAT_IS_IN, words=("what ", "What ")),
     Construction(_NONE_MORE, _ASKS_MOST, words=("er than",)),
     Construction(_THAT_OF, words=(" of ",)),

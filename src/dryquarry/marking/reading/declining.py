@@ -233,8 +233,16 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
     return None
 
 
+# "…, but bread would be my guess"
+_MY_GUESS = re.compile(
+    r"(?:\A|[,;.]\s+(?:but\s+)?)(?P<said>[^,;.]{1,60}?)\s+(?:is|would\s+be)\s+my\s+(?:best\s+)?guess\b", re.IGNORECASE
+)
+
+
 def _gives(text: str, offset: int) -> Says | None:
     """Return an answer that a guess or a conclusion gives: "still, my best guess is 36", "so it was 18:40"."""
+    if (mine := _MY_GUESS.search(text)) is not None and not cue("abstains").search(mine["said"]):
+        return Says(mine["said"].strip(), offset + mine.start("said"), offset + mine.end("said"))
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(text)
     if re.search(
         r"\b(?:would|could|might) (?:only |just |still )?be (?:a |an |pure |mere |wild )*(?:guess|"

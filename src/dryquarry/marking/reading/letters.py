@@ -23,7 +23,9 @@ from dryquarry.marking.reading.chosen import (
     without_lesser,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
+from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
     THE_OTHERS,
     by_place,
@@ -68,7 +70,7 @@ _ALL = re.compile(
 _ASIDE_START = re.compile(
     r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
     r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
-    r"for\s+\w+\s+(?:is|are))\b)",
+    r"for(?=\s[^;:]*?\s(?:is|are|has|have)\b)|being)\b)",
     re.IGNORECASE,
 )
 # "B.", "Option B then."
@@ -116,7 +118,11 @@ class Options:
             out = self._mentions(text, start + but.end(), end, place) or self._by_place_alone(
                 text, start + but.end(), end
             )
-            left = frozenset(self.texts) - frozenset(letter for one in out for letter in one.value.letters)
+            excepted = frozenset(letter for one in out for letter in one.value.letters)
+            # "All but 9 are prime", where it is asked which is not
+            left = (
+                excepted if out and ASKS_WHICH_NOT.search(question_in(self.asked)) else frozenset(self.texts) - excepted
+            )
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
         if rest := self._all_others(text, start, end, place):
             return [rest]

@@ -85,7 +85,7 @@ _MORE_IN_BRACKETS = re.compile(
     re.IGNORECASE,
 )
 _BUT_NOT = re.compile(
-    r",?\s*\b(?:but\s+not|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
+    r",?\s*\b(?:but\s+not?|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,
 )
 _ASIDE_START = re.compile(
@@ -242,6 +242,13 @@ class Lists:
         by_semicolons = text.count(";", start, end) > 1 and "," not in text[start:end]
         aside = None if by_semicolons else _ASIDE_START.search(hide_brackets(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
+        if (
+            cut < end
+            and not BETWEEN.search(text, start, cut)
+            and BETWEEN.search(text, cut + 1, end)
+            and text[cut] == ";"
+        ):
+            start, cut = cut + 1, end  # "Barley is missing; what she has is oats and rye."
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
             without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
             last = first + without.start() if without else last

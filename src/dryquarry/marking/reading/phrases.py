@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it, says_not
+from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
@@ -34,6 +34,7 @@ from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_n
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice, Question, Weight
 from dryquarry.marking.reading.shortenings import unlike
 from dryquarry.marking.reading.told import (
+    ASKS_WHEN,
     COMPARED,
     NEGATION,
     after_that,
@@ -49,6 +50,7 @@ from dryquarry.marking.reading.told import (
     told,
     who_it_was,
 )
+from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
@@ -108,8 +110,8 @@ class Phrases:
         for start, end in parts:
             if says_nothing_of_it(reply.text, start, end, alone=len(parts) == 1, telling=place.telling):
                 continue
-            if (denial := says_not(reply.text, start, end, self.question.asked)) is not None:
-                found.append(Found(Named((("no", *denial),), True, (start, end)), *denial))
+            if (answer := yes_or_no(reply.text, start, end, self.question.asked)) is not None:
+                found.append(Found(Named((answer,), True, (start, end)), *answer[1:]))
                 continue
             if found:
                 start = behind_withdrawal(reply.text, start, end)
@@ -136,7 +138,8 @@ class Phrases:
                 first = readings[0]
                 readings = list(dict.fromkeys((*(one for one in as_it_stands if one in readings), *readings)))
                 put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
-                found.append(Found(Named(tuple(readings), put is not None, (start, end)), first[1], first[2]))
+                put_so = put is not None or readings[0][0] in ("yes", "no")
+                found.append(Found(Named(tuple(readings), put_so, (start, end)), first[1], first[2]))
         return found
 
     def _in_bold(self, reply: Reply, start: int, end: int) -> tuple[str, int, int] | None:
@@ -185,7 +188,7 @@ class Phrases:
         spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
         spoken += who_it_was(text, place.start, start, end, asked)
         spoken = [*of_relative(text, main, end, asked), *spoken]
-        if of and ASKS_WHERE.search(asked):  # "In Lind, where the ice had stopped them."
+        if of and (ASKS_WHERE.search(asked) or ASKS_WHEN.search(asked)):  # "In Lind, where the ice had stopped them."
             spoken += itertools.islice(narrowed(text, of.start(), of.end() - 2), 1, None)
         if not place.telling:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
@@ -198,6 +201,8 @@ class Phrases:
             whole = next(without_asides(text, *without_brackets(text, body[0], end)))
             spoken = list(told(text, *whole, asked))
         spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
+        if not place.telling and (step := _STEP.fullmatch(text, start, end)):
+            spoken = [step.span("one"), *spoken]
         if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
             spans = [symbol.span("one"), *spans]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
@@ -302,12 +307,16 @@ class Phrases:
         asked = question_in(question.asked)
         named = names_it(text, question.asked) or is_in_between(text, asked)
         several = len(reply.sentences) > 1
-        apart = apart or (several and (tells_other_extreme(text, asked) or only_compares(text, asked)))
+        apart = apart or (several and tells_other_extreme(text, asked))
         apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
         return Weight(
-            taken_up - 0.5 * bool(apart) + 0.5 * named - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
+            taken_up
+            - 0.5 * bool(apart)
+            - (several and only_compares(text, asked))
+            + 0.5 * named
+            - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
             bold and not _bold_label(reply, place),
         )
 

@@ -58,8 +58,18 @@ _COMPARES = re.compile(
 )
 
 
+# "Tallinn lies 80 km to the south of it."
+_BESIDE_IT = re.compile(
+    r"\b(?:north|south|east|west|left|right|front|outside|short)\s+of\s+(?:it|that|this)\b", re.IGNORECASE
+)
+_OPPOSITE = re.compile(r"\W*(?:the|its)\s+(?:opposite|reverse|counterpart|contrary)\b", re.IGNORECASE)
+_OPPOSITE_ASKED = re.compile(r"\b(?:opposite|reverse|counterpart|contrary|antonym)\b", re.IGNORECASE)
+
+
 def only_compares(text: str, asked: str) -> bool:
     """Tell whether a sentence sets something else beside the answer: "Madrid lies much farther inland"."""
+    if _BESIDE_IT.search(text) or (_OPPOSITE.match(text) and not _OPPOSITE_ASKED.search(asked)):
+        return True
     return _COMPARES.search(text) is not None and _COMPARES.search(asked) is None and not _extremes(asked)
 
 

@@ -13,7 +13,10 @@ LONGEST_READING = 200
 MOST_READINGS = 20
 _PRONOUNS = frozenset(("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all"))
 # "to the north"
-_DIRECTION = re.compile(r"\W*(?:to|towards?|in|into)\s+(?:the\s+)?(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*", re.IGNORECASE)
+_DIRECTION = re.compile(
+    r"\W*(?:(?:to|towards?|in|into)\s+(?:the\s+)?|due\s+|straight\s+)(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*",
+    re.IGNORECASE,
+)
 # "a-r-t"
 _SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
 # "Aksel a" of "Nils was a sailor, Aksel a baker"

@@ -145,6 +145,8 @@ def _denied(around: Around) -> str | None:
         return None
     if _ONE_WHO.match(before) and _THEN_IS.search(reach):
         return None  # "the only one who can't is Birk"
+    if ":" in reach and _IT_IS_BEHIND.match(around.after):
+        return None  # "nor that it will not: C it is"
     if "," in reach and _INSTEAD.match(last.group()):
         return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):
@@ -168,6 +170,7 @@ _ONE_WHO = re.compile(
 _THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
 _SINCE = re.compile(r"\W*(?:since|as|because|given\s+that)\b[^,]*,(?!\s*(?:nor|or|and)\b)", re.IGNORECASE)
 _THAT_IS = re.compile(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
+_IT_IS_BEHIND = re.compile(r"[\"')\s]*it\s+is\b", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(
     r"\s+(?:does|is|did|can|do|was|are|were|remains?|stays?|fits?|works?|holds?|wins?)\b(?!n't|\s+not)", re.IGNORECASE

@@ -70,7 +70,9 @@ _PARTS = re.compile(
     r",\s+(?:and\s+|while\s+|but\s+)?(?=(?:the\s+)?[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=(?:the\s+)?[A-Z'])"
 )
 # "Ada lives in Velm and works in Tarn"
-_JOINT = re.compile(r",?\s+and\s+(?:then\s+|later\s+|now\s+|also\s+)?(?:(?:was|were)\s+)?(?P<verb>[a-z]+)\b")
+_JOINT = re.compile(
+    r",?\s+(?:and|while|whereas)\s+(?:then\s+|later\s+|now\s+|also\s+)?(?:(?:was|were)\s+)?(?P<verb>[a-z]+)\b"
+)
 # "Ada gave the pen to Emily, who wrote it"
 _NAME_AT_END = re.compile(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
 _RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
@@ -81,7 +83,9 @@ NEGATION = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
 _ASKS_FIRST = re.compile(r"\b(?:first|earliest|begins?|starts?)\b", re.IGNORECASE)
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
 _ASKS_DOER = re.compile(r"\bwho\s+(?!(?:did|does|do|has|had|is|was|were|are)\b)", re.IGNORECASE)
-_ASKS_WHEN = re.compile(r"\b(?:when|season|month|year|century|weekday|what time|which day)\b", re.IGNORECASE)
+ASKS_WHEN = re.compile(
+    r"\b(?:when|season|month|year|century|weekday|what time|which (?:day|date)|what date)\b", re.IGNORECASE
+)
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
 
@@ -133,7 +137,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
         yield start, start + tail.start()
     if not copulas:
         yield from itertools.islice(narrowed(text, start, end), 1, None)
-    if ASKS_WHERE.search(asked) or _ASKS_WHEN.search(asked):
+    if ASKS_WHERE.search(asked) or ASKS_WHEN.search(asked):
         yield from _where_or_when(text, start, end, asked)
     yield from found_by(DATES, text, (start, end), asked)
 
@@ -308,7 +312,7 @@ def beside_echo(text: str, start: int, end: int, asked: str) -> Iterator[tuple[i
         if number + 1 < len(words) and not all(echoes[number + 1 :]):
             yield words[number + 1].start(), end
             break
-    if ASKS_WHERE.search(asked) or _ASKS_WHEN.search(asked):
+    if ASKS_WHERE.search(asked) or ASKS_WHEN.search(asked):
         return  # told on its own
     prepositions = list(PREPOSITION.finditer(text, start, end))
     for preposition in prepositions[-1:]:

@@ -14,6 +14,7 @@ from dryquarry.marking.reading.phrases import Named, Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
+from dryquarry.marking.values.days import day_of
 from dryquarry.marking.values.numerals import in_digits
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
@@ -77,7 +78,11 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
-        same = None if any(self.counts.values()) else self._of_several(claim) or self._same_time(claim)
+        same = (
+            None
+            if any(self.counts.values())
+            else self._of_several(claim) or self._same_time(claim) or self._same_day(claim)
+        )
         if same is not None:
             return same
         if not self.counts["punctuation"]:
@@ -106,6 +111,14 @@ class _Texts(Verdicts[Named]):
         for reading in claim.value.texts if times else ():
             if (time := _time_of(_AT.sub("", reading.strip()))) in times:
                 return reading, times[time]
+        return None
+
+    def _same_day(self, claim: Claim[Named]) -> tuple[str, str] | None:
+        """Return a reading that is the day of an accepted text, written otherwise: "the first of May" for "1 May"."""
+        days = {day: key for key in self.keys if (day := day_of(key)) is not None}
+        for reading in claim.value.texts if days else ():
+            if (day := day_of(reading)) in days:
+                return reading, days[day]
         return None
 
     def score(self, claim: Claim[Named]) -> float:

@@ -1,0 +1,67 @@
+"""Yes and no, said otherwise: "indeed", "it cannot", "every square is a rectangle" where that is asked."""
+
+from __future__ import annotations
+
+import re
+from math import ceil
+
+from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, names_in, question_in, stem
+
+Answer = tuple[str, int, int]
+LEAST_SHARE = 0.75
+MOST_OTHER_WORDS = 6
+_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_AT_ONCE = re.compile(
+    r"\W*(?:(?P<yes>indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
+    r"|(?P<no>never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible))\b(?=\W*(?:\Z|[,:.!—–-]))",
+    re.IGNORECASE,
+)
+_SO = re.compile(r"\b(?:so|hence|therefore|thus),?\s+(?P<said>yes|no)\b\W*\Z", re.IGNORECASE)
+# "it is not prime"
+_SAYS_NOT = re.compile(
+    r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
+    re.IGNORECASE,
+)
+_NOT = re.compile(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
+_BESIDE = re.compile(
+    r"\b(?:near|outside|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z|['’]s\b", re.IGNORECASE
+)
+# "A triangle can have at most one right angle.", where two are asked for
+_AT_MOST_ONE = re.compile(r"\b(?:at\s+most|only|no\s+more\s+than|just)\s+(?:one|a\s+single|1)\b", re.IGNORECASE)
+_SEVERAL = re.compile(r"\b(?:two|three|four|five|six|several|[2-9])\b", re.IGNORECASE)
+
+
+def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
+    """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
+    if not asks_yes_or_no(asked) or _NOT.search(question_in(asked)):
+        return None
+    if (said_so := _SO.search(text, start, end)) is not None:
+        return said_so["said"].lower(), *said_so.span("said")
+    if (at_once := _AT_ONCE.match(text, start, end)) is not None:
+        return ("yes" if at_once["yes"] else "no"), *at_once.span(at_once.lastgroup or 0)
+    denied = _SAYS_NOT.search(text, start, end)
+    words = content_of(denied["what"]) if denied else frozenset()
+    if denied and words and words <= content_of(question_in(asked)):
+        return "no", *denied.span()
+    return _by_statement(text, start, end, question_in(asked))
+
+
+def _by_statement(text: str, start: int, end: int, question: str) -> Answer | None:
+    """Return the answer of a clause that says over again what is asked, as it is or denied."""
+    ordered = list(dict.fromkeys(stem(word) for word in _WORD.findall(question) if content_of(word)))
+    said = [(stem(word.group()), word) for word in _WORD.finditer(text, start, end) if content_of(word.group())]
+    taken = [(one, word) for one, word in said if one in ordered]
+    told = {one for one, _ in taken}
+    fewer = _AT_MOST_ONE.search(text, start, end) if _SEVERAL.search(question) else None
+    least = ceil((LEAST_SHARE - 0.25 * (fewer is not None)) * len(ordered))
+    if len(told) < max(2, least) or not names_in(question) <= told or len(said) - len(taken) > MOST_OTHER_WORDS:
+        return None
+    if ordered.index(taken[0][0]) > ordered.index(taken[-1][0]):
+        return None  # "not every rectangle is a square", where it is asked whether every square is a rectangle
+    first, last = taken[0][1].start(), taken[-1][1].end()
+    if any(_BESIDE.search(text, max(start, word.start() - 24), word.start()) for _, word in taken):
+        return None
+    denies = list(_NOT.finditer(text, start, last))
+    if denies:
+        first = min(first, denies[0].start())
+    return ("no" if len(denies) % 2 or fewer else "yes"), first, last

@@ -1,0 +1,38 @@
+"""Days of the year in a text: "1 May", "May 1st", "the first of May"."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.values.numerals import ORDINAL_WORDS, ordinal_value
+
+_MONTHS = [
+    "january",
+    "february",
+    "march",
+    "april",
+    "may",
+    "june",
+    "july",
+    "august",
+    "september",
+    "october",
+    "november",
+    "december",
+]
+_MONTH = rf"(?P<month>{'|'.join(_MONTHS)})"
+_DAY = r"(?:the\s+)?(?:(?P<day>[0-3]?\d)(?:st|nd|rd|th)?|(?P<worded>[a-z]+(?:-[a-z]+)?))"
+_FORMS = (
+    re.compile(rf"\W*(?:on\s+)?{_DAY}\.?\s+(?:of\s+)?{_MONTH}\W*", re.IGNORECASE),
+    re.compile(rf"\W*(?:on\s+)?{_MONTH}\s+{_DAY}\W*", re.IGNORECASE),
+)
+
+
+def day_of(text: str) -> tuple[int, int] | None:
+    """Return the month and the day that a text is: 5 and 1 of "the first of May"; None of any other text."""
+    match = next(filter(None, (form.fullmatch(text) for form in _FORMS)), None)
+    worded = ORDINAL_WORDS.fullmatch(match["worded"]) if match and match["worded"] else None
+    if match is None or (worded is None and not match["day"]):
+        return None
+    day = ordinal_value(worded) if worded else int(match["day"])
+    return _MONTHS.index(match["month"].lower()) + 1, day
