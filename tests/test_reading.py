@@ -65,7 +65,6 @@ READ_OTHERWISE = {
     "b18-rel-ordinals",
     "b18-pat-berth",
     "b19-nu-plums-neighbours",
-    "b21-ex-68",
     "b22-ch-46",
     "b22-ex-55",
     "b23-ex-3",
@@ -148,6 +147,8 @@ READ_OTHERWISE = {
     "b57-ex-40",
     "b57-ex-48",
     "b57-ch-110",
+    "b58-nu-3",
+    "b58-nu-34",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -209,6 +210,8 @@ STILL_WRONG = {
     "b55-se-115",
     "b56-nu-8",
     "b56-se-78",
+    "b58-nu-19",
+    "b58-ex-60",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -232,7 +232,9 @@ class Amounts:
         claims = labelled(reply, place, claims, question)
         if not claims:
             return Choice(None)
-        claims = firm(reply.text, place, drawn_at_end(reply.text, place, claims), question)
+        claims = firm(
+            reply.text, place, drawn_at_end(reply.text, place, claims, numbers_asked(question.asked)), question
+        )
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
         claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
         claims = without_lacking(reply.text, behind_which_is_asked(reply.text, claims, question), question)
@@ -407,7 +409,7 @@ def _in_sentence(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], 
     ]
     drawn = list(_DRAWN.finditer(text, place.start, place.end))
     if drawn and (after := [claim for claim in claims if claim.start >= drawn[-1].end()]):
-        claims = after
+        claims = unless_only_given(after, claims, numbers_asked(question.asked))
         aside = [match for match in aside if match.start() > after[0].start]
         part = text.find("; ", after[0].end, place.end)
         claims = [claim for claim in claims if part < 0 or claim.start < part]

@@ -23,9 +23,11 @@ _YIELDS = re.compile(r"[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:
 _COLON = re.compile(r"[^,;:.]*:\s+[€$£]?")
 
 
-def drawn_at_end(text: str, place: Place, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+def drawn_at_end(
+    text: str, place: Place, claims: list[Claim[Quantity]], given: frozenset[object]
+) -> list[Claim[Quantity]]:
     """Keep the last number of a sentence, where it says that this is drawn from what stands before it."""
-    if len(claims) < 2 or place.telling:
+    if len(claims) < 2 or place.telling or claims[-1].value.value in given:
         return claims
     return claims[-1:] if _ENDS_SO.search(text[max(place.start, claims[-1].start - 60) : claims[-1].start]) else claims
 

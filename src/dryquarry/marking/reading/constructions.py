@@ -316,6 +316,13 @@ _ITS_ARE = re.compile(
     r"(?=[,;.]|\s(?:and|while|but)\b|\W*\Z)",
     re.IGNORECASE,
 )
+# "Tallinn is Estonia, Vilnius is Lithuania → Riga."
+_LED_TO = re.compile(r"\w\s[^→⇒]{3,}?(?:,|\sis\s)[^→⇒]*(?:→|⇒|->|=>)\s*(?P<one>[^→⇒,;]{1,40}?)\W*\Z")
+# "one goose, two geese", where the singular is asked for
+_ASKS_SINGULAR = re.compile(r"\bsingular\b", re.IGNORECASE)
+_ONE_OF_TWO = re.compile(
+    r"\b(?:one|an?)\s+(?P<one>[^\W\d_]+),?\s+(?:and\s+|but\s+)?(?:two|three|many|several)\s+[^\W\d_]+", re.IGNORECASE
+)
 # "green are its doors"
 _ARE_ITS = re.compile(
     r"(?:\A|,\s|;\s|\band\s)\W*(?P<one>[^\W\d_]+)\s(?:is|are)\s(?:its|the|his|her)\s(?P<what>[^\W\d_]+)(?!\s+of\b)",
@@ -328,8 +335,9 @@ _FARTHER = re.compile(
 )
 # "Of all these none is larger than Skye."
 _NONE_MORE = re.compile(
-    r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
-    r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)\s+than\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
+    r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?(?:\s+there)?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
+    r"(?:(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)\s+than|"
+    r"(?:as|so)\s+(?:large|big|high|long|tall|old|heavy|fast|great|deep)\s+as)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Zagreb is the capital of Croatia, Ljubljana that of Slovenia."
@@ -363,10 +371,12 @@ FIRST = (
     Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(_FARTHER, _ASKS_MOST, words=(" of ",)),
     Construction(_SO_LONG_AFTER, words=("fter ", "rom ")),
+    Construction(_LED_TO, words=("→", "⇒", "->", "=>")),
+    Construction(_ONE_OF_TWO, _ASKS_SINGULAR),
     Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),
     Construction(_ARE_ITS, _ASKS_COLOUR, words=(" its ", " the ", " his ", " her ")),
     Construction(_WHAT_IS_IN, words=("what ", "What ")),
-    Construction(_NONE_MORE, _ASKS_MOST, words=("er than",)),
+    Construction(_NONE_MORE, _ASKS_MOST, words=("er than", " as ")),
     Construction(_THAT_OF, words=(" of ",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),

@@ -270,7 +270,7 @@ def _gives(text: str, offset: int) -> Says | None:
         )
         if verb and not re.search(
             r"\b(?:would (?:be|need|have|depend)|could|if|any|not|n't|no|unless|depends|both|either|whatever|"
-            r"more|only if|known|given|example|can only say|can say)\b",
+            r"more|at least|at most|[a-z]+er than|only if|known|given|example|can only say|can say)\b",
             rest,
             re.IGNORECASE,
         ):

@@ -15,7 +15,9 @@ _SO = (
     r"|the\s+same\s+(?:goes|holds|is\s+true)\s+(?:for|of))\s+"
     r"(?P<one>(?:the\s+)?[^,;:.!?\n]{2,60}?)(?=[,;.!]|\s*\Z)"
 )
-ADDS = re.compile(rf"\W*{_SO}", re.IGNORECASE)
+_SHORT_TOO = r"(?:and\s+)?(?P<one>(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
+_TOO = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SHORT_TOO}", re.IGNORECASE)
+ADDS = re.compile(rf"\W*(?:{_SO}|{_SHORT_TOO.replace('<one>', '<other>')})", re.IGNORECASE)
 _SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SO}", re.IGNORECASE)
 _DASH = re.compile(r"\s+[–—-]\s+")
 # "12, 18, 30 and 50. Of these, 50 is not divisible by 3."
@@ -90,7 +92,7 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 def added_after(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return the members that the sentence behind a list adds to it: "… are waders. So is the oystercatcher."."""
-    more = _SO_IS.match(text, start, end)
+    more = _SO_IS.match(text, start, end) or _TOO.match(text, start, end)
     return members_of(text, *more.span("one"), BETWEEN) if more else ()
 
 

@@ -70,6 +70,10 @@ _DENIED_AFTER = re.compile(
     re.IGNORECASE | re.DOTALL,
 )
 _OF_THEM = re.compile(r"[;.,:]\s+of\s+(?:these|them|those),?\s+(?:only\s+)?", re.IGNORECASE)
+_NOT_THESE = re.compile(
+    r"[^;.]*\b(?:are|is|do|does|can|have)(?:n't|\s+not)\b[^;.]*;\s+(?=[^;]*(?:,|\band\b)[^;]*\b(?:are|is|do|does|can|have)\W*\Z)",
+    re.IGNORECASE,
+)
 _DENIED_BEFORE = re.compile(
     r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
 )
@@ -85,7 +89,7 @@ _MORE_IN_BRACKETS = re.compile(
     re.IGNORECASE,
 )
 _BUT_NOT = re.compile(
-    r",?\s*\b(?:but\s+not?|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
+    r",?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,
 )
 _ASIDE_START = re.compile(
@@ -209,6 +213,8 @@ class Lists:
                 start = drawn[-1].end()
             if (of_them := _OF_THEM.search(text, start, end)) is not None and BETWEEN.search(text, of_them.end(), end):
                 start = of_them.end()  # "Between 5 and 9 lie 6, 7 and 8; of these, 6 and 8 are even."
+            if (these := _NOT_THESE.match(text, start, end)) is not None and self._wants_what_is_so():
+                start = these.end()  # "Copper and gold are not magnetic; iron, nickel and cobalt are."
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
@@ -222,6 +228,9 @@ class Lists:
                 tied = _TIES.search(text, start, end) is not None
                 out = "" if rest or place.telling else self._not_so(text[start:end])
                 yield Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2], out)
+
+    def _wants_what_is_so(self) -> bool:
+        return ASKS_WHICH_NOT.search(question_in(self.question.asked)) is None
 
     def _not_so(self, stretch: str) -> str:
         """Return the words with which a sentence says of its list that it is not what was asked, if it does."""

@@ -68,7 +68,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 
 # "5, -10, 20, -40, \dots"
 _DOTS = re.compile(
-    r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|in\s+(?:this|that|exactly\s+this)\s+order|"
+    r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|of\s+course|naturally|as\s+well|in\s+(?:this|that|exactly\s+this)\s+order|"
     r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )

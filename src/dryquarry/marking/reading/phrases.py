@@ -51,6 +51,7 @@ from dryquarry.marking.reading.told import (
     who_it_was,
 )
 from dryquarry.marking.reading.yes_no import yes_or_no
+from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
@@ -295,6 +296,9 @@ class Phrases:
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         text = reply.text[place.start : place.end]
+        ranked = line_of_rank(reply.text, question_in(question.asked))
+        if ranked and reply.blocks[reply.sentences[place.sentence].block].kind is BlockKind.ITEM:
+            return None  # of a ranking only the rank asked for answers
         contrast = re.search(
             r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 LEAST_LINES = 2
 LONGEST_NAME = 60
@@ -91,14 +92,20 @@ def only_one_right(text: str) -> tuple[int, int] | None:
     return right[0].span("name") if len(right) == 1 and len(judged) > LEAST_LINES else None
 
 
+def _are_all(text: str, lines: list[re.Match[str]]) -> bool:
+    """Tell whether a ranking of three lines or more is all that a text says."""
+    return len(lines) > LEAST_LINES and len(lines) == len([line for line in text.split("\n") if line.strip()])
+
+
+@lru_cache(maxsize=64)
 def line_of_rank(text: str, asked: str) -> tuple[int, int] | None:
     """Return where the name stands that a ranking gives the rank asked for; None where there is not just one."""
     rank = _ASKS_RANK.search(asked)
-    if rank is None:
-        return None
     lines = list(_LINE.finditer(text, 0, FARTHEST_LOOK))
+    if rank is None and not (_extremes(asked) and _are_all(text, lines)):
+        return None
     numbers = [int(line["number"]) for line in lines]
-    wanted = _RANKS[rank["rank"].lower()]
+    wanted = _RANKS[rank["rank"].lower()] if rank else 1
     if any(_SAYS.search(line["name"]) for line in lines):
         return None  # steps, and no ranking
     if len(lines) < LEAST_LINES or numbers != list(range(1, len(lines) + 1)) or wanted > len(lines):

@@ -65,7 +65,8 @@ def roles_of(reply: Reply) -> tuple[Told, ...]:
     part: Told | None = None
     for number, sentence in enumerate(reply.sentences):
         block = reply.blocks[sentence.block]
-        if block.kind is BlockKind.HEADING or _is_heading(reply, sentence):
+        headed = block.kind is BlockKind.HEADING and len(reply.sentences) > 1
+        if headed or _is_heading(reply, sentence):
             part = _part(sentence.text)
             told.append(Told(Role.HEADS))
             continue
@@ -139,7 +140,7 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
         return Told(Role.CONCLUDES, "it is")
     if _INNER_SO.search(text):
         return Told(Role.CONCLUDES, "therefore")
-    if text.startswith("(") and text.rstrip(".").endswith(")"):
+    if text.startswith("(") and text.rstrip(".").endswith(")") and len(text.split()) > 1:
         return Told(Role.REMARKS, "( )")
     if kind is BlockKind.CODE and (len(text.split()) > MOST_WORDS_IN_FENCE or re.search(r"[=(){};<>]", text)):
         return Told(Role.CHECKS, "code")
