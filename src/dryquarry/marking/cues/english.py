@@ -604,6 +604,8 @@ CUES = {
         r"(?:information|data|details?|facts?|\w+) (?:is|are|was|were|remains?) (?:simply |also |still |just |nowhere |not |never )*(?:missing|lacking|absent|left out|left open|omitted|unspecified|unstated|unknown|undetermined|indeterminate|ambiguous|unclear|not (?:given|provided|stated|there|known|mentioned|specified|told|said))",
         r"(?:goes|go|went|remains?|stays?|is|are|left) (?:un(?:named|mentioned|told|stated|said|recorded|specified))",
         r"(?:question|text|story|puzzle|problem|passage|note) (?:gives|contains|states|mentions|names|tells) no \w+",
+        r"anything (?:from|between) [^.;]{1,30} is possible",
+        r"only the (?:total|sum|whole|first|other) (?:\w+ )?is (?:known|given|told|stated)",
         r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:is|are|was|were) nowhere",

@@ -23,12 +23,18 @@ _YIELDS = re.compile(r"[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:
 _COLON = re.compile(r"[^,;:.]*:\s+[€$£]?")
 
 
+# "2x = 26 → x = 13"
+_SOLVED = re.compile(r"(?:→|⇒|->|=>|\bso|\bhence|\bthus|\btherefore|,)\s+[a-z]\s*=\s*\Z", re.IGNORECASE)
+
+
 def drawn_at_end(
     text: str, place: Place, claims: list[Claim[Quantity]], given: frozenset[object]
 ) -> list[Claim[Quantity]]:
     """Keep the last number of a sentence, where it says that this is drawn from what stands before it."""
     if len(claims) < 2 or place.telling or claims[-1].value.value in given:
         return claims
+    if _SOLVED.search(text, place.start, claims[-1].start) and not text[claims[-1].end : place.end].strip(" .*$"):
+        return claims[-1:]
     return claims[-1:] if _ENDS_SO.search(text[max(place.start, claims[-1].start - 60) : claims[-1].start]) else claims
 
 

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.reading.claims import Claim, Place
-from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.echo import echo, question_in
+from dryquarry.marking.reading.rankings import tells_extreme, way_of
 from dryquarry.marking.reading.settling import Question
 
 _REASON = re.compile(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)
@@ -21,7 +22,7 @@ _NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:t
 # "what fits is A"
 _WHAT_FITS = re.compile(r"\bwhat\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is\s+(?=\W?[A-Z]\b)")
 # "(C), since Ola comes last"
-_OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z][)\]]?,?\s+(?:since|because)\s")
+_OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z](?:[)\]]?,?\s+(?:since|because)\s|[)\]]?:\s(?=\S+\s\S+\s\S+\s))")
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +32,18 @@ class Chosen:
     letters: frozenset[str]
     contradiction: str | None = None
     by_text: bool = False
+
+
+# "Both Kim and Max are older than Lou.", where the youngest is asked for
+_THAN = re.compile(r"\b(?P<more>[a-z]+er|more|less)\b[^,;:.]{0,20}?\bthan\b", re.IGNORECASE)
+
+
+def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
+    """Keep whom all others are older than, where the youngest is asked for, and who is younger than all others."""
+    than = list(_THAN.finditer(text, place.start, place.end))
+    way = way_of(than[0]["more"], question_in(question.asked)) if len(than) == 1 else 0
+    kept = [claim for claim in claims if (claim.start > than[0].end()) == (way < 0)] if way else []
+    return kept if len(kept) == 1 else claims
 
 
 def after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
@@ -117,6 +130,9 @@ def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], quest
         for start, end in zip(ends[::2], ends[1::2], strict=True)
     ]
     clauses = [clause for clause in clauses if clause[2]]
+    of_extreme = [own for start, end, own in clauses if tells_extreme(text[start:end], question_in(question.asked))]
+    if len(of_extreme) == 1 and len(clauses) > 1 and len(of_extreme[0]) == 1:
+        return of_extreme[0]  # "Max is the oldest, …, and the youngest is Lou"
     said = [text[own[-1].end : end] for _, end, own in clauses]
     if len(clauses) > 1 and not any(re.search(r"\w{2}", rest) for rest in said):
         # "…; second is Mara": what is asked may stand before them

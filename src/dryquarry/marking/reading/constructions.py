@@ -299,9 +299,10 @@ _ASKS_MOST = re.compile(
 _CHAIN = re.compile(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
 
 # "Mull is large, but Skye is larger.", where the largest is asked for
+_ASKS_MORE = re.compile(r"\bwh(?:ich|o|at)\s+(?:is|was|are)\s+(?:the\s+)?[a-z]+er\b", re.IGNORECASE)
 _STILL_MORE = re.compile(
     r"\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|was|are|were)\s+(?:even\s+|still\s+|yet\s+|much\s+|slightly\s+)?"
-    r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)\W*",
+    r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)(?:\s+(?:still|yet))?\W*",
     re.IGNORECASE,
 )
 
@@ -379,6 +380,7 @@ FIRST = (
     Construction(_NONE_MORE, _ASKS_MOST, words=("er than", " as ")),
     Construction(_THAT_OF, words=(" of ",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
+    Construction(_STILL_MORE, _ASKS_MORE, whole=True, words=("er",)),
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
     Construction(_POINTED_AT, words=("the ", "The ")),

@@ -48,16 +48,24 @@ _IRREGULAR_TEXT = (
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 
 
+_BASES = frozenset(_IRREGULAR.values())
+
+
 @lru_cache(maxsize=8192)
 def stem(word: str) -> str:
     """Return a word without the endings that make it plural, past or a person's."""
     word = word.casefold().removesuffix("'s")
     word = _IRREGULAR.get(word, word)
     for ending in ("tion", "ing", "ies", "ied", "es", "ed", "s", "ly"):
-        if word.endswith(ending) and len(word) - len(ending) >= 3:
+        if word.endswith(ending) and len(word) - len(ending) >= 3 and not (ending == "s" and word.endswith("ss")):
             word = word[: -len(ending)] + ("y" if ending in ("ies", "ied") else "")
             break
     return word.removesuffix("e") if len(word) > 3 else word
+
+
+def is_base_of_verb(word: str) -> bool:
+    """Tell whether a word is an irregular verb in the form that a dictionary gives: "make"."""
+    return word in _BASES
 
 
 def is_verb(word: str) -> bool:

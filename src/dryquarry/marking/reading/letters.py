@@ -11,6 +11,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.chosen import (
     Chosen,
     after_reason,
+    compared,
     complement,
     counted,
     drawn,
@@ -386,6 +387,7 @@ class Options:
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
         if not place.telling:
+            claims = compared(text, place, claims, question)
             claims = last_step(text, place, after_reason(text, place, claims))
             claims = complement(text, place, of_what_is_asked(text, place, claims, question))
             claims = counted(text, place, result(text, claims), question)

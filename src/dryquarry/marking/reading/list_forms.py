@@ -18,7 +18,7 @@ _SO = (
 _SHORT_TOO = r"(?:and\s+)?(?P<one>(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
 _TOO = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SHORT_TOO}", re.IGNORECASE)
 ADDS = re.compile(rf"\W*(?:{_SO}|{_SHORT_TOO.replace('<one>', '<other>')})", re.IGNORECASE)
-_SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SO}", re.IGNORECASE)
+_SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}(?:[.;]|,(?=\s+and\s+so\s))\s+{_SO}", re.IGNORECASE)
 _DASH = re.compile(r"\s+[–—-]\s+")
 # "12, 18, 30 and 50. Of these, 50 is not divisible by 3."
 _DROPPED = re.compile(

@@ -34,6 +34,7 @@ _REMARK = re.compile(
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
+_ITSELF = re.compile(r"\s+(?:itself|himself|herself|themselves)\Z", re.IGNORECASE)
 ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
 COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
 
@@ -108,6 +109,8 @@ def member_at(text: str, start: int, end: int) -> NamedMember:
     if lead and lead.end() < end:
         start = lead.end()
     start, end = trimmed(text, start, end)
+    itself = _ITSELF.search(text, start, end)
+    end = itself.start() if itself else end
     remark = _REMARK.search(text, start + 1, end)
     if remark and text[start : remark.start()].strip():
         start, end = trimmed(text, start, remark.start())

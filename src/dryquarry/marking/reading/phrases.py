@@ -13,6 +13,7 @@ from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrow
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
 from dryquarry.marking.reading.names_told import asks_year
+from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.offers import without_offers
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.possible_answers import (
@@ -202,6 +203,7 @@ class Phrases:
             whole = next(without_asides(text, *without_brackets(text, body[0], end)))
             spoken = list(told(text, *whole, asked))
         spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
+        new_word = [] if place.telling else list(only_new_word(text, start, end, self.question.asked))
         if not place.telling and (step := _STEP.fullmatch(text, start, end)):
             spoken = [step.span("one"), *spoken]
         if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
@@ -215,7 +217,7 @@ class Phrases:
         if (joined := _JOINED.match(text, start, end)) is not None:
             first, last = joined.span("all")
             ordered = [one for one in ordered if not (first <= one[0] and one[1] <= last) or one == (first, last)]
-        return list(unlike(text, ordered, place))
+        return list(unlike(text, [*ordered, *new_word], place))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""

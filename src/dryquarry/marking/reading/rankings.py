@@ -59,6 +59,24 @@ _COMPARES = re.compile(
 )
 
 
+def way_of(more: str, asked: str) -> int:
+    """Return 1 where a comparative goes the way of the extreme asked for, -1 the other way, 0 where it tells nothing.
+
+    "younger" goes the way of the youngest, "older" the other.
+    """
+    wanted = _extremes(asked)
+    most = more.lower().removesuffix("r") + "st"
+    if most in wanted:
+        return 1
+    pairs = [*_OPPOSITES, *((low, high) for high, low in _OPPOSITES)]
+    return -1 if any(wanted & set(one) and most in other for one, other in pairs) else 0
+
+
+def tells_extreme(text: str, asked: str) -> bool:
+    """Tell whether a clause names just the extreme that is asked for: "the youngest is Lou"."""
+    return bool(_extremes(asked)) and _extremes(text) == _extremes(asked) and not _SECOND.search(asked)
+
+
 # "Tallinn lies 80 km to the south of it."
 _BESIDE_IT = re.compile(
     r"\b(?:north|south|east|west|left|right|front|outside|short)\s+of\s+(?:it|that|this)\b", re.IGNORECASE

@@ -12,6 +12,8 @@ from dryquarry.marking.values.texts import trimmed
 LONGEST_READING = 200
 MOST_READINGS = 20
 _PRONOUNS = frozenset(("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all"))
+# "and Ruben", "in early spring"
+_OPENS = re.compile(r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])", re.IGNORECASE)
 # "to the north"
 _DIRECTION = re.compile(
     r"\W*(?:(?:to|towards?|in|into)\s+(?:the\s+)?|due\s+|straight\s+)(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*",
@@ -53,6 +55,8 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield without
         if (to := _DIRECTION.fullmatch(text, start, end)) is not None:
             yield to.span("one")
+        if (opened := _OPENS.match(text, start, end)) is not None and opened.end() < end:
+            yield opened.end(), end
         if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
             yield owned.end(), end
         if (measured := _MEASURED.search(text, start, end)) is not None and measured.end() == end:

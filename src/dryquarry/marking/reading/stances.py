@@ -145,6 +145,8 @@ def _denied(around: Around) -> str | None:
         return None
     if _ONE_WHO.match(before) and _THEN_IS.search(reach):
         return None  # "the only one who can't is Birk"
+    if re.search(r",\s+(?:in\s+other\s+words|that\s+is|i\.e\.|which\s+means)\b", reach, re.IGNORECASE):
+        return None
     if ":" in reach and _IT_IS_BEHIND.match(around.after):
         return None  # "nor that it will not: C it is"
     if "," in reach and _INSTEAD.match(last.group()):
