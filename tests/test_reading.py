@@ -221,7 +221,6 @@ STILL_WRONG = {
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
-    "b5-086-exact",
     "b24-ex-63",
     "b25-nu-63",
     "b25-se-71",

@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from dryquarry.marking.reading.echo import content_of, is_base_of_verb, is_echo, is_verb, question_in, stem
 
 LONGEST_CLAUSE_WORDS = 24
+# "Which word is missing?" asks about what stands before it.
+FEW_WORDS = 2
 _WORD = re.compile(r"[^\W\d_]+(?:['’-][^\W\d_]+)*")
 # A clause with one of these may name what the answer is not, or not surely.
 _TURNS = re.compile(
@@ -30,7 +32,7 @@ def only_new_word(text: str, start: int, end: int, asked: str) -> Iterator[tuple
     if not content_of(text[start:end]) & content_of(asked):
         return
     new = [word for place, word in enumerate(words) if _is_new(words, place, question)]
-    if len({stem(word.group()) for word in new}) > 1:
+    if len({stem(word.group()) for word in new}) > 1 and len(content_of(question)) <= FEW_WORDS:
         new = [word for word in new if not is_echo(word.group(), asked)]
     if len({stem(word.group()) for word in new}) == 1:
         yield new[0].span()
