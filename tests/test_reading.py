@@ -218,6 +218,10 @@ STILL_WRONG = {
     "b58-ex-60",
     "b59-ch-98",
     "b59-se-111",
+    "b60-nu-3",
+    "b60-nu-17",
+    "b60-nu-35",
+    "b60-se-93",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

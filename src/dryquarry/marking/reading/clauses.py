@@ -82,7 +82,7 @@ def clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
     for match in _CLAUSE_END.finditer(depth_safe):
         if (
             re.search(
-                r"(?:\b(?:mr|mrs|ms|dr|st|mt|no|vs|e\.g|i\.e|approx|ca|prof)|\b[A-Z])$",
+                r"(?:\b(?i:mr|mrs|ms|dr|st|mt|no|vs|e\.g|i\.e|approx|ca|prof)|\b[A-Z])$",
                 depth_safe[max(0, match.start() - 6) : match.start()],
             )
             and "." in match.group()

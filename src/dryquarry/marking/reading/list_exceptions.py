@@ -17,9 +17,14 @@ _EXCEPT = re.compile(
 ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
+_DASHED = re.compile(r"\s[–—-]\s*\Z")
+
+
 def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
     """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
     match = _EXCEPT.search(text, start, end)
+    if match and _DASHED.search(text, start, match.start()) and BETWEEN.search(text, start, match.start()):
+        return None  # "curlew, avocet, oystercatcher — all but the two others": they are told before
     if match is None:
         return others_than_said(text, start, end, question_in(asked))
     if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):

@@ -108,7 +108,7 @@ _SO_MANY = re.compile(
 )
 # "on the other two, Monday and Wednesday"
 _THESE_FEW = re.compile(
-    r"\W*(?:(?:it(?:'s|\s+is)|they(?:'re|\s+are))\s+)?(?:(?:on|in|at|by|for)\s+)?(?:the|these|those)\s+(?:[^\W\d_]+\s+)?(?:two|three|four|five|six|others?|rest|remaining\s+\w+)"
+    r"\W*(?:only\s+)?(?:(?:it(?:'s|\s+is)|they(?:'re|\s+are))\s+)?(?:(?:on|in|at|by|for)\s+)?(?:the|these|those)\s+(?:[^\W\d_]+\s+)?(?:two|three|four|five|six|others?|rest|remaining\s+\w+)"
     r"(?:\s+[^\W\d_]+)?\s*(?:,|:|\s[–—-])\s+(?=\S)",
     re.IGNORECASE,
 )

@@ -78,9 +78,12 @@ WAY_THERE = re.compile(
 )
 
 
+_STRONG_OR_AND = re.compile(r"[,;]\s*(?:and\s+)?(?=\S)|\s+and\s+")
+
+
 def results_of(text: str, start: int, end: int) -> tuple[NamedMember, ...] | None:
     """Return the right sides where every member is an equation: "2¹ = 2, 2² = 4"; None where one is not."""
-    ends = [match.span() for match in STRONG.finditer(text, start, end)]
+    ends = [match.span() for match in _STRONG_OR_AND.finditer(text, start, end)]
     bounds = [start, *(bound for span in ends for bound in span), end]
     sides = [text.rfind("=", first, last) for first, last in zip(bounds[::2], bounds[1::2], strict=True)]
     if len(sides) < 2 or -1 in sides:

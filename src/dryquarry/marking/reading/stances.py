@@ -96,6 +96,8 @@ def _asked(around: Around) -> str | None:
 
 
 def _bound(around: Around) -> str | None:
+    if (so := _OR_SO.match(around.after)) is not None:
+        return so.group()
     near = around.before[-40:]
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
     if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
@@ -107,6 +109,10 @@ def _bound(around: Around) -> str | None:
     return sign.group() if sign else None
 
 
+# "in 1233 or a little later"
+_OR_SO = re.compile(
+    r"\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b", re.IGNORECASE
+)
 # "almost 52" is not 52, "nearly 400,000" may be
 _ALMOST = re.compile(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECASE)
 _NOT_ROUND = re.compile(r"\d*[1-9]")
@@ -190,6 +196,10 @@ def _is_another(reach: str, asked: str) -> bool:
     return bool(words) and not (words[-1].islower() and is_echo(words[-1], asked))
 
 
+# "−2, at first sight; in fact 8"
+_AT_FIRST = re.compile(
+    r"[,\s]+at\s+first\s+(?:sight|glance)\b(?=[^\n]*\b(?:in\s+fact|but|really|actually)\b)", re.IGNORECASE
+)
 # "✗ 62", "62 (wrong)"
 _CROSSED = re.compile(r"\W*[❌✗✘✖]\s*(?![^\n]*[✅✓✔])")
 _WRONG_IN_BRACKETS = re.compile(r"[\"'\s]*\((?:wrong|incorrect|false|not\s+(?:right|correct|so))\)", re.IGNORECASE)
@@ -199,6 +209,7 @@ def _wrong(around: Around) -> str | None:
     """Tell whether it is said right after a value that it is not so, or a cross stands before it."""
     after = around.after
     crossed = _CROSSED.match(around.text, around.low, around.start + 1) or _WRONG_IN_BRACKETS.match(after)
+    crossed = crossed or _AT_FIRST.match(after)
     if crossed is not None:
         return crossed.group().strip()
     noun = r"(?:[^\W\d_]+\s){0,2}?" if around.text[around.end - 1].isdecimal() else ""

@@ -39,9 +39,9 @@ _NUMBER_AND_PART = re.compile(
     r"(?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:past|to|of\s+the)\b)",
     re.IGNORECASE,
 )
-# "120 less 18", "twice (a + b)"
+# "120 less 18", "twice (a + b)", "twice 750,000"
 _LESS = re.compile(r"(?<=\d)\s+(?:less|take\s+away)\s+(?=\d)", re.IGNORECASE)
-_TWICE = re.compile(r"\b(?:twice|double)\s+(?:of\s+)?(?=\()", re.IGNORECASE)
+_TWICE = re.compile(rf"\b(?:twice|double)\s+(?:of\s+)?(?=\(|\d[\d.,]*{_END})", re.IGNORECASE)
 _MAY_HOLD = re.compile(
     r"\b(?:less|take|twice|double|root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE
 )
@@ -59,6 +59,8 @@ def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
         yield MathToken("MINUS", "minus", match.start(), match.end())
     for match in _TWICE.finditer(text, start, end):
         yield MathToken("NUMBER", (Fraction(2), None), match.start(), match.end())
+        if text[match.end()].isdecimal():
+            yield MathToken("TIMES", "*", match.end(), match.end())
     for match in _SQUARED.finditer(text, start, end):
         yield MathToken("RAISED", 2 if match["which"].lower() == "squared" else 3, match.start(), match.end())
     for match in _POWER.finditer(text, start, end):
