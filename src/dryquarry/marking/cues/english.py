@@ -606,6 +606,7 @@ CUES = {
         r"(?:question|text|story|puzzle|problem|passage|note) (?:gives|contains|states|mentions|names|tells) no \w+",
         r"anything (?:from|between) [^.;]{1,30} is possible",
         r"only the (?:total|sum|whole|first|other) (?:\w+ )?is (?:known|given|told|stated)",
+        r"n/a",
         r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:is|are|was|were) nowhere",

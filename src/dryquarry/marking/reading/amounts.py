@@ -90,6 +90,7 @@ _ASIDE_START = re.compile(
     r",\s(?=(?:long|well|shortly|just|soon)\s(?:before|after)\b)",
     re.IGNORECASE,
 )
+_LETTER_BEHIND = re.compile(r"\s?[a-z]\b\s*[-+−=]")
 # "4x = 36", from which x is to be drawn
 _WITH_FACTOR = re.compile(r"\d\s?[a-z]\s*=\s*\Z")
 # "x = 12"
@@ -368,6 +369,8 @@ def _in_line(reply: Reply, place: Place, claims: Sequence[Claim[Quantity]], ques
     if claims[0].value.relation or (len(claims) > 1 and chained(text, claims[0], claims[1])):
         return end_of_equation(text, claims)
     last = claims[-1]
+    if last.value.relation == "=" and _LETTER_BEHIND.match(text, claims[0].end):
+        return last  # "4w + 2 = 14"
     if len(claims) > 2 and sum(claim.value.value for claim in claims[:-1]) == last.value.value:
         return last  # "CD is 400, XL is 40, IV is 4: 444"
     if (summed := worked_out(text, claims, given)) is not None:

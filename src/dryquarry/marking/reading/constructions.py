@@ -324,6 +324,8 @@ _ASKS_SINGULAR = re.compile(r"\bsingular\b", re.IGNORECASE)
 _ONE_OF_TWO = re.compile(
     r"\b(?:one|an?)\s+(?P<one>[^\W\d_]+),?\s+(?:and\s+|but\s+)?(?:two|three|many|several)\s+[^\W\d_]+", re.IGNORECASE
 )
+# "The capital of Norway, Oslo"
+_DESCRIBED = re.compile(r"\W*(?:[Tt]he|[Hh]is|[Hh]er|[Ii]ts)\s+[^,;:A-Z][^,;:]{2,60},\s+(?P<one>[A-Z][^,;:]{0,40}?)\W*")
 # "green are its doors"
 _ARE_ITS = re.compile(
     r"(?:\A|,\s|;\s|\band\s)\W*(?P<one>[^\W\d_]+)\s(?:is|are)\s(?:its|the|his|her)\s(?P<what>[^\W\d_]+)(?!\s+of\b)",
@@ -372,6 +374,7 @@ FIRST = (
     Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(_FARTHER, _ASKS_MOST, words=(" of ",)),
     Construction(_SO_LONG_AFTER, words=("fter ", "rom ")),
+    Construction(_DESCRIBED, whole=True, words=(", ",)),
     Construction(_LED_TO, words=("→", "⇒", "->", "=>")),
     Construction(_ONE_OF_TWO, _ASKS_SINGULAR),
     Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),

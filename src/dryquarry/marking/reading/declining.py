@@ -161,6 +161,13 @@ def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], aske
     return Says(phrase, offset, offset + len(text)) if phrase else None
 
 
+# "unknown, but surely at dawn"
+_BUT_SURELY = re.compile(
+    r"\b(?:but|though)\s+(?P<said>(?:surely|probably|presumably|most\s+likely|very\s+likely|certainly|I'd\s+say)\s+[^.\n]+)",
+    re.IGNORECASE,
+)
+
+
 def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[str]) -> Abstention:
     """Return what an answer line says: that there is no answer, or one."""
     stretch = reply.text[place.start : place.end]
@@ -168,6 +175,10 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(stretch)
     if own is not None and (said_anyway := _conceded(stretch, place.start, own)) is not None:
         return Abstention(own, said_anyway)
+    if own is not None and (sure := _BUT_SURELY.search(stretch, own.end - place.start)) is not None:
+        return Abstention(
+            own, Says(sure["said"].strip(), place.start + sure.start("said"), place.start + sure.end("said"))
+        )
     if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
         return Abstention(own)
     if own is None and _WITH_UNKNOWN.fullmatch(stretch):

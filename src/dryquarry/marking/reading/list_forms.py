@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
 from dryquarry.marking.reading.asked_lists import plain_member
+from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
 
@@ -104,3 +106,32 @@ def dropped_after(text: str, start: int, end: int) -> frozenset[str]:
         if out
         else frozenset()
     )
+
+
+_EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
+# "the oar or the rudder"
+_ONE_OR_THE_OTHER = re.compile(
+    r"\W*(?:the\s+|an?\s+)?(?P<one>[^\W\d_]{2,})\s+or\s+(?:the\s+|an?\s+)?(?P<other>[^\W\d_]{2,})\W*", re.IGNORECASE
+)
+
+
+def is_one_or_the_other(text: str, place: Place) -> bool:
+    """Tell whether an answer line names two things, one of which it leaves open: "the oar or the rudder"."""
+    return place.telling and _ONE_OR_THE_OTHER.fullmatch(text, place.start, place.end) is not None
+
+
+def alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
+    """Yield the lists of "either A, B, C or B, A, C" one by one; any other stretch is one."""
+    if _EITHER.search(text, place.start, place.end) and "," in text[place.start : place.end]:
+        either = re.compile(r"\b(?:either)\s+", re.IGNORECASE).search(text, place.start, place.end)
+        start = either.end() if either else place.start
+        parts = list(re.compile(r"\s+or\s+", re.IGNORECASE).finditer(text, start, place.end))
+        if parts and either:
+            yield start, parts[-1].start()
+            yield parts[-1].end(), place.end
+            return
+    if is_one_or_the_other(text, place) and (two := _ONE_OR_THE_OTHER.fullmatch(text, place.start, place.end)):
+        yield two.span("one")
+        yield two.span("other")
+        return
+    yield place.start, place.end

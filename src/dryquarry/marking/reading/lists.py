@@ -19,10 +19,12 @@ from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
     added_after,
+    alternatives,
     both_signs,
     dashed,
     dropped_after,
     factors,
+    is_one_or_the_other,
     noted,
     worked_out,
 )
@@ -129,7 +131,6 @@ _IS_NOT = re.compile(
     r"(?P<denies>(?:is|are|was|were|do|does|did|can|have|has)(?:n't|\s+not))\s+(?!only\b)[^,;:.]*[.!]?\Z",
     re.IGNORECASE,
 )
-_EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
 _VERB = re.compile(
     r"\b(?:is|are|was|were|be|include|includes|has|have|lives?|can|do|does|need|needs|belong|belongs|"
     r"make|makes|sind|est|sont|es|son)\b",
@@ -204,7 +205,7 @@ class Lists:
         if results := worked_out(text, place.start, place.end):
             yield Found(Members(results), results[0][1], results[-1][2])
             return
-        for start, end in _alternatives(text, place):
+        for start, end in alternatives(text, place):
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):
                 end = start + denied.start()
@@ -385,7 +386,10 @@ class Lists:
     ) -> Choice[Members]:
         """Return the first list of a stretch; another one after "or" stands beside it."""
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
-        others = tuple(claim for claim in firm[1:] if len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED)
+        either = is_one_or_the_other(reply.text, place)
+        others = tuple(
+            claim for claim in firm[1:] if either or len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED
+        )
         return Choice(firm[0], others)
 
 
@@ -432,16 +436,3 @@ def _listed_after(text: str, start: int, end: int, asked: str) -> int | None:
 def _new_share(phrase: str, asked: str) -> float:
     words = [word for word in re.findall(r"\w+", phrase) if not is_echo(word, "")]
     return sum(not is_echo(word, asked) for word in words) / len(words) if words else 0.0
-
-
-def _alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
-    """Yield the lists of "either A, B, C or B, A, C" one by one; any other stretch is one."""
-    if _EITHER.search(text, place.start, place.end) and "," in text[place.start : place.end]:
-        either = re.compile(r"\b(?:either)\s+", re.IGNORECASE).search(text, place.start, place.end)
-        start = either.end() if either else place.start
-        parts = list(re.compile(r"\s+or\s+", re.IGNORECASE).finditer(text, start, place.end))
-        if parts and either:
-            yield start, parts[-1].start()
-            yield parts[-1].end(), place.end
-            return
-    yield place.start, place.end

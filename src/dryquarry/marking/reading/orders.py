@@ -33,9 +33,18 @@ _PASSES_ON = re.compile(
 )
 
 
+# "the seed becomes a shoot, the shoot a bud, and the bud a flower"
+_BECOMES = re.compile(
+    r"(?:the|an?)\s+(?P<one>[^\W\d_]+)\s+(?P<verb>(?:becomes|turns\s+into|grows\s+into|leads\s+to|is\s+followed\s+by)\s+)?(?:the|an?)\s+(?P<other>[^\W\d_]+)",
+    re.IGNORECASE,
+)
+
+
 def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
     """Return a chain in which each hands over to the next; nothing where a link is missing."""
     links = list(_PASSES_ON.finditer(text, start, end))
+    become = list(_BECOMES.finditer(text, start, end))
+    links = become if any(link["verb"] for link in become) else links
     linked = all(first["other"] == second["one"] for first, second in itertools.pairwise(links))
     return (links[0].span("one"), *(link.span("other") for link in links)) if len(links) > 1 and linked else ()
 

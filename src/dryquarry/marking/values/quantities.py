@@ -117,10 +117,18 @@ def _per_cent(term: Term) -> Quantity:
     return replace(bare, value=term.value * 100, unit="%") if term.percent else bare
 
 
+_BEHIND_EQUALS = re.compile(r"=\s*\Z")
+
+
 def _times(text: str, start: int, end: int) -> list[Quantity]:
     return [
         Quantity(
-            Fraction(one.minutes), start + one.start, start + one.end, one.text, unit=_KINDS_OF_TIME[one.either_half]
+            Fraction(one.minutes),
+            start + one.start,
+            start + one.end,
+            one.text,
+            relation="=" if _BEHIND_EQUALS.search(text, start, start + one.start) else None,
+            unit=_KINDS_OF_TIME[one.either_half],
         )
         for one in find_times(text[start:end])
     ]

@@ -22,7 +22,7 @@ _WORDED = re.compile(
 # "three times x, plus four", "(p - 2a) : 2"
 _PAUSE = re.compile(r",\s+(?=(?:plus|minus|all\s+over)\b)", re.IGNORECASE)
 _ALL_OVER = re.compile(r"(.+?)\s+all\s+over\s+(.+)", re.IGNORECASE | re.DOTALL)
-_DIVIDED = re.compile(r"(\)|\d) :(\s*\d+\s*)\Z")
+_DIVIDED = re.compile(r"(\)|\d|\b[A-Za-z]) :(\s*\d+\s*)\Z")
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
 
 
