@@ -153,6 +153,7 @@ READ_OTHERWISE = {
     "b59-ex-89",
     "b59-ch-101",
     "b59-se-108",
+    "b62-ex-128",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -222,6 +223,7 @@ STILL_WRONG = {
     "b60-nu-17",
     "b60-nu-35",
     "b60-se-93",
+    "b62-ch-136",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

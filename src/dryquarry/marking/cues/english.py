@@ -375,6 +375,7 @@ CUES = {
         r"but (?:hold on|wait|no)",
     ),
     "wrong": (
+        r"(?:is|are|was|were) (?:all )?(?:excluded|eliminated)",
         r"(?:at first|initially)(?=,? but )",
         r"(?:was|were) (?:supposed|meant|expected) to (?:be|have)(?=[^.;]*, but )",
         r"(?:cannot|can't|could not|couldn't) (?:get|go|come|pass|reach|carry|work|apply|hold|fit|help)(?= |[.,;])",
@@ -607,6 +608,7 @@ CUES = {
         r"anything (?:from|between) [^.;]{1,30} is possible",
         r"only the (?:total|sum|whole|first|other) (?:\w+ )?is (?:known|given|told|stated)",
         r"n/a",
+        r"no (?:definite|exact|single|fixed|certain|one) (?:number|answer|value|amount|age|date|time)",
         r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:is|are|was|were) nowhere",

@@ -237,8 +237,9 @@ class Amounts:
             reply.text, place, drawn_at_end(reply.text, place, claims, numbers_asked(question.asked)), question
         )
         claims = of_whom_is_asked(reply.text, place, without_per_cent(reply.text, claims, question), question)
+        claims = behind_which_is_asked(reply.text, claims, question)
         claims = the_count(reply.text, without_measures(reply.text, claims, question), question)
-        claims = without_lacking(reply.text, behind_which_is_asked(reply.text, claims, question), question)
+        claims = without_lacking(reply.text, claims, question)
         claims = of_time_asked(reply.text, place, by_how_much(reply.text, claims), question)
         if not place.telling:
             claims = of_main_clause(reply.text, place, before_reason(reply.text, place, claims, question), question)

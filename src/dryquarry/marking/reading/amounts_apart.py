@@ -135,6 +135,10 @@ def before_reason(text: str, place: Place, claims: list[Claim[Quantity]], questi
 _ASKS_PART = re.compile(
     r"\b(?:what|which)\s+(?:part|share|fraction|proportion|percentage)\b(?!.*(?:\bnot\b|n't\b))", re.IGNORECASE
 )
+_HOW_MANY_ARE = re.compile(
+    r"\bhow\s+many\s+(?:of\s+(?:them|these|the\s+\w+)\s+)?(?:are|were|is|was)\s+(?!left\b|there\b|in\b)(?!.*(?:\bnot\b|n't\b))",
+    re.IGNORECASE,
+)
 _BEHIND = re.compile(r"\s+(?:(?:are|is|were|was)\s+)?(?P<word>[^\W\d_]{3,})")
 
 
@@ -142,7 +146,8 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
     """Keep the one number behind which a word of the question stands, where there is a word of its own behind each."""
     asked = content_of(question_in(question.asked))
     behind = [_BEHIND.match(text, claim.end) for claim in claims]
-    if len(claims) < 2 or None in behind or not _ASKS_PART.search(question_in(question.asked)):
+    asks = question_in(question.asked)
+    if len(claims) < 2 or None in behind or not (_ASKS_PART.search(asks) or _HOW_MANY_ARE.search(asks)):
         return claims
     meant = [claim for claim, word in zip(claims, behind, strict=True) if word and stem(word["word"].lower()) in asked]
     return meant if len(meant) == 1 else claims

@@ -117,6 +117,24 @@ def last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
     return claims[-1:] if steps[:1] == ["first"] and len(steps) >= len(claims) and parted else claims
 
 
+def _with_their_verb(
+    text: str, clauses: list[tuple[int, int, list[Claim[Chosen]]]]
+) -> list[tuple[int, int, list[Claim[Chosen]]]]:
+    """Return clauses with those joined to the next that only begin a list: "B, C and D float"."""
+    joined: list[tuple[int, int, list[Claim[Chosen]]]] = []
+    for start, end, own in clauses:
+        before = joined[-1] if joined else None
+        if (
+            before
+            and not re.search(r"\w", text[before[2][-1].end : before[1]])
+            and not text[start : own[0].start].strip()
+        ):
+            joined[-1] = (before[0], end, [*before[2], *own])
+        else:
+            joined.append((start, end, own))
+    return joined
+
+
 PARTLY = 0.2
 _IN_ALL = re.compile(r"\b(?:in\s+all|in\s+total|altogether|overall|all\s+in\s+all)\b", re.IGNORECASE)
 
@@ -129,7 +147,7 @@ def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], quest
         (start, end, [claim for claim in claims if start <= claim.start < end])
         for start, end in zip(ends[::2], ends[1::2], strict=True)
     ]
-    clauses = [clause for clause in clauses if clause[2]]
+    clauses = _with_their_verb(text, [clause for clause in clauses if clause[2]])
     of_extreme = [own for start, end, own in clauses if tells_extreme(text[start:end], question_in(question.asked))]
     if len(of_extreme) == 1 and len(clauses) > 1 and len(of_extreme[0]) == 1:
         return of_extreme[0]  # "Max is the oldest, …, and the youngest is Lou"

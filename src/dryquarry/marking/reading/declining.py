@@ -163,7 +163,8 @@ def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], aske
 
 # "unknown, but surely at dawn"
 _BUT_SURELY = re.compile(
-    r"\b(?:but|though)\s+(?P<said>(?:surely|probably|presumably|most\s+likely|very\s+likely|certainly|I'd\s+say)\s+[^.\n]+)",
+    r"\b(?:but|though)\s+(?P<said>(?:surely|probably|presumably|most\s+likely|very\s+likely|certainly|I'd\s+say)\s[^.\n]+)|"
+    r"\bso\s+(?:take|say|assume|make\s+it)\s+(?P<other>[^.\n]+)",
     re.IGNORECASE,
 )
 
@@ -176,9 +177,8 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     if own is not None and (said_anyway := _conceded(stretch, place.start, own)) is not None:
         return Abstention(own, said_anyway)
     if own is not None and (sure := _BUT_SURELY.search(stretch, own.end - place.start)) is not None:
-        return Abstention(
-            own, Says(sure["said"].strip(), place.start + sure.start("said"), place.start + sure.end("said"))
-        )
+        first, last = sure.span("said" if sure["said"] else "other")
+        return Abstention(own, Says(stretch[first:last].strip(), place.start + first, place.start + last))
     if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
         return Abstention(own)
     if own is None and _WITH_UNKNOWN.fullmatch(stretch):

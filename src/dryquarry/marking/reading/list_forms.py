@@ -85,6 +85,17 @@ def factors(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return members_of(text, *product.span("all"), _SIGN_OF_PRODUCT) if product else ()
 
 
+# "10 8 6"
+_SPACED = re.compile(r"[\s.!*$]*(?P<all>[-−]?\d+(?:[ \t]+[-−]?\d+)+)[\s.!*$]*")
+_SPACE = re.compile(r"[ \t]+")
+
+
+def spaced(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the numbers of a stretch that holds nothing but numbers with spaces between them."""
+    only = _SPACED.fullmatch(text, start, end)
+    return members_of(text, *only.span("all"), _SPACE) if only else ()
+
+
 def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return three members or more between semicolons, each without what is noted behind its comma."""
     found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]

@@ -26,6 +26,7 @@ from dryquarry.marking.reading.list_forms import (
     factors,
     is_one_or_the_other,
     noted,
+    spaced,
     worked_out,
 )
 from dryquarry.marking.reading.list_items import (
@@ -96,7 +97,7 @@ _BUT_NOT = re.compile(
 )
 _ASIDE_START = re.compile(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+\S+\s+(?:is|was|would|isn't|wasn't|does|doesn't)\s)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
     r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",
     re.IGNORECASE,
@@ -239,7 +240,7 @@ class Lists:
         return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
-        for written in (dashed, both_signs, factors, noted):
+        for written in (dashed, both_signs, factors, spaced, noted):
             if way := written(text, start, end):
                 yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
@@ -285,7 +286,8 @@ class Lists:
             if "," in text[first:last] or ";" in text[first:last]:
                 yield members_of(text, first, last, STRONG)
         semicolon = text.find(";", start, end)
-        for last in (end, semicolon) if semicolon > start else (end,):
+        whole = cut if place.telling else end
+        for last in (whole, semicolon) if semicolon > start else (whole,):
             yield tuple(mentioned_in(text, start, last, question_in(self.question.asked)))
 
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:

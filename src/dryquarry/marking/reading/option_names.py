@@ -110,11 +110,12 @@ _PLACES = {
     "sixth": 5,
     "last": -1,
 }
+_COUNTS = ("one", "two", "three", "four", "five", "six")
 _BY_PLACE = re.compile(
     rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
     rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
     rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
-    rf"no\.)\s+([1-9])\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
+    rf"no\.)\s+(?:([1-9])|(one|two|three|four|five|six))\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
     re.IGNORECASE,
 )
 _PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
@@ -124,7 +125,10 @@ _ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|sta
 def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[int, int, int]]:
     """Yield which of so many options are named by their place, and where: "the second option", "no. 3"."""
     for match in _BY_PLACE.finditer(text, start, end):
-        number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[3]) - 1
+        if match[3]:
+            number = _COUNTS.index(match[3].lower())
+        else:
+            number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[4]) - 1
         if -1 <= number < options:
             yield number, *match.span()
 

@@ -25,7 +25,10 @@ _SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W
 _BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
 # "the Isle of Skye at 1,656 km²"
 _MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
-_ENDS_OPEN = re.compile(r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again)[\s.!]*\Z", re.IGNORECASE)
+_ENDS_OPEN = re.compile(
+    r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again|(?:that|of\s+the|of\s+that|in\s+the)\s+same\s+[^\W\d_]+)[\s.!]*\Z",
+    re.IGNORECASE,
+)
 
 
 def unlike(text: str, spans: Sequence[tuple[int, int]], place: Place) -> Iterator[tuple[str, int, int]]:

@@ -96,7 +96,9 @@ def _asked(around: Around) -> str | None:
 
 
 def _bound(around: Around) -> str | None:
-    if (so := _OR_SO.match(around.after)) is not None:
+    value = around.text[around.start : around.end]
+    decade = _DECADE.match(around.after) if _ROUND_YEAR.fullmatch(value) else None
+    if (so := _OR_SO.match(around.after) or decade) is not None:
         return so.group()
     near = around.before[-40:]
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
@@ -113,6 +115,9 @@ def _bound(around: Around) -> str | None:
 _OR_SO = re.compile(
     r"\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b", re.IGNORECASE
 )
+# "in the 1250s"
+_DECADE = re.compile(r"['’]?s\b")
+_ROUND_YEAR = re.compile(r"[12]\d\d0")
 # "almost 52" is not 52, "nearly 400,000" may be
 _ALMOST = re.compile(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECASE)
 _NOT_ROUND = re.compile(r"\d*[1-9]")
@@ -153,6 +158,8 @@ def _denied(around: Around) -> str | None:
         return None  # "the only one who can't is Birk"
     if re.search(r",\s+(?:in\s+other\s+words|that\s+is|i\.e\.|which\s+means)\b", reach, re.IGNORECASE):
         return None
+    if ":" in reach and _NOT_THIS_NOT_THAT.match(before):
+        return None  # "Not lead, not zinc: copper"
     if ":" in reach and _IT_IS_BEHIND.match(around.after):
         return None  # "nor that it will not: C it is"
     if "," in reach and _INSTEAD.match(last.group()):
@@ -178,6 +185,10 @@ _ONE_WHO = re.compile(
 _THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
 _SINCE = re.compile(r"\W*(?:since|as|because|given\s+that)\b[^,]*,(?!\s*(?:nor|or|and)\b)", re.IGNORECASE)
 _THAT_IS = re.compile(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
+_NOT_THIS_NOT_THAT = re.compile(
+    r"\W*(?:not\s+[^,:]{1,40},\s+(?:and\s+)?(?:not|nor)\s+[^,:]{1,40}|neither\s+[^,:]{1,40}\s+nor\s+[^,:]{1,40}):\s",
+    re.IGNORECASE,
+)
 _IT_IS_BEHIND = re.compile(r"[\"')\s]*it\s+is\b", re.IGNORECASE)
 _INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
 _DOES = re.compile(

@@ -14,7 +14,7 @@ from dryquarry.marking.reading.phrases import Named, Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
-from dryquarry.marking.values.days import day_of
+from dryquarry.marking.values.days import day_of, weekday_of
 from dryquarry.marking.values.numerals import in_digits
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
@@ -115,10 +115,11 @@ class _Texts(Verdicts[Named]):
 
     def _same_day(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return a reading that is the day of an accepted text, written otherwise: "the first of May" for "1 May"."""
-        days = {day: key for key in self.keys if (day := day_of(key)) is not None}
-        for reading in claim.value.texts if days else ():
-            if (day := day_of(reading)) in days:
-                return reading, days[day]
+        for day_in in (day_of, weekday_of):
+            days = {day: key for key in self.keys if (day := day_in(key)) is not None}
+            for reading in claim.value.texts if days else ():
+                if (day := day_in(reading)) in days:
+                    return reading, days[day]
         return None
 
     def score(self, claim: Claim[Named]) -> float:

@@ -28,6 +28,19 @@ _FORMS = (
 )
 
 
+_WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+_WEEKDAY = re.compile(
+    r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|sday|nesday|rsday|urs?|urday|day)?\W*",
+    re.IGNORECASE,
+)
+
+
+def weekday_of(text: str) -> int | None:
+    """Return which day of the week a text is, from 0 for Monday; None of any other text."""
+    match = _WEEKDAY.fullmatch(text)
+    return _WEEKDAYS.index(match["day"].lower()) if match else None
+
+
 def day_of(text: str) -> tuple[int, int] | None:
     """Return the month and the day that a text is: 5 and 1 of "the first of May"; None of any other text."""
     match = next(filter(None, (form.fullmatch(text) for form in _FORMS)), None)
