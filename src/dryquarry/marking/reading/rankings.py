@@ -99,7 +99,8 @@ def is_in_between(text: str, asked: str) -> bool:
 
 # "Gneiss: no, bands. Granite: yes."
 _JUDGED = re.compile(
-    r"(?:^|[.;]\s+)\W*(?P<name>[^\n.:;,]{1,40}?)\W*[:–—-]\s*(?P<said>yes|no)\b(?!\s+\w)", re.IGNORECASE | re.MULTILINE
+    r"(?:^|[.;][ \t])[^\w\n]{0,4}(?P<name>\w[^\n.:;,]{0,39}?)[^\w\n]{0,4}[:–—-][ \t]*(?P<said>yes|no)\b(?!\s+\w)",
+    re.IGNORECASE | re.MULTILINE,
 )
 
 
