@@ -22,7 +22,8 @@ _UNSURE = re.compile(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IG
 _NOTHING_ELSE = r"\W*(?:(?:the|an?|in|on|at|by|through|to|from|of|it|is|it's|one)\s+)*(?P<word>{word})\W*"
 # "The other two can open it."
 THE_OTHERS = re.compile(
-    r"\W*(?:so\s+|but\s+)?the\s+other(?:s|\s+(?:two|three|four|ones|options))\b(?!\s+(?:do|does|can|could|are|is|have|has|had|did|were|was)(?:n't|\s+not|\s+no)\b)",
+    r"\W*(?:so\s+|but\s+)?the\s+other(?:s|\s+(?:two|three|four|ones|options))\b"
+    r"(?!\s+(?:(?:do|does|could|are|is|have|has|had|did|were|was)(?:n['’]t|\s+not|\s+no)|can(?:not|['’]t|\s+not))\b)",
     re.IGNORECASE,
 )
 # "The north gate? Nothing is said against it, so that's the one."

@@ -24,7 +24,7 @@ _SAYS_NOT = re.compile(
 )
 _NOT = re.compile(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
 _BESIDE = re.compile(
-    r"\b(?:near|outside|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z|['’]s\b", re.IGNORECASE
+    r"\b(?:near|outside|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z", re.IGNORECASE
 )
 # "A triangle can have at most one right angle.", where two are asked for
 _AT_MOST_ONE = re.compile(r"\b(?:at\s+most|only|no\s+more\s+than|just)\s+(?:one|a\s+single|1)\b", re.IGNORECASE)
@@ -61,6 +61,8 @@ def _by_statement(text: str, start: int, end: int, question: str) -> Answer | No
     first, last = taken[0][1].start(), taken[-1][1].end()
     if any(_BESIDE.search(text, max(start, word.start() - 24), word.start()) for _, word in taken):
         return None
+    if any(word.group().endswith(("'s", "’s")) for _, word in taken[-1:]):
+        return None  # "Ecuador's neighbour"
     denies = list(_NOT.finditer(text, start, last))
     if denies:
         first = min(first, denies[0].start())

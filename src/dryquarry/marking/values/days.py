@@ -30,7 +30,7 @@ _FORMS = (
 
 _WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 _WEEKDAY = re.compile(
-    r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|sday|nesday|rsday|urs?|urday|day)?\W*",
+    r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|urs?|(?:s|nes|rs|urs|ur)?days?)?\W*",
     re.IGNORECASE,
 )
 
