@@ -295,6 +295,7 @@ CUES = {
         r"even if",
     ),
     "reports": (
+        r"(?:everybody|everyone) (?:says?|thinks?|answers?|names?|picks?|takes?)",
         r"(?:the (?:right |correct )?answer|it|this|that) used to be",
         r"(?:at )?first,? (?:i|we) (?:had|got|wrote|said|put|took|came up with)",
         r"(?:you|one) (?:may|might|could|would) have expected",
@@ -375,6 +376,8 @@ CUES = {
         r"but (?:hold on|wait|no)",
     ),
     "wrong": (
+        r"(?:was|were|had been) (?:expected|planned|intended|hoped for)(?= |[.,;])",
+        r"would be (?:much |far )?too (?:much|little|many|few|high|low|large|small|big|long|short)",
         r"(?:is|are|was|were) (?:all )?(?:excluded|eliminated)",
         r"(?:at first|initially)(?=,? but )",
         r"(?:was|were) (?:supposed|meant|expected) to (?:be|have)(?=[^.;]*, but )",

@@ -10,7 +10,7 @@ from dryquarry.marking.cues import cue
 # What ends a clause: a semicolon, a dash, a colon, a sign that ticks or crosses, and words that turn to something else.
 _CLAUSE_END = re.compile(
     r"[;]|(?:(?<=\w [❌✗✘✖✅✔✓])|(?<=\w[❌✗✘✖✅✔✓]))\s*[,;]?\s+|(?<=\w)\s+(?=[❌✗✘✖✅✔✓]\s+\w)|"
-    r",\s+(?=(?:no|sorry|wait|oops|correction),\s|then\s+(?:i\s+)?(?:reali[sz]ed|saw|noticed|found)\b)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|"
+    r",\s+(?=I\s+(?:say|take|pick|choose)\s)|,\s+(?=(?:no|sorry|wait|oops|correction),\s|then\s+(?:i\s+)?(?:reali[sz]ed|saw|noticed|found)\b)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|"
     r",\s(?:and\s)?(?=the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\b)|"
     r",\sand\s(?=(?:\S+\s){0,3}?(?:is|are|was|were)\b|(?:that|it|this)'s\b)|"
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"

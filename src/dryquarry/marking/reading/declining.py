@@ -164,7 +164,7 @@ def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], aske
 # "unknown, but surely at dawn"
 _BUT_SURELY = re.compile(
     r"\b(?:but|though)\s+(?P<said>(?:surely|probably|presumably|most\s+likely|very\s+likely|certainly|I'd\s+say)\s[^.\n]+)|"
-    r"\bso\s+(?:take|say|assume|make\s+it)\s+(?P<other>[^.\n]+)",
+    r"(?:\bso\s+(?:take|say|assume|make\s+it)|,\s+(?:say|let's\s+say|perhaps|maybe))\s+(?P<other>[^.\n]+)",
     re.IGNORECASE,
 )
 
@@ -244,6 +244,10 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
     return None
 
 
+# "It can't be said exactly, but about a night."
+_BUT_ABOUT = re.compile(
+    r"\bbut\s+(?:it(?:'s|\s+is)\s+)?(?P<said>(?:about|roughly|around|approximately)\s+[^.;\n]+)", re.IGNORECASE
+)
 # "…, but bread would be my guess"
 _MY_GUESS = re.compile(
     r"(?:\A|[,;.]\s+(?:but\s+)?)(?P<said>[^,;.]{1,60}?)\s+(?:is|would\s+be)\s+my\s+(?:best\s+)?guess\b", re.IGNORECASE
@@ -252,7 +256,9 @@ _MY_GUESS = re.compile(
 
 def _gives(text: str, offset: int) -> Says | None:
     """Return an answer that a guess or a conclusion gives: "still, my best guess is 36", "so it was 18:40"."""
-    if (mine := _MY_GUESS.search(text)) is not None and not cue("abstains").search(mine["said"]):
+    if (mine := _MY_GUESS.search(text) or _BUT_ABOUT.search(text)) is not None and not cue("abstains").search(
+        mine["said"]
+    ):
         return Says(mine["said"].strip(), offset + mine.start("said"), offset + mine.end("said"))
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(text)
     if re.search(

@@ -47,6 +47,7 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.places import sentence_at
+from dryquarry.marking.reading.rankings import tells_other_extreme
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import find_terms
@@ -375,6 +376,9 @@ class Options:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
         text = reply.text
+        stretch = text[place.start : place.end]
+        if not place.telling and len(claims) == 1 and tells_other_extreme(stretch, question_in(question.asked)):
+            return Choice(None)  # "D comes last", where the first is asked for
         claims = ends_with_letter(text, place, what_fits(text, place, list(claims)))
         if opens_with_letter(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))

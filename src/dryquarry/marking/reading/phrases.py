@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from dryquarry.marking.cues import last_cue
 from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
@@ -125,6 +126,9 @@ class Phrases:
             readings = self._readings(reply.text, start, end, place)
             if (short := _IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
                 readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
+            if (doubt := last_cue("doubts", reply.text[start:end])) is not None:
+                # "I'm not sure whether it is the wren": how that is meant is told before it
+                readings = [one for one in readings if one[1] >= start + doubt.end()] or readings
             if bold := self._in_bold(reply, start, end):
                 readings = [bold, *(one for one in readings if one != bold)]
             put_as_answer = _put_as_answer(reply.text, place, start, end)

@@ -26,8 +26,9 @@ _OPPOSITES = (
     (("deepest",), ("shallowest",)),
     (("nearest", "closest"), ("farthest", "furthest")),
     (("most",), ("fewest", "least")),
+    (("first",), ("last",)),
 )
-_EXTREME = re.compile(r"\b(?:[a-z]{3,}est|most|least)\b", re.IGNORECASE)
+_EXTREME = re.compile(r"\b(?:[a-z]{3,}est|most|least|first|last)\b", re.IGNORECASE)
 _SECOND = re.compile(r"\bsecond\b", re.IGNORECASE)
 _SECOND_SAID = re.compile(r"\b(?:second|2nd|after|next|behind|followed|then|number\s+two)\b", re.IGNORECASE)
 _IN_BETWEEN = re.compile(r"\b(?:in\s+between|in\s+the\s+middle|comes?\s+second|in\s+second\s+place)\b", re.IGNORECASE)

@@ -13,7 +13,10 @@ LONGEST_READING = 200
 MOST_READINGS = 20
 _PRONOUNS = frozenset(("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all"))
 # "and Ruben", "in early spring"
-_OPENS = re.compile(r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])", re.IGNORECASE)
+_OPENS = re.compile(
+    r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:of|among)\s+(?:these|them|those|all)[,\s]\s*(?=\w)|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])",
+    re.IGNORECASE,
+)
 # "to the north"
 _DIRECTION = re.compile(
     r"\W*(?:(?:to|towards?|in|into)\s+(?:the\s+)?|due\s+|straight\s+)(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*",

@@ -6,6 +6,8 @@ import re
 from collections.abc import Mapping
 from fractions import Fraction
 
+from dryquarry.marking.values.texts import plain_letters
+
 MOST_DIGITS = 60
 
 DIGITS = r"""
@@ -128,7 +130,8 @@ def _with_point(said: str, decimal: str | None) -> str:
 
 def in_digits(text: str) -> str:
     """Return a text that is a whole number in words in digits, "6" for "six"; any other as it is."""
-    worded = WORDS.fullmatch(text.strip()) if words_in(text) else None
+    plain = plain_letters(text.strip())
+    worded = WORDS.fullmatch(plain) if words_in(plain) else None
     value = words_value(worded) if worded else None
     return str(value.numerator) if value is not None and value.denominator == 1 else text
 
