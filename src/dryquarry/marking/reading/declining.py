@@ -246,7 +246,9 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
 
 # "It can't be said exactly, but about a night."
 _BUT_ABOUT = re.compile(
-    r"\bbut\s+(?:it(?:'s|\s+is)\s+)?(?P<said>(?:about|roughly|around|approximately)\s+[^.;\n]+)", re.IGNORECASE
+    r"\bbut\s+(?:it(?:'s|\s+is)\s+)?(?P<said>(?:about|roughly|around|approximately)\s+[^.;\n]+)|"
+    r"\bmy\s+(?:best\s+)?guess:\s+(?P<other>[^.;\n]+)",
+    re.IGNORECASE,
 )
 # "…, but bread would be my guess"
 _MY_GUESS = re.compile(
@@ -256,10 +258,10 @@ _MY_GUESS = re.compile(
 
 def _gives(text: str, offset: int) -> Says | None:
     """Return an answer that a guess or a conclusion gives: "still, my best guess is 36", "so it was 18:40"."""
-    if (mine := _MY_GUESS.search(text) or _BUT_ABOUT.search(text)) is not None and not cue("abstains").search(
-        mine["said"]
-    ):
-        return Says(mine["said"].strip(), offset + mine.start("said"), offset + mine.end("said"))
+    mine = _MY_GUESS.search(text) or _BUT_ABOUT.search(text)
+    if mine is not None and not cue("abstains").search(mine.group(mine.lastgroup or 0)):
+        first, last = mine.span(mine.lastgroup or 0)
+        return Says(text[first:last].strip(), offset + first, offset + last)
     guess = cue("guesses", r"(?<![\w'])", r"(?!\w)").search(text)
     if re.search(
         r"\b(?:would|could|might) (?:only |just |still )?be (?:a |an |pure |mere |wild )*(?:guess|"
@@ -285,7 +287,7 @@ def _gives(text: str, offset: int) -> Says | None:
             r"\b(?:is|are|was|were|'s|makes|gives|weighs?|costs?|has|have|be|=|arrives?|sold|comes to|am|would)\b|=|\d",
             rest,
         )
-        if verb and not re.search(
+        if (verb or find_terms(rest)) and not re.search(
             r"\b(?:would (?:be|need|have|depend)|could|if|any|not|n't|no|unless|depends|both|either|whatever|"
             r"more|at least|at most|[a-z]+er than|only if|known|given|example|can only say|can say)\b",
             rest,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from dryquarry.marking.reading.asked_lists import plain_member
+from dryquarry.marking.reading.asked_lists import listed_in, plain_member
 from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
@@ -146,3 +146,19 @@ def alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
         yield two.span("other")
         return
     yield place.start, place.end
+
+
+def has_more(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a list has a member of one word that is none of what the question lists: "ant, bee, cow, dog"."""
+    offered = {plain_member(member) for member in listed_in(asked)}
+    said = [plain_member(member) for member, _, _ in members_of(text, start, end, BETWEEN)]
+    more = [one for one in said if one not in offered]
+    return bool(offered) and len(said) > 2 and len(more) == 1 and len(more[0].split()) == 1
+
+
+_SPAN = re.compile(r"\W*[^\W\d_]+[–—][^\W\d_]+\W*")
+
+
+def is_span(text: str, start: int, end: int) -> bool:
+    """Tell whether a stretch names no two members, but all from one to the other: "Mon–Fri"."""
+    return _SPAN.fullmatch(text, start, end) is not None

@@ -24,7 +24,9 @@ from dryquarry.marking.reading.list_forms import (
     dashed,
     dropped_after,
     factors,
+    has_more,
     is_one_or_the_other,
+    is_span,
     noted,
     spaced,
     worked_out,
@@ -240,6 +242,9 @@ class Lists:
         return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
+        if place.telling and is_span(text, start, end):
+            yield members_of(text, start, end, STRONG)
+            return
         for written in (dashed, both_signs, factors, spaced, noted):
             if way := written(text, start, end):
                 yield way
@@ -287,17 +292,10 @@ class Lists:
                 yield members_of(text, first, last, STRONG)
         semicolon = text.find(";", start, end)
         whole = cut if place.telling else end
-        if place.telling and self._has_more(text, start, whole):
+        if place.telling and has_more(text, start, whole, question_in(self.question.asked)):
             return  # "ant, bee, cow, dog": one that the question does not offer
         for last in (whole, semicolon) if semicolon > start else (whole,):
             yield tuple(mentioned_in(text, start, last, question_in(self.question.asked)))
-
-    def _has_more(self, text: str, start: int, end: int) -> bool:
-        """Tell whether a list has a member of one word that is none of what the question lists."""
-        offered = {plain_member(member) for member in listed_in(question_in(self.question.asked))}
-        said = [plain_member(member) for member, _, _ in members_of(text, start, end, BETWEEN)]
-        more = [one for one in said if one not in offered]
-        return bool(offered) and len(said) > 2 and len(more) == 1 and len(more[0].split()) == 1
 
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""

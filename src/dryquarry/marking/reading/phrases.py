@@ -15,7 +15,7 @@ from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
-from dryquarry.marking.reading.offers import without_offers
+from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.possible_answers import (
     GAPPED,
@@ -60,6 +60,7 @@ from dryquarry.marking.values.texts import trimmed
 MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
 MOST_WORDS_OF_AN_ANSWER = 3
+FAR_LESS = 0.3
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 # "The shortest is Mira, the tallest Finn."
 _MOST = re.compile(
@@ -259,7 +260,7 @@ class Phrases:
             or self._answers_wholly(reply.text, firm[0], firm[1:])
         ):
             final = firm[0]
-        elif not place.telling and (put := [claim for claim in firm if claim.value.put_so]):
+        elif not place.telling and (put := self._put(reply.text, firm)):
             final = put[-1]
         elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
             final = firm[0]
@@ -269,6 +270,12 @@ class Phrases:
             )
         others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
         return Choice(final, tuple(others), ())
+
+    def _put(self, text: str, claims: Sequence[Claim[Named]]) -> list[Claim[Named]]:
+        """Return the clauses that put an answer, but those that take up far less of what was asked than another."""
+        shares = [echo(_clause_text(text, claim), self.question.asked) for claim in claims]
+        least = max(shares) - FAR_LESS if offered_by(self.question.asked) else 0.0
+        return [claim for claim, share in zip(claims, shares, strict=True) if claim.value.put_so and share >= least]
 
     def _is_drawn(self, text: str, first: Claim[Named], claim: Claim[Named]) -> bool:
         """Tell whether a clause draws on the first and takes up as much: "…, hence the white one has the salt"."""

@@ -290,6 +290,8 @@ _MAY_WELL = re.compile(
 def _supposed(around: Around) -> str | None:
     if (may_well := _MAY_WELL.search(around.before[-40:])) is not None:
         return may_well.group()
+    if not _is_hypothetical(around.asked) and (were := _IF_IT_WERE.search(around.before)) is not None:
+        return were.group().strip()
     if not may_hold("hypothetical", around.sentence):
         return None
     part = around.part
@@ -306,6 +308,10 @@ def _supposed(around: Around) -> str | None:
     return f"{case.group()} … {modal.group()}" if case else None
 
 
+# "If it were spring, green."
+_IF_IT_WERE = re.compile(
+    r"\bif\s+(?:it|he|she|they|this|that)\s+were\s[^,;.]{1,40},\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE
+)
 _IF = re.compile(r"\bif\b(?P<case>[^,;.]*\d[^,;.]*),", re.IGNORECASE)
 _NUMBER = re.compile(r"\d+(?:[.,]\d+)*")
 
