@@ -45,6 +45,7 @@ def test_each_option_has_a_word_of_its_own_or_none_has() -> None:
     assert set(own_words(LANTERNS).values()) == {"A", "B", "C"}
     assert own_words((("A", "green"), ("B", "dark green"))) == {}
     assert own_words((("A", "the red lamp"), ("B", "the red lamp at night"))) == {}
+    assert own_words((("A", "the old red lamp"), ("B", "the green lamp"))) == {}
 
 
 @pytest.mark.parametrize(
@@ -69,6 +70,7 @@ def test_a_word_alone_names_its_option(said: str, letter: str | None) -> None:
 )
 def test_a_word_counts_in_a_clause_that_says_what_is_asked(said: str, letters: list[str]) -> None:
     assert [one[0] for one in named_in_clauses(LANTERNS, said, "Which lantern is red?")] == letters
+    assert list(named_in_clauses(LANTERNS, said, "Which lantern is red and broken?")) == []
 
 
 @pytest.mark.parametrize(
@@ -192,6 +194,7 @@ def test_a_sentence_that_only_compares(said: str, compares: bool) -> None:
     [
         ("Yellow and blue make green.", "Mixing yellow with which colour gives green?", "blue"),
         ("A pestle goes with a mortar.", "A baker has an oven, a chemist a pestle and a … Which word fits?", "mortar"),
+        ("Yellow and not blue make green.", "Mixing yellow with which colour gives green?", None),
         ("Yellow without blue makes no green.", "Mixing yellow with which colour gives green?", None),
         ("Yellow and some blue make bright green.", "Mixing yellow with which colour gives green?", None),
         ("It turns from blue to red.", "Which colour does it take in bases?", None),
