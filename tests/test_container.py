@@ -88,7 +88,7 @@ def marked(options: dict[str, Any], reply: str, scheme: str = "program", key: ob
 
 @pytest.mark.parametrize("options", [CALLS, TESTS], ids=["calls", "test file"])
 def test_a_program_is_marked_and_cannot_fake_a_pass(options: dict[str, Any], box: Container, no_bubblewrap) -> None:
-    right = marked(options, "```python\ndef f(x):\n    return x + 1\n```")
+    right = marked({**options, "seconds": 20}, "```python\ndef f(x):\n    return x + 1\n```")
     assert right.score == 1.0, right.reason
     for what in ("ends early with a good exit code", "writes pytest's report", "kills who tests it"):
         assert marked(options, f"```python\n{FORGERIES[what]}\n```").score == 0.0, what
