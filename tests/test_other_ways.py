@@ -8,6 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dryquarry.marking.model import Marking
+from dryquarry.marking.reading.extremes import (
+    is_in_between,
+    only_compares,
+    tells_extreme,
+    tells_other_extreme,
+    way_of,
+)
 from dryquarry.marking.reading.list_forms import added_after, dropped_after, factors, spaced, worked_out
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.option_names import (
@@ -21,16 +29,9 @@ from dryquarry.marking.reading.option_names import (
     that_one,
     the_one_left,
 )
-from dryquarry.marking.reading.rankings import (
-    is_in_between,
-    line_of_rank,
-    only_compares,
-    only_one_right,
-    tells_extreme,
-    tells_other_extreme,
-    way_of,
-)
+from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
 from dryquarry.marking.reading.yes_no import yes_or_no
+from dryquarry.marking.registry import prepare
 from dryquarry.marking.values.days import day_of, weekday_of
 from dryquarry.marking.values.formulas import context, substituted, value_at
 from dryquarry.marking.values.numerals import in_digits
@@ -281,3 +282,13 @@ def test_nothing_is_found_outside_of_a_text(text: str) -> None:
         assert span is None or 0 <= span[0] <= span[1] <= len(text)
     found = yes_or_no(text, 0, len(text), "Is it a lamp?")
     assert found is None or 0 <= found[1] <= found[2] <= len(text)
+
+
+@pytest.mark.parametrize(
+    ("reply", "verdict"),
+    [("D comes last.", "fail"), ("The last step shows that it is D.", "pass"), ("D comes first.", "pass")],
+)
+def test_an_option_at_the_other_end_is_not_chosen(reply: str, verdict: str) -> None:
+    choices = (("B", "the mill"), ("D", "the church"))
+    marking = Marking("choice", "D", {}, choices, None, asked="Which building was built first?")
+    assert prepare(marking)(reply).verdict == verdict

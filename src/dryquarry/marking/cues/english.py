@@ -378,7 +378,6 @@ CUES = {
     "wrong": (
         r"(?:was|were|had been) (?:expected|planned|intended|hoped for)(?= |[.,;])",
         r"would be (?:much |far )?too (?:much|little|many|few|high|low|large|small|big|long|short)",
-        r"(?:is|are|was|were) (?:all )?(?:excluded|eliminated)",
         r"(?:at first|initially)(?=,? but )",
         r"(?:was|were) (?:supposed|meant|expected) to (?:be|have)(?=[^.;]*, but )",
         r"(?:cannot|can't|could not|couldn't) (?:get|go|come|pass|reach|carry|work|apply|hold|fit|help)(?= |[.,;])",

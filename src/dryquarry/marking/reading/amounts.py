@@ -214,7 +214,7 @@ class Amounts:
         share -= in_other_unit(reply.text, found, question.asked)
         share += OF_THESE * (not restated and _OF_THESE.match(reply.text, place.start, place.end) is not None)
         share -= 0.5 * is_supposed(reply.text[place.start : place.end], question.asked)
-        share -= 0.6 * all(_WITH_FACTOR.search(reply.text, place.start, one.start) for one in found[-1:])
+        share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
         share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
         return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 

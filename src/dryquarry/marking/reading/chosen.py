@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import echo, question_in
-from dryquarry.marking.reading.rankings import tells_extreme, way_of
+from dryquarry.marking.reading.extremes import tells_extreme, way_of
 from dryquarry.marking.reading.settling import Question
 
 _REASON = re.compile(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)
@@ -35,7 +35,7 @@ class Chosen:
 
 
 # "Both Kim and Max are older than Lou.", where the youngest is asked for
-_THAN = re.compile(r"\b(?P<more>[a-z]+er|more|less)\b[^,;:.]{0,20}?\bthan\b", re.IGNORECASE)
+_THAN = re.compile(r"\b(?P<more>[a-z]+er)\b[^,;:.]{0,20}?\bthan\b", re.IGNORECASE)
 
 
 def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:

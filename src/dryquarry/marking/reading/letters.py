@@ -25,6 +25,7 @@ from dryquarry.marking.reading.chosen import (
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
@@ -47,7 +48,6 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.places import sentence_at
-from dryquarry.marking.reading.rankings import tells_other_extreme
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import find_terms
@@ -91,6 +91,9 @@ _VERB_OF_A = re.compile(
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
 FEWEST_NUMBERS = 2
+_IS_PLACED = re.compile(
+    r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
+)
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
@@ -376,8 +379,8 @@ class Options:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
         text = reply.text
-        stretch = text[place.start : place.end]
-        if not place.telling and len(claims) == 1 and tells_other_extreme(stretch, question_in(question.asked)):
+        said = _IS_PLACED.match(text, claims[0].end, place.end) if len(claims) == 1 and not place.telling else None
+        if said and tells_other_extreme(said["place"], question_in(question.asked)):
             return Choice(None)  # "D comes last", where the first is asked for
         claims = ends_with_letter(text, place, what_fits(text, place, list(claims)))
         if opens_with_letter(text, place, claims):

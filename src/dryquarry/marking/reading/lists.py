@@ -194,7 +194,7 @@ class Lists:
         if place.telling:
             return one
         dropped = dropped_after(text, one.end, place.end + FARTHEST_AHEAD)
-        if ASKS_WHICH_NOT.search(question_in(self.question.asked)):
+        if not self._wants_what_is_so():
             dropped = frozenset()
         added = added_after(text, one.end, place.end + FARTHEST_AHEAD)
         kept = [
@@ -239,7 +239,7 @@ class Lists:
     def _not_so(self, stretch: str) -> str:
         """Return the words with which a sentence says of its list that it is not what was asked, if it does."""
         said = _IS_NOT.match(stretch)
-        return said["denies"] if said and not ASKS_WHICH_NOT.search(question_in(self.question.asked)) else ""
+        return said["denies"] if said and self._wants_what_is_so() else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
         if place.telling and is_span(text, start, end):

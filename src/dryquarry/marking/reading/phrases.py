@@ -13,6 +13,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.offers import offered_by, without_offers
@@ -25,13 +26,7 @@ from dryquarry.marking.reading.possible_answers import (
     only_would_be,
     possible_in,
 )
-from dryquarry.marking.reading.rankings import (
-    is_in_between,
-    line_of_rank,
-    only_compares,
-    only_one_right,
-    tells_other_extreme,
-)
+from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
 from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice, Question, Weight
 from dryquarry.marking.reading.shortenings import unlike

@@ -61,7 +61,7 @@ def _by_statement(text: str, start: int, end: int, question: str) -> Answer | No
     first, last = taken[0][1].start(), taken[-1][1].end()
     if any(_BESIDE.search(text, max(start, word.start() - 24), word.start()) for _, word in taken):
         return None
-    if any(word.group().endswith(("'s", "’s")) for _, word in taken[-1:]):
+    if taken[-1][1].group().endswith(("'s", "’s")):
         return None  # "Ecuador's neighbour"
     denies = list(_NOT.finditer(text, start, last))
     if denies:
