@@ -137,7 +137,6 @@ READ_OTHERWISE = {
     "b56-nu-13",
     "b56-ex-50",
     "b56-ex-57",
-    "b56-ex-58",
     "b56-ex-59",
     "b56-ex-64",
     "b57-ex-1",
@@ -153,11 +152,17 @@ READ_OTHERWISE = {
     "b59-ex-89",
     "b59-ch-101",
     "b59-se-108",
-    "b62-ex-128",
     "b63-nu-25",
     "b64-nu-38",
     "b64-nu-42",
     "b64-ch-56",
+    "b65-ex-24",
+    "b65-ex-26",
+    "b65-ex-43",
+    "b65-ch-45",
+    "b66-ex-33",
+    "b66-ex-41",
+    "b66-ch-59",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -165,7 +170,6 @@ STILL_WRONG = {
     "b10-nu-pump-clock",
     "b10-nu-pump-hedge",
     "b10-nu-eq-french",
-    "b10-se-six-all-but",
     "b11-nu-taxi-dim",
     "b11-ex-plan-list",
     "b16-sq-3",
@@ -228,6 +232,10 @@ STILL_WRONG = {
     "b60-nu-35",
     "b60-se-93",
     "b62-ch-136",
+    "b65-se-65",
+    "b66-se-66",
+    "b66-se-74",
+    "b67-ex-51",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
@@ -243,6 +251,7 @@ PASSES_WRONGLY = {
     "b63-se-108",
     "b64-se-67",
     "b64-ex-82",
+    "b65-ex-25",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 _PERSON = r"(?:some|many|most|several|a few|lots of|a lot of|other|few)(?: (?:people|others|readers|students|visitors|would-be \w+|folks))?"
 _MODAL = r"(?:would|might|may|could|will|often|usually|commonly|sometimes|first|initially|at first|even|still)"
-_SAY = r"(?:forget|overlook|say|think|believe|guess|answer|name|divide|get|claim|expect|assume|suppose|take|pick|write|multiply|add|subtract|read|tend|point|mention|suggest|argue|call|count|choose|use|cancel|picture|imagine|remember)"
+_SAY = r"(?:forget|overlook|say|think|believe|guess|answer|name|divide|get|claim|expect|assume|suppose|take|pick|write|multiply|add|subtract|read|tend|point|mention|suggest|argue|call|count|choose|use|cancel|picture|imagine|remember|credit|favour|favor|plump for|vote for)"
 
 CUES = {
     "answers": (
@@ -295,7 +295,7 @@ CUES = {
         r"even if",
     ),
     "reports": (
-        r"(?:everybody|everyone) (?:says?|thinks?|answers?|names?|picks?|takes?)",
+        r"(?:everybody|everyone)(?: (?:at|in|from|on) the \w+)? (?:says?|thinks?|answers?|names?|picks?|takes?|credits?|believes?|expects?|guesses|assumes?)",
         r"(?:the (?:right |correct )?answer|it|this|that) used to be",
         r"(?:at )?first,? (?:i|we) (?:had|got|wrote|said|put|took|came up with)",
         r"(?:you|one) (?:may|might|could|would) have expected",
@@ -319,7 +319,7 @@ CUES = {
         r"i (?:was going to|was about to|first thought|initially thought|had thought|thought first|thought at first|almost said|nearly said|wanted to say|used to think|first said|first wrote|originally)",
         r"(?:is|was|are|were|has been) (?:\w+ )?(?:said|thought|believed|claimed|assumed|supposed|rumou?red|taken) to be",
         r"(?:a|the) (?:quick|first|hasty|superficial) (?:look|glance|reading) (?:might |may |would |could )?(?:suggests?|shows?)",
-        r"you (?:may|might|could) have (?:heard|read|seen|learned|thought)(?: of)?",
+        r"(?:you|one|we)(?: (?:may|might|could))?(?: have| has|'ve) (?:heard|read|seen|learned|been told|thought)(?: of)?",
         r"i (?:also |had |have )?considered",
         r"they (?:say|claim|think|believe)",
         r"legend has it",
@@ -440,6 +440,8 @@ CUES = {
         r"excludes?",
         r"excluding",
         r"(?:excluded|ruled out)(?= \w)",
+        r"(?:crosse[sd]|crossing|cross|strikes?|struck|striking) out",
+        r"(?:discard|dismiss|reject)(?:s|es|ed|ing)?",
         r"eliminat(?:e|es|ing)",
         r"without(?! (?:saying|doubt|a doubt|any doubt))",
         r"(?:formerly|previously)",
@@ -600,6 +602,10 @@ CUES = {
         r"(?:can(?:not|'t| not)|could ?(?:not|n't)|(?:is|it's|it is|was|'s) (?:not|n't|im)possible (?:to|for)|impossible to|no (?:way|means|basis) (?:to|of|for)|unable to|not able to|isn't possible to|(?:is|are) not to be|nothing (?:lets|allows) \w+ (?:to )?|don't (?:see how|have (?:a|any) way) to|hard to|can never|no one can|nobody can|neither can be|there's no)(?: \w+ly)? ?(?:(?:be|us|me|you|we|one|i|for (?:us|me|anyone) to) )?(?:\w+ly )?(?:determin\w+|answer\w*|know\w*|sa(?:y|id)|tell\w*|told|decid\w+|work\w* (?:(?:it|this|that|the \w+) )?out|calculat\w+|comput\w+|infer\w*|deduc\w+|found|find\w*|establish\w*|solv\w+|conclud\w+|give|given|name[ds]?|stat(?:e|ed)|settl\w+|derive[ds]?|specif\w+|figur\w+ (?:(?:it|this) )?out|reconstruct\w*|pin\w* down|read off|guess\w*|identif\w+|see|seen)",
         r"(?:not|in|n't|without|lack(?:s|ing)?|too little|no|hardly|never) ?(?:have |contain |provide |offer |give |has |any |there is |there's )?(?:us )?(?:enough|sufficient|adequate|the (?:necessary|needed|required)|complete|much)? ?(?:information|data|details?|facts?|clues?|evidence|context|hint)",
         r"insufficient(?:ly)?",
+        r"(?:one|a single) (?:number|equation|figure|condition),? (?:but |and |for )?two unknowns",
+        r"no (?:unique (?:solution|answer)|(?:solution|answer) that is unique)",
+        r"(?:question|text|puzzle|story|task|it) (?:keeps? to itself|withholds?|hides?|conceals?)(?=\W|\Z)",
+        r"(?:second|further|another) (?:equation|condition) is (?:missing|needed|lacking)",
         r"(?:gives?|tells?|says?|states?|mentions?|names?)(?: us)? [^.;]{3,80},? but not (?:how|when|where|who|which|what|why|the)",
         r"(?:does|do|is|are)(?:n't| not) (?:suffice|sufficient|enough)",
         r"too (?:little|few) (?:information|data|details?|facts?|is (?:known|given))",
@@ -703,6 +709,7 @@ CUES = {
         r"street|day(?! of the (?:month|year))|weekday|month|language)",
     ),
     "declines": (
+        r"i (?:was|am|have been) (?:asked|told|meant) to keep (?:that|this|it) to myself",
         r"(?:i|we) ?(?:'m| am|'re| are)? ?(?:really |just |simply )?(?:cannot|can't|can not|won't|will not|would rather not|'d rather not|(?:not able|unable|not allowed|not permitted|not comfortable|not willing|not going)(?: to)?|must decline(?: to)?|(?:have|need|am afraid i have) to decline(?: to)?|decline(?: to)?|refuse(?: to)?|do not feel comfortable|don't feel comfortable|prefer not to|shouldn't|should not|am not in a position to|'m not in a position to)(?: \w+ly)? ?(?:to )?(?:help|assist|answer|provide|give|discuss|comply|do (?:that|this|so)|offer|advise|share|comment|write|create|produce|fulfil+|engage|support|continue|explain|go into|participate|generate|compare|pick|with (?:that|this)|that|describe|guide|teach|recommend|speculate|reveal|make|talk|respond|show|supply)",
         r"(?:i|we) (?:must|have to|need to|will have to|'ll have to)? ?(?:respectfully |politely )?decline",
         r"(?:against|violates?|goes against|would violate|contrary to|outside|not in line with|in conflict with) (?:my|our|the) (?:\w+ )?(?:guidelines|policy|policies|rules|principles|programming|values|safety)",

@@ -4,16 +4,11 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Sequence
-from fractions import Fraction
 
-from dryquarry.marking.reading.asked_amounts import ASKS_CHANCE, how_many, numbers_asked
-from dryquarry.marking.reading.claims import Claim, Found, Place
-from dryquarry.marking.reading.echo import content_of, question_in, stem
-from dryquarry.marking.reading.settling import Question
-from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.echo import content_of, is_echo, question_in, stem
+from dryquarry.marking.reading.stretches import ASKS_CHANCE, Claims, Stretch, how_many, numbers_asked
 from dryquarry.marking.values.quantities import Quantity
-from dryquarry.marking.values.units import dimension_of, scale_to
 
 # "13.80 each, 20 cents short of 14"
 _SHORT = re.compile(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+short\s+of\b", re.IGNORECASE)
@@ -26,15 +21,20 @@ _THE_OTHER = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
 _LEFT_OVER = re.compile(
     r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were|would\s+be)\s+)?(?:left\s+over|to\s+spare|remaining)\b", re.IGNORECASE
 )
-_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
-_ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
+# "That's 270 m, which leaves 210 m for the rest of the week."
+_WHICH_LEAVES = re.compile(r",\s+(?:which\s+leaves|leaving)\s+(?:another\s+)?[€$£]?\Z", re.IGNORECASE)
+_FOR_LATER = re.compile(
+    r"[^,;.]{0,30}\b(?:for\s+(?:the|later|another|tomorrow|next)|over|to\s+go|to\s+do|still|until)\b", re.IGNORECASE
+)
+ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
 _COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
 FEWEST_LISTED = 3
 
 
-def without_measures(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def without_measures(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what a number is short of, and the whole that it is a part of, unless a share is asked for."""
+    text, question = stretch.text, stretch.question
     if len(claims) < 2:
         return claims
     kept = [
@@ -42,20 +42,27 @@ def without_measures(text: str, claims: list[Claim[Quantity]], question: Questio
         for claim in claims
         if not _SHORT.match(text, claim.end) and not _SHORT_OF.search(text, max(0, claim.start - 20), claim.start)
     ]
-    if not _ASKS_REST.search(question.asked):
+    if not ASKS_REST.search(question.asked):
         kept = [claim for claim in kept if not _THE_OTHER.search(text, max(0, claim.start - 20), claim.start)]
         kept = [claim for claim in kept if not _LEFT_OVER.match(text, claim.end)] or kept
+        kept = [claim for claim in kept if not _is_left_for_later(text, claim)] or kept
     if not ASKS_CHANCE.search(question.asked):
         wholes = [after for one, after in itertools.pairwise(kept) if _OF_ALL.fullmatch(text, one.end, after.start)]
         kept = [claim for claim in kept if claim not in wholes]
     return kept or claims
 
 
+def _is_left_for_later(text: str, claim: Claim[Quantity]) -> bool:
+    leaves = _WHICH_LEAVES.search(text, max(0, claim.start - 30), claim.start)
+    return leaves is not None and _FOR_LATER.match(text, claim.end) is not None
+
+
 _SO_MANY_OF = re.compile(r"\s+(?P<noun>[^\W\d_]+)\s+of\s+")
 
 
-def the_count(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def the_count(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the number that says how many are listed behind its colon, where that is asked for."""
+    text, question = stretch.text, stretch.question
     listed = len(claims) - 1
     counts = listed >= FEWEST_LISTED and claims[0].value.value == listed and _COLON.match(text, claims[0].end)
     noun = how_many(question.asked)
@@ -65,6 +72,28 @@ def the_count(text: str, claims: list[Claim[Quantity]], question: Question) -> l
     return claims[:1] if counts and noun is not None else claims
 
 
+_ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was)\s+(?:the|its|their)\s+(?P<head>[^\W\d_]{4,})\b", re.IGNORECASE)
+_OF = re.compile(r"\s+(?:of|for)\s+(?:an?\s+|the\s+)?(?P<what>[^\W\d_]+)", re.IGNORECASE)
+_IS = re.compile(r"\b(?:is|was|be)\b|[=:]", re.IGNORECASE)
+
+
+def behind_head(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number behind what is asked for, where others stand before: "the mean is 7.4, and the median 8"."""
+    text, question = stretch.text, stretch.question
+    head = _ASKED_HEAD.search(question_in(question.asked))
+    if head is None or len(claims) < 2:
+        return claims
+    heads = list(re.finditer(rf"\b{head['head']}\b", text[claims[0].start : claims[-1].start], re.IGNORECASE))
+    if len(heads) != 1 or text[claims[0].end : claims[0].start + heads[0].start()].count(":"):
+        return claims
+    start = claims[0].start + heads[0].end()
+    of = _OF.match(text, start)
+    if of is not None and not is_echo(of["what"], question.asked):
+        return claims  # "one quarter, while the chance of losing is three quarters"
+    verb = _IS.search(text, start, claims[-1].start)
+    return [claim for claim in claims if claim.start >= (verb.end() if verb else start)] or claims
+
+
 _SAVED = re.compile(
     r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z",
     re.IGNORECASE,
@@ -72,8 +101,9 @@ _SAVED = re.compile(
 _ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
 
 
-def without_saved(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def without_saved(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what is paid, where it is not asked for what is saved: "132.93 €, so you save 56.97 €"."""
+    text, question = stretch.text, stretch.question
     if len(claims) < 2 or _ASKS_SAVED.search(question_in(question.asked)):
         return claims
     return [claim for claim in claims if not _SAVED.search(text, max(0, claim.start - 40), claim.start)] or claims
@@ -83,8 +113,9 @@ _EACH = re.compile(r"\s*(?:[^\W\d_]{1,12}\s+){0,2}?(?:an?|per|each|every)\s+(?P<
 _ASKS_EACH = re.compile(r"\b(?:in|an?|per|each|every|one)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
 
 
-def of_each_asked(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def of_each_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what is told for each week where that is asked for, and not for each day: "48 l a week, or 8 l a day"."""
+    text, question = stretch.text, stretch.question
     if len(claims) < 2:
         return claims
     asked = {stem(match["each"].lower()) for match in _ASKS_EACH.finditer(question_in(question.asked))}
@@ -103,8 +134,11 @@ _BEFORE_MAIN = re.compile(
 )
 
 
-def of_main_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def of_main_clause(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what the main clause of a sentence says, where it says anything that the question does not give."""
+    text, place, question = stretch.text, stretch.place, stretch.question
+    if place.telling:
+        return claims
     lead = _BEFORE_MAIN.match(text, place.start, place.end)
     if lead is None or _SUBJECT.search(lead.group()):
         return claims
@@ -121,8 +155,11 @@ _IT_IS_SO = re.compile(
 )
 
 
-def before_reason(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def before_reason(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what stands before its reason, where anything new does."""
+    text, place, question = stretch.text, stretch.place, stretch.question
+    if place.telling:
+        return claims
     given = numbers_asked(question.asked)
     so = _IT_IS_SO.match(text, place.start, place.end)
     reason = _REASON.search(text, claims[0].end, place.end) if claims and so is None else None
@@ -139,11 +176,12 @@ _HOW_MANY_ARE = re.compile(
     r"\bhow\s+many\s+(?:of\s+(?:them|these|the\s+\w+)\s+)?(?:are|were|is|was)\s+(?!left\b|there\b|in\b)(?!.*(?:\bnot\b|n't\b))",
     re.IGNORECASE,
 )
-_BEHIND = re.compile(r"\s+(?:(?:are|is|were|was)\s+)?(?P<word>[^\W\d_]{3,})")
+_BEHIND = re.compile(r"\s+(?:of\s+(?:them|these|those)\s+)?(?:(?:are|is|were|was)\s+)?(?P<word>[^\W\d_]{3,})")
 
 
-def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def behind_which_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the one number behind which a word of the question stands, where there is a word of its own behind each."""
+    text, question = stretch.text, stretch.question
     asked = content_of(question_in(question.asked))
     behind = [_BEHIND.match(text, claim.end) for claim in claims]
     asks = question_in(question.asked)
@@ -153,45 +191,14 @@ def behind_which_is_asked(text: str, claims: list[Claim[Quantity]], question: Qu
     return meant if len(meant) == 1 else claims
 
 
-_ASKED_UNIT = re.compile(r"\bhow\s+many\s+(?P<unit>[a-z]{4,})\b", re.IGNORECASE)
-_UNIT_BEHIND = re.compile(r"\s?(?P<unit>[a-zA-Z]{1,12})\b(?!/)")
-
-
-def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
-    """Tell whether numbers have a unit of the kind asked for, and none that unit itself: tonnes for kilograms."""
-    wanted = _ASKED_UNIT.search(question_in(asked))
-    if wanted is None or dimension_of(wanted["unit"]) is None:
-        return False
-    behind = [_UNIT_BEHIND.match(text, one.end) for one in found]
-    scales = [scale_to(unit["unit"], wanted["unit"]) if unit else None for unit in behind]
-    factors = {scale[1] for scale in scales if scale is not None}
-    return bool(factors) and 1 not in factors
-
-
-_ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
-_OTHERS = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
-
-
-def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], asked: str) -> bool:
-    """Tell whether a sentence tells of the others, or of parts where whole ones are asked for.
-
-    "February has fewer and the other seven have 31"; "1,000 : 24 = 41.67, so …".
-    """
-    question = question_in(asked)
-    others = _OTHERS.search(text, max(place.start, found[0].start - 20), found[0].start) is not None
-    if others and not re.search(r"\b(?:others?|not|rest|left)\b|n't\b", question):
-        return True
-    parts = [one.value.value.denominator > 1 for one in found]
-    return _ASKS_WHOLE.search(question) is not None and any(parts)
-
-
 # "It sank by 16.1 m, from +12.4 m to −3.7 m."
 _BY = re.compile(r"\bby\s+(?:about\s+|exactly\s+)?[€$£]?\Z", re.IGNORECASE)
 _FROM = re.compile(r"\s*,?\s+from\s+(?:about\s+)?[€$£+]?\Z", re.IGNORECASE)
 
 
-def by_how_much(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
+def by_how_much(stretch: Stretch, claims: Claims) -> Claims:
     """Keep by how much something changed, where it is told from what to what, too."""
+    text = stretch.text
     if len(claims) != 3 or not _BY.search(text, max(0, claims[0].start - 20), claims[0].start):
         return claims
     return claims[:1] if _FROM.match(text[claims[0].end : claims[1].start]) else claims
@@ -201,11 +208,41 @@ def by_how_much(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity
 _LACKS = re.compile(r"\s+(?:are|is)\s+(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
 
 
-def without_lacking(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def without_lacking(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what is said to be missing, where that is not asked for."""
+    text, question = stretch.text, stretch.question
     if len(claims) < 2 or _ASKS_LACK.search(question_in(question.asked)):
         return claims
     return [claim for claim in claims if not _LACKS.match(text, claim.end)] or claims
+
+
+# "19 of them leak. How many are sound?": "233 leak" is no answer to that
+_GIVEN_DOES = re.compile(
+    r"\d\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+(?:(?:are|were|is|was|have|had)\s+)?|"
+    r"(?:[^\W\d_]+\s+)?(?:are|were|have|had)\s+)(?P<word>[^\W\d_]{3,})",
+    re.IGNORECASE,
+)
+_DOES = re.compile(
+    r"\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+)?(?:[^\W\d_]+\s+)??(?:(?:are|were|is|was|have|had)\s+)?"
+    r"(?P<word>[^\W\d_]{3,})",
+    re.IGNORECASE,
+)
+_NOT_SO = re.compile(r"\b(?:not|none|never|without)\b|n['’]t\b", re.IGNORECASE)
+
+
+def not_as_given(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out the numbers of which a sentence says what the question says of a number that it gives."""
+    text, question = stretch.text, stretch.question
+    asking = question_in(question.asked)
+    given = {stem(match["word"].lower()) for match in _GIVEN_DOES.finditer(question.asked)} - content_of(asking)
+    if not given or how_many(question.asked) is None:
+        return claims
+    behind = [_DOES.match(text, claim.end) for claim in claims]
+    return [
+        claim
+        for claim, does in zip(claims, behind, strict=True)
+        if does is None or stem(does["word"].lower()) not in given or _NOT_SO.search(does.group())
+    ]
 
 
 _ASKS_LACK = re.compile(r"\b(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
@@ -217,59 +254,12 @@ _AFTER_IT = re.compile(r"\b(?:now|today|left|remain\w*|afterwards|still)\b", re.
 _CLAUSE = re.compile(r"[^,;.]+")
 
 
-def of_time_asked(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def of_time_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what is so afterwards, where it is asked what was so before: "seven books, now there are six"."""
+    text, place, question = stretch.text, stretch.place, stretch.question
     if len(claims) < 2 or place.telling or not _ASKS_BEFORE.search(question_in(question.asked)):
         return claims
     later = [part.span() for part in _CLAUSE.finditer(text, place.start, place.end) if _AFTER_IT.search(part.group())]
     # "today, with one lent out, 6 are left": what follows belongs to it
     first = min((start for start, _ in later), default=place.end)
     return [claim for claim in claims if claim.start < first] or claims
-
-
-FARTHEST_AHEAD = 400
-# "35 % of 840 = 294 novels. A seventh of 294 is 42."
-_PART_OF_IT = re.compile(
-    r"\b(?:half|third|quarter|fourth|fifth|sixth|seventh|eighth|ninth|tenth|%|per\s+cent|twice|times)\s+(?:of\s+)?(?:these\s+|the\s+|those\s+)?"
-    r"(?P<operand>\d+(?:[.,]\d+)*)(?:\s+[^\W\d_]+){0,2}\s*(?:is|are|=|makes?|gives?)\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%)",
-    re.IGNORECASE,
-)
-_WORKS_ON = re.compile(
-    r"(?<![\w.,])(?P<operand>\d+(?:[.,]\d+)*)(?=(?:\s+[^\W\d_]+){0,2}\s*[-−–×·*/÷+:]\s*\d[\d.,]*"
-    r"(?:\s+[^\W\d_]+){0,2}\s*=\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%))"
-)
-
-
-def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
-    """Tell whether a sentence only says what is left, where that is not asked for: "There are 16 bottles left"."""
-    return not _ASKS_REST.search(asked) and all(_LEFT.match(text, one.end) for one in found)
-
-
-def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:
-    """Tell whether a later sentence works on with a number to a new one: "There are 84. … 84 − 9 = 75 are good."."""
-    said = text[found.start : found.end].strip()
-    if not said.replace(",", "").replace(".", "").isdecimal():
-        return False
-    bounds = (place.end, place.end + FARTHEST_AHEAD)
-    ahead = itertools.chain(_WORKS_ON.finditer(text, *bounds), _PART_OF_IT.finditer(text, *bounds))
-    works = next((one for one in ahead if one["operand"] == said), None)
-    results = find_terms(works["result"]) if works else []
-    return bool(results) and results[0].value not in given
-
-
-_ABOUT = re.compile(
-    r"\b(?:almost|nearly|about|around|roughly|approximately|some|close\s+to|just\s+(?:under|over|short\s+of)|"
-    r"(?:a\s+little|slightly)\s+(?:under|over|less\s+than|more\s+than))\s+[€$£]?\Z",
-    re.IGNORECASE,
-)
-NEAR = Fraction(1, 20)
-FARTHEST_BACK = 600
-
-
-def is_rounded_again(text: str, place: Place, found: Sequence[Found[Quantity]]) -> bool:
-    """Tell whether a sentence only says about what was said before to the unit: "= 58,800. That is nearly 60,000"."""
-    if not all(_ABOUT.search(text, max(place.start, one.start - 30), one.start) for one in found):
-        return False
-    before = [one.value for one in find_terms(text, max(0, place.start - FARTHEST_BACK), place.start)]
-    last = found[-1].value.value
-    return any(value != last and abs(value - last) <= NEAR * abs(last) for value in before)

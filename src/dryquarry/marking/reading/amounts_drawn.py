@@ -6,8 +6,9 @@ import itertools
 import re
 from collections.abc import Sequence
 
-from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.further_amounts import per_cent
+from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.values.quantities import Quantity
 
 # "…, so 42.", "…, and eighteen times that is 423"
@@ -27,10 +28,9 @@ _COLON = re.compile(r"[^,;:.]*:\s+[€$£]?")
 _SOLVED = re.compile(r"(?:→|⇒|->|=>|\bso|\bhence|\bthus|\btherefore|,)\s+[a-z]\s*=\s*\Z", re.IGNORECASE)
 
 
-def drawn_at_end(
-    text: str, place: Place, claims: list[Claim[Quantity]], given: frozenset[object]
-) -> list[Claim[Quantity]]:
+def drawn_at_end(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the last number of a sentence, where it says that this is drawn from what stands before it."""
+    text, place, given = stretch.text, stretch.place, stretch.given
     if len(claims) < 2 or place.telling or claims[-1].value.value in given:
         return claims
     if _SOLVED.search(text, place.start, claims[-1].start) and not text[claims[-1].end : place.end].strip(" .*$"):

@@ -104,3 +104,19 @@ def _names_what_is_asked(label: str, asked: str) -> bool:
     """Tell whether a label is made of the question's words, the first of which is mostly what it asks for."""
     first = next((stem(word) for word in _WORD.findall(asked) if not is_common(word)), None)
     return first in {stem(word) for word in _WORD.findall(label)} and echoes_most(label, asked)
+
+
+# "Which word is the antonym of 'scarce'?"
+_ASKED_HEAD = re.compile(
+    r"\b(?:which\s+[^\W\d_]+|which|what)\s+(?:is|was)\s+(?:the|its|an?)\s+(?P<head>[^\W\d_]+)\b", re.IGNORECASE
+)
+_HEAD_IS = re.compile(
+    r"\b(?:the|its|an?)\s+(?P<head>[^\W\d_]+)(?:\s+of\s+\S+)?\s+(?:is|was|(?:would|must|has\s+to|will)\s+be)\b",
+    re.IGNORECASE,
+)
+
+
+def tells_head(clause: str, question: str) -> bool:
+    """Tell whether a clause says what is the thing that is asked for: "the opposite is 'rare'"."""
+    head, said = _ASKED_HEAD.search(question_in(question)), _HEAD_IS.search(clause)
+    return head is not None and said is not None and stem(said["head"]) == stem(head["head"])

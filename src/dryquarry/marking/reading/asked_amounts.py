@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Sequence
 from dataclasses import replace
-from fractions import Fraction
 from functools import lru_cache
 
-from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
+from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in, stem
-from dryquarry.marking.reading.settling import Question
-from dryquarry.marking.reply.structure import Reply
-from dryquarry.marking.reply.view import view_of
-from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.reading.stretches import (
+    ASKS_CHANCE,
+    MORE_OR_LESS,
+    SUCH,
+    Claims,
+    Stretch,
+    counted_in,
+    how_many,
+    numbers_asked,
+)
 from dryquarry.marking.values.quantities import Quantity
 
 # How much more of what was asked a clause takes up that is taken for the answer against another one.
@@ -25,15 +29,7 @@ _CLAUSE = re.compile(
     r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
 _PART = re.compile(r";\s")
-_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*(?:=|is(?=\s+-?\d))\s*", re.IGNORECASE)
-LEAST_LABELS = 2
-_PART_LABEL = re.compile(r"\W*\([a-h]\)\s")
-_SUCH = r"(?:good|whole|full|complete|entire|more|other|new|such|different)"
-_COUNTED = re.compile(rf"\s(?:of (?:the|them) )?(?:(?:{_SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
-MORE_OR_LESS = (
-    r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
-    r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
-)
+_COUNTED = re.compile(rf"\s(?:of (?:the|them) )?(?:(?:{SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
 _ASKS_DIFFERENCE = re.compile(
     rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
 )
@@ -46,27 +42,11 @@ _DIFFERENCE_OF = re.compile(
 # "45 nails, five fewer than all"
 _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
 _BEHIND_THAN = re.compile(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
-ASKS_CHANCE = re.compile(
-    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|(?:what|which) part)\b", re.IGNORECASE
-)
 _OF_WHOLE = re.compile(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
 _DRAWN_LATER = re.compile(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
 _IN = re.compile(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+every\s+)$", re.IGNORECASE)
 
 
-@lru_cache(maxsize=256)
-def numbers_asked(asked: str) -> frozenset[object]:
-    """Return the values that the question itself gives: of what is to be worked out, those that it is worked out of."""
-    if _ASKS_FORM.search(asked):
-        return frozenset()  # the answer is a number of the question in another form
-    parts = (part for term in find_terms(view_of(asked).text) for part in _WORKED_OUT.split(term.text))
-    return frozenset(term.value for part in parts for term in find_terms(part))
-
-
-_ASKS_FORM = re.compile(r"\A\W*(?:express|convert|simplify|write)\s+\S*\d", re.IGNORECASE)
-_WORKED_OUT = re.compile(
-    r"\s(?:[-+−–*/×·÷^]|plus|minus|times|over|(?:divided|multiplied)\s+by|(?:raised\s+)?to\s+the(?:\s+power(?:\s+of)?)?)\s|\^"
-)
 _TOTAL = re.compile(
     r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE
 )
@@ -91,8 +71,9 @@ _DENIED_NOUN = re.compile(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d
 _ASKS_DENIED = re.compile(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
 
 
-def as_denied(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def as_denied(stretch: Stretch, claims: Claims) -> Claims:
     """Keep of "18 are altos, 102 are not" what is denied where the question asks how many are not, else the other."""
+    text, question = stretch.text, stretch.question
     of_denied = _DENIED_NOUN.search(question.asked)
     if of_denied:  # "18 altos, 102 others", where it is asked how many are not altos
         noun = re.compile(rf"\s+{re.escape(of_denied['noun'])}\b", re.IGNORECASE)
@@ -108,10 +89,9 @@ def as_denied(text: str, claims: list[Claim[Quantity]], question: Question) -> l
     return [claim for claim, one in zip(claims, denied, strict=True) if one == wanted]
 
 
-def of_whom_is_asked(
-    text: str, place: Place, claims: list[Claim[Quantity]], question: Question
-) -> list[Claim[Quantity]]:
+def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of the one whom the question names, where others have theirs: "Mia is 8, Lars 13"."""
+    text, place, question = stretch.text, stretch.place, stretch.question
     asked = names_in(question_in(question.asked))
     names = [
         (match.start(), stem(match.group()))
@@ -153,56 +133,22 @@ _SUMS_UP = re.compile(
     r"\W*(?:so|therefore|thus|hence|together|altogether|sum|total|in\s+(?:all|total)|which\s+makes|that\s+makes)\b",
     re.IGNORECASE,
 )
-_WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
-
-
-def firm(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Leave out what only would be: "one floor takes 6.5 s, and seven floors would take 45.5 s"."""
-    if len(claims) < 2 or not _WOULD.search(text, place.start, place.end):
-        return claims
-    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
-    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
-    would = [span for span in clauses if _WOULD.search(text, *span)]
-    kept = [claim for claim in claims if not any(start <= claim.start < end for start, end in would)]
-    return kept if kept and not _WOULD.search(question.asked) else claims
-
-
-_IF = re.compile(
-    r"\W*(?:if\s(?!(?:we|you|one|i)\b)[^,]*?\b(?:were|was|had|[^\W\d_]{2,}ed|ran|came|went|took)\b|had\s|were\s)",
-    re.IGNORECASE,
-)
-
-
-def is_supposed(sentence: str, asked: str) -> bool:
-    """Tell whether a sentence tells of what would be, where the question does not."""
-    if _asks_what_would_be(asked):
-        return False
-    if _IF.match(sentence):
-        return True
-    if not _WOULD.search(sentence):
-        return False
-    return all(_WOULD.search(part) for part in re.split(r"[;,]\s", sentence) if find_terms(part))
-
-
-@lru_cache(maxsize=256)
-def _asks_what_would_be(asked: str) -> bool:
-    return re.search(rf"{_WOULD.pattern}|\bif\b", asked, re.IGNORECASE) is not None
-
-
 # "What is the sum of the angles?"
 _ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
 _ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
 
 
-def cardinals(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def cardinals(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what only is one in a row, where it is asked how many: "41 whole crates and a 42nd"."""
+    text, question = stretch.text, stretch.question
     if how_many(question.asked) is None:
         return claims
     return [claim for claim in claims if not _ORDINAL.match(text, claim.end)] or claims
 
 
-def years(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def years(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out how many years it took where it is asked in which year: "46 years after 1187, in 1233"."""
+    text, question = stretch.text, stretch.question
     if not _ASKS_YEAR.search(question.asked):
         return claims
     return [claim for claim in claims if not _YEARS.match(text, claim.end)] or claims
@@ -220,8 +166,9 @@ _OWES = re.compile(
 _IN_DEBT = re.compile(r"\s+(?:in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE)
 
 
-def owed(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def owed(stretch: Stretch, claims: Claims) -> Claims:
     """Return what is owed as less than nothing, where a balance is asked for: "the club still owes £45.20"."""
+    text, question = stretch.text, stretch.question
     if not _ASKS_BALANCE.search(question.asked):
         return claims
     return [
@@ -233,8 +180,9 @@ def owed(text: str, claims: list[Claim[Quantity]], question: Question) -> list[C
     ]
 
 
-def in_best_clause(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def in_best_clause(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of the clause that takes up what was asked, where one does so far more than the others."""
+    text, place, question = stretch.text, stretch.place, stretch.question
     parts = _PART if any(claim.value.relation for claim in claims) else _CLAUSE
     ends = [match.end() for match in parts.finditer(text, place.start, place.end)]
     if len(claims) < 2 or not ends:
@@ -271,8 +219,9 @@ def _words_taken_up(clause: str, asked: str) -> float:
     return len(wanted & content_of(clause)) / len(wanted) if 0 < len(wanted) <= FEW_WORDS else echo(clause, asked)
 
 
-def differences(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def differences(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
+    text, question = stretch.text, stretch.question
     asks = _ASKS_DIFFERENCE.search(question.asked) is not None
     if len(claims) < 2 and (asks or claims[0].place.telling):
         return claims
@@ -289,11 +238,10 @@ def differences(text: str, claims: list[Claim[Quantity]], question: Question) ->
     return named or [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
 
 
-def of_what_is_asked(
-    reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question
-) -> list[Claim[Quantity]]:
+def of_what_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
-    asked = content_of(question_in(question.asked)) - _counted_in(question.asked)
+    reply, place, question = stretch.reply, stretch.place, stretch.question
+    asked = content_of(question_in(question.asked)) - counted_in(question.asked)
     if (meant := _for_what_is_asked(reply.text, place, claims, asked)) is not None:
         return [meant]
     given = numbers_asked(question.asked)
@@ -334,29 +282,15 @@ def _for_what_is_asked(
     return own[0] if len(told) > 1 and len(own) == 1 else None
 
 
-@lru_cache(maxsize=256)
-def how_many(asked: str) -> str | None:
-    """Return the stem of what a question wants to be counted: "how many hours"."""
-    match = re.search(
-        rf"\bhow (?:many|much) (?:{_SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})", question_in(asked), re.IGNORECASE
-    )
-    return stem(match["noun"]) if match else None
-
-
-@lru_cache(maxsize=256)
-def _counted_in(asked: str) -> frozenset[str]:
-    """Return the stems of what the question itself counts: "in 10 minutes" asks for no minutes."""
-    return frozenset(stem(match["noun"]) for match in re.finditer(r"\d\s+(?P<noun>[^\W\d_]{3,})", asked))
-
-
 def _noun(text: str, claim: Claim[Quantity]) -> str | None:
     """Return the stem of the word that a number counts; None where a sign or nothing follows it."""
     match = _COUNTED.match(text, claim.end)
     return stem(match["noun"]) if match else None
 
 
-def with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def with_chances(stretch: Stretch, claims: Claims) -> Claims:
     """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
+    reply, question = stretch.reply, stretch.question
     if not ASKS_CHANCE.search(question.asked):
         return list(claims)
     found: list[Claim[Quantity]] = []
@@ -381,67 +315,3 @@ def with_chances(reply: Reply, claims: Sequence[Claim[Quantity]], question: Ques
         else:
             found.append(claim)
     return found
-
-
-_ASKS_REMAINDER = re.compile(r"\bremainder\b|\bRest\b|\bmodulo\b|\breste\b|\bresto\b")
-# "142 R 6", "142 remainder 6", "with a remainder of 6"
-_REMAINDER_BEFORE = re.compile(
-    r"(?:\bR\.?|\br|\bremainder|\brest|\breste|\bresto)\s*(?:is|of|=|:)?\s*\Z", re.IGNORECASE
-)
-# "1000 = 142 · 7 + 6"
-_DIVIDED = re.compile(r"=\s*\(?\d[\d,. ]*\s*[·×*x⋅]\s*\d[\d,. ]*\)?\s*\+\s*(?P<rest>\d+)(?![\d.,]*\d)")
-
-
-def remainders(text: str, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Keep the remainder where one is asked for: 6 of "142 R 6" and of "1000 = 142 · 7 + 6"."""
-    if not claims or not _ASKS_REMAINDER.search(question.asked):
-        return claims
-    told = [
-        claim for claim in claims if _REMAINDER_BEFORE.search(text, max(place.start, claim.start - 20), claim.start)
-    ]
-    divided = _DIVIDED.search(text, place.start, place.end)
-    if told or divided is None:
-        return told or claims
-    start, end = divided.span("rest")
-    rest = Quantity(Fraction(int(divided["rest"])), start, end, divided["rest"])
-    return [Claim(rest, start, end, place, claims[-1].stance, claims[-1].cue)]
-
-
-def _by_order(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Keep the part that stands where the question has its own: "18,400 cm; 92 posts" for part (b)."""
-    asked = re.findall(r"\(([a-h])\)", question.asked)
-    order = list(dict.fromkeys(asked))
-    bounds = [place.start, *(match.end() for match in re.finditer(";", reply.text[place.start : place.end]))]
-    if len(order) < LEAST_LABELS or len(bounds) != len(order) or len(asked) == len(order):
-        return claims
-    bounds = [bounds[0], *(place.start + bound for bound in bounds[1:]), place.end]
-    own = order.index(asked[-1])
-    return [claim for claim in claims if bounds[own] <= claim.start < bounds[own + 1]] or claims
-
-
-def labelled(reply: Reply, place: Place, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
-    """Keep what stands after the label that the question asks for: "(a) 92, (b) 18,400" for part b."""
-    stretch = reply.text[place.start : place.end]
-    labels = [
-        (match.start() + place.start, (match[1] or match[2] or match[3]).lower())
-        for match in _LABELLED.finditer(stretch)
-    ]
-    if not labels:
-        return _by_order(reply, place, claims, question)
-    asked = re.findall(r"\(([a-h])\)", question.asked) or re.findall(
-        r"\b(?:for|of|is|find|value of)\s+([a-z])\b(?=[\s?.,]|$)", question.asked
-    )
-    noun = how_many(question.asked)
-    if not asked and noun and any(label == noun[0] for _, label in labels):
-        asked = [noun[0]]  # "r = 8 and h = 12", of rabbits and hens
-    wanted = asked[-1].lower() if asked else None
-    if len(labels) < LEAST_LABELS:
-        # "(a) 92", where it is asked for (b)
-        other = wanted is not None and _PART_LABEL.match(stretch) is not None and labels[0][1] != wanted
-        return [] if other and (place.telling or place.kind is PlaceKind.STATEMENT) else claims
-    kept = []
-    for claim in claims:
-        own = [label for at, label in labels if at <= claim.start]
-        if wanted is None or not own or own[-1] == wanted:
-            kept.append(claim)
-    return kept or claims

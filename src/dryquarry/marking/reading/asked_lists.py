@@ -11,7 +11,8 @@ from dryquarry.marking.reading.offers import Mention, mentions_of
 LONGEST_QUESTION = 4000
 _THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
 _LISTED = re.compile(
-    rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}|(?<=:)\s+(?:{_THING},\s*){{2,}}{_THING}(?=[?.]|\Z)",
+    rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}|(?<=:)\s+(?:{_THING},\s*){{2,}}{_THING}(?=[?.]|\Z)|"
+    r"(?<![\d,.] )(?<!\d)(?:\d{1,4},\s+){2,}\d{1,4}(?=\s+(?:are|is|can|do|does|have|has|divide)\b)",
     re.IGNORECASE,
 )
 _IN_BRACKETS = re.compile(r"\s*\([^()]{0,60}\)")
@@ -70,7 +71,7 @@ _COUNTS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
 # "The gannet dives, the swift flies. The other three are waders."
 _THE_OTHERS = re.compile(
     r"\b(?:the\s+(?:others?|remaining|rest)|all\s+(?:the\s+)?others)(?:\s+(?P<count>two|three|four|five|six|ones))?\s+(?:\w+\s+)?"
-    r"(?:are|do|have|can|is)\b(?!n't|\s+not)",
+    r"(?:are|do|have|can|is|stays?\s+in|remains?|fits?|qualif(?:y|ies)|counts?)\b(?!n't|\s+not)",
     re.IGNORECASE,
 )
 

@@ -46,6 +46,15 @@ def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Que
     return kept if len(kept) == 1 else claims
 
 
+_SO_THEN = re.compile(r",\s+(?:so|hence|thus|therefore)\s", re.IGNORECASE)
+
+
+def behind_so(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep what follows from the rest: "in 49 days it's Thursday, so in 50 it's Friday; the nearest is D"."""
+    joints = list(_SO_THEN.finditer(text, claims[0].end, claims[-1].start))
+    return [claim for claim in claims if claim.start >= joints[-1].end()] if joints else claims
+
+
 def after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
     """Leave out what only stands in the reason that a sentence begins with: "Since A and B are out, only C fits"."""
     reason = _REASON.match(text, place.start, claims[-1].start)

@@ -278,9 +278,11 @@ def _gives(text: str, offset: int) -> Says | None:
         rest = text[guess.end() :]
         if len(rest.split()) >= 1 and not cue("abstains").search(rest):
             return Says(text[guess.start() :].strip(), offset + guess.start(), offset + len(text))
-    drawn = re.compile(r"\b(?:but|however|still|so|therefore|yet|thus|hence|though|and so)\b", re.IGNORECASE).search(
-        text
-    )
+    drawn = re.compile(
+        r"\b(?:but|however|still|so|therefore|yet|thus|hence|though|and so|"
+        r"(?:can|may|must|could)\s+(?:conclude|infer)(?:\s+that)?)\b",
+        re.IGNORECASE,
+    ).search(text)
     if drawn and not cue("abstains").search(text, drawn.end()):
         rest = text[drawn.end() :]
         verb = re.search(
@@ -297,6 +299,11 @@ def _gives(text: str, offset: int) -> Says | None:
     return None
 
 
+# "As Pia is named first, it's her."
+_IT_IS_ONE_OF_THEM = re.compile(
+    r"\b(?:it|that)(?:'s|\s+is|\s+was|\s+must\s+be)\s+(?:him|her|them|he|she|the\s+(?:first|second|former|latter)(?:\s+one)?)\W*\Z",
+    re.IGNORECASE,
+)
 _A_ONE = re.compile(
     r"\b(?:an?|the|this|that|which|any|every|each|no|another|other)\s+(?:[^\W\d_]+\s+){0,2}one\Z", re.IGNORECASE
 )
@@ -311,6 +318,8 @@ def _states(sentence: Sentence, told: Told, asked: str) -> Says | None:
     ):
         return None
     if states_asked(sentence.text) and not cue("abstains").search(sentence.text):
+        return Says(sentence.text, sentence.start, sentence.end)
+    if _IT_IS_ONE_OF_THEM.search(sentence.text) and not cue("abstains").search(sentence.text):
         return Says(sentence.text, sentence.start, sentence.end)
     # "That was a fun one!": a word of its own, and no number
     numbers = [term for term in find_terms(sentence.text) if not _A_ONE.search(sentence.text[: term.end])]

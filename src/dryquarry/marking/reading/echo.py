@@ -43,7 +43,7 @@ _IRREGULAR_TEXT = (
     "thrown throw blew blow blown blow froze freeze frozen freeze woke wake tore tear "
     "torn tear shone shine rang ring sank sink sunk sink shook shake bit bite dealt deal "
     "meant mean dreamt dream learnt learn spelt spell slid slide spun spin stuck stick "
-    "swept sweep wept weep"
+    "swept sweep wept weep antonym opposite synonym same"
 )
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 
@@ -56,7 +56,7 @@ def stem(word: str) -> str:
     """Return a word without the endings that make it plural, past or a person's."""
     word = word.casefold().removesuffix("'s")
     word = _IRREGULAR.get(word, word)
-    for ending in ("tion", "ing", "ies", "ied", "es", "ed", "s", "ly"):
+    for ending in ("tion", "tor", "ing", "ies", "ied", "es", "ed", "s", "ly"):
         if word.endswith(ending) and len(word) - len(ending) >= 3 and not (ending == "s" and word.endswith("ss")):
             word = word[: -len(ending)] + ("y" if ending in ("ies", "ied") else "")
             break

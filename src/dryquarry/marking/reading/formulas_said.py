@@ -25,7 +25,7 @@ SAID_SO = 0.7
 _EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
 _CLAUSE_END = re.compile(
-    r"[,;](?=\s+(?:I|(?:an?\s+)?[A-Za-z]{3,})\b)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
+    r"[,;](?=\s+(?:I|(?:an?\s+)?[A-Za-z]{3,})\b)(?!,\s+(?:plus|minus|less|all\s+over)\b)|(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|less|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|it\s+is|it\s+was|is\s+(?:right|correct)|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )

@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Container, Sequence
 
-from dryquarry.marking.reading.asked_amounts import MORE_OR_LESS
 from dryquarry.marking.reading.claims import Claim, Found, Stance
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.equations import close
-from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.reading.stretches import MORE_OR_LESS, Claims, Stretch
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
@@ -71,11 +70,12 @@ ASKS_SHARE = re.compile(
 _ASKS_PART = re.compile(r"\b(?:what|which)\s+(?:share|fraction|proportion|part|percentage)\b", re.IGNORECASE)
 
 
-def without_per_cent(text: str, claims: list[Claim[Quantity]], question: Question) -> list[Claim[Quantity]]:
+def without_per_cent(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what is in per cent where no share is asked for, and what is beside it where one is.
 
     "673, roughly 88 % of the hall"; "25 % per bottle, and 4 bottles for the jug".
     """
+    text, question = stretch.text, stretch.question
     if _ASKS_PART.search(question_in(question.asked)) and any(per_cent(text, claim) for claim in claims):
         return [claim for claim in claims if per_cent(text, claim) or 0 <= claim.value.value <= 1]
     if ASKS_SHARE.search(question.asked) or any(claim.value.unit is not None for claim in claims):

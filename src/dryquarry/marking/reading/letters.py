@@ -11,6 +11,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.chosen import (
     Chosen,
     after_reason,
+    behind_so,
     compared,
     complement,
     counted,
@@ -27,11 +28,13 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
+from dryquarry.marking.reading.letters_written import small_letter, written_together
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
     THE_OTHERS,
     by_place,
     by_place_alone,
+    former_or_latter,
     is_only_a_place,
     named_alone,
     named_in_clauses,
@@ -70,7 +73,7 @@ _ALL = re.compile(
     re.IGNORECASE,
 )
 _ASIDE_START = re.compile(
-    r"[;]|\.\s|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
+    r"[;]|\.\s|\s\((?=[A-Z]\s+(?:is|was|are|would|has|does|only)\b)|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
     r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
     r"for(?=\s[^;:]*?\s(?:is|are|has|have)\b)|being)\b)",
     re.IGNORECASE,
@@ -93,6 +96,10 @@ _VERB_OF_A = re.compile(
 FEWEST_NUMBERS = 2
 _IS_PLACED = re.compile(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
+)
+# "…; the plane is the one with the shavings"
+_IS_THE_ONE = re.compile(
+    r"[\s)\]:]*(?:is|must\s+be)\s+(?:the\s+one|what\s+(?:we|you|is)|the\s+answer)\b", re.IGNORECASE
 )
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
@@ -133,7 +140,15 @@ class Options:
             return [rest]
         if one_left := the_one_left("".join(self.texts), stretch):
             return [Found(Chosen(frozenset(one_left)), start, end)]
-        return self._mentions(text, start, end, place) or self._others(reply, place)
+        return self._of_two(reply, place) or self._mentions(text, start, end, place) or self._others(reply, place)
+
+    def _of_two(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
+        """Return which of the two options of this sentence and the one before is meant by "the latter"."""
+        said = former_or_latter(reply.text, place.start, place.end)
+        first = reply.sentences[max(0, place.sentence - 1)].start
+        both = self._mentions(reply.text, first, said[1][0], place) if said else []
+        two = len(both) == 2 and both[0].value.letters != both[1].value.letters
+        return [Found(both[said[0]].value, *said[1])] if said and two else []
 
     def _others(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
         """Return all options but those that the sentence before denies: "Ben has no key. The other two can."."""
@@ -226,28 +241,10 @@ class Options:
         found: list[Found[Chosen]] = []
         whole = text[start:end].strip(" .!)(\"'*:\n")
         if place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS):
-            if re.fullmatch(rf"[{named}](?:\s*;\s*[{named}])+|[{named}](?:\s*[–—;-]\s*[{named}]){{2,}}", whole):
-                every = frozenset(one for one in whole if one in named)
-                return [Found(Chosen(every), start, end)]  # "A; C; D"
-            glued = re.match(rf"\W*([{named}]{{2,}})\b", text[start:end])
-            if glued and len(set(glued[1])) == len(glued[1]) and glued[1] not in self.texts.values():
-                return [
-                    Found(Chosen(frozenset({letter})), start + glued.start(1) + at, start + glued.start(1) + at + 1)
-                    for at, letter in enumerate(glued[1])
-                ]
-            small = re.match(
-                rf"\W*(?:(?:option|choice|answer)\s+)?\(?([{named.lower()}])(?:[).:]|\s*\Z|\s*[-–—]\s|,\s|"
-                rf"\s(?=and\b|or\b))",
-                text[start:end],
-            )
-            if small:
-                at = start + small.start(1)
-                found.append(Found(Chosen(frozenset({small[1].upper()})), at, at + 1))
-                if re.fullmatch(rf"[{named.lower()}](?:\W+(?:and\W+)?[{named.lower()}])+", whole):
-                    return [
-                        Found(Chosen(frozenset({one.group().upper()})), start + one.start(), start + one.end())
-                        for one in re.finditer(rf"\b[{named.lower()}]\b", text[start:end])
-                    ]
+            if together := written_together(text, start, end, self.texts):
+                return [Found(Chosen(frozenset(letters)), *span) for letters, span in together]
+            if (small := small_letter(text, start, end, named)) is not None:
+                found.append(Found(Chosen(frozenset({small[0].upper()})), *small[1]))
         for match in letter_pattern(named).finditer(text, start, end):
             letter = match[1]
             if letter == "A" and self._is_article(text, match):
@@ -390,10 +387,14 @@ class Options:
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked
+        the_one = [claim for claim in claims if _IS_THE_ONE.match(text, claim.end)]
+        if len(the_one) == 1 and not place.telling:
+            claims = the_one
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
         if not place.telling:
+            claims = behind_so(text, claims)
             claims = compared(text, place, claims, question)
             claims = last_step(text, place, after_reason(text, place, claims))
             claims = complement(text, place, of_what_is_asked(text, place, claims, question))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator
 
@@ -101,6 +102,37 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
     every = [member_at(text, *match.span("one")) for match in found if match]
     return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
+
+
+# "7 (white) < 9 (red) < 12 (blue)"
+_NUMBER_AND_NAME = re.compile(r"[\s,;<>→]*(?:and\s+)?\d[\d.,]*(?:\s?[^\W\d_]{1,3})?\s*\((?P<one>[^()\d]{2,40})\)")
+
+
+def named_in_brackets(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the names of a stretch that holds nothing but numbers, each with a name in brackets behind it."""
+    found = list(_NUMBER_AND_NAME.finditer(text, start, end))
+    joined = all(first.end() == second.start() for first, second in itertools.pairwise(found))
+    whole = found and found[0].start() == start and not text[found[-1].end() : end].strip(" .!")
+    return tuple(member_at(text, *match.span("one")) for match in found) if whole and joined and len(found) > 1 else ()
+
+
+# "level → level ✓", "24 leave no rest"
+_BEHIND_OFFERED = re.compile(r"\s*(?:→|⇒|->|=|:)\s")
+
+
+def cut_as_offered(text: str, members: tuple[NamedMember, ...], asked: str) -> tuple[NamedMember, ...]:
+    """Return members cut where what the question lists ends; none where one is not listed, or nothing is to be cut."""
+    offered = {plain_member(one) for one in listed_in(asked)}
+    cut = []
+    for member in members:
+        said, start, end = member
+        first = next((word for word in said.split()[:1] if plain_member(word) in offered), None)
+        stop = start + text[start:end].index(first) + len(first) if first else end
+        if plain_member(said) in offered:
+            cut.append(member)
+        elif first is not None and (member is members[-1] or _BEHIND_OFFERED.match(text, stop, end)):
+            cut.append(member_at(text, start, stop))
+    return tuple(cut) if len(cut) == len(members) and tuple(cut) != members else ()
 
 
 def added_after(text: str, start: int, end: int) -> tuple[NamedMember, ...]:

@@ -32,8 +32,26 @@ _JUDGES = re.compile(r"[\s*_]*(?:yes|no|not|ja|nein|oui|non|sí|true|false)[\s*_
 _TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
 
 
+# "level: palindrome / lever: no palindrome"
+_KIND = re.compile(
+    r"(?:[:–—]|\s-)\W*(?P<not>(?:no|not)\s+|is(?:n't|\s+not)\s+)?(?:(?:is\s+)?an?\s+)?(?P<what>[^\W\d_]+)\W*\Z",
+    re.IGNORECASE,
+)
+
+
+def _of_one_kind(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Return the items that are of a kind where the others are said not to be; nothing where it is not said so."""
+    said = [_KIND.search(text[start:end]) for start, end in items]
+    kinds = {one["what"].casefold() for one in said if one}
+    if None in said or len(kinds) != 1 or len({bool(one["not"]) for one in said if one}) < 2:
+        return []
+    return [(start, start + one.start()) for (start, _), one in zip(items, said, strict=True) if one and not one["not"]]
+
+
 def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
+    if alike := _of_one_kind(text, items):
+        return alike
     judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
     if None in judged or not any(one["right"] for one in judged if one):
         return items

@@ -14,19 +14,21 @@ from dryquarry.marking.reading.asked_lists import (
     short_mentions,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo, is_echo, question_in, stem
+from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
     added_after,
     alternatives,
     both_signs,
+    cut_as_offered,
     dashed,
     dropped_after,
     factors,
     has_more,
     is_one_or_the_other,
     is_span,
+    named_in_brackets,
     noted,
     spaced,
     worked_out,
@@ -40,6 +42,7 @@ from dryquarry.marking.reading.list_items import (
     right_ones,
     ticked_ones,
 )
+from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
 from dryquarry.marking.reading.members_named import (
     ADDED,
     COUNTED,
@@ -55,7 +58,7 @@ from dryquarry.marking.reading.members_named import (
     stripped_of,
     without_shared,
 )
-from dryquarry.marking.reading.orders import told_in_order
+from dryquarry.marking.reading.orders import compared_in_order, told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 
@@ -94,7 +97,7 @@ _MORE_IN_BRACKETS = re.compile(
     re.IGNORECASE,
 )
 _BUT_NOT = re.compile(
-    r",?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
+    r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,
 )
 _ASIDE_START = re.compile(
@@ -179,10 +182,12 @@ class Lists:
             listed = right_ones(text, listed)
             members = tuple(member_at(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
-            bare = without_shared(members)
-            return [Found(Members(members, (bare,) if bare != members else ()), min(listed)[0], max(listed)[1])]
+            others = [without_shared(members), tuple(stripped_of(member, ADDED) for member in members)]
+            others = [way for way in dict.fromkeys(others) if way != members]
+            return [Found(Members(members, tuple(others)), min(listed)[0], max(listed)[1])]
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
-            return [Found(Members(ticked), ticked[0][1], ticked[0][2])]
+            cut = cut_as_offered(text, ticked, self.question.asked)
+            return [Found(Members(ticked, (cut,) if cut else ()), ticked[0][1], ticked[0][2])]
         if place.kind is PlaceKind.LIST and (
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
@@ -222,7 +227,8 @@ class Lists:
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
-            told = tuple(member_at(text, *span) for span in told_in_order(text, start, end))
+            order = told_in_order(text, start, end) or compared_in_order(text, start, end, self.question.asked)
+            told = tuple(member_at(text, *span) for span in order)
             if told:
                 yield Found(Members(told), told[0][1], told[-1][2])
                 continue
@@ -245,7 +251,7 @@ class Lists:
         if place.telling and is_span(text, start, end):
             yield members_of(text, start, end, STRONG)
             return
-        for written in (dashed, both_signs, factors, spaced, noted):
+        for written in (dashed, both_signs, factors, spaced, noted, named_in_brackets):
             if way := written(text, start, end):
                 yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
@@ -278,6 +284,8 @@ class Lists:
             if (results := results_of(text, first, last)) is not None:
                 yield results
             yield parted
+            if len(parted) > 1 and (cut_last := cut_as_offered(text, parted, self.question.asked)):
+                yield cut_last
             if len(parted) > 1 and all(WAY_THERE.search(member) for member, _, _ in parted):
                 yield tuple(after_preposition(text, member) for member in parted)
             if len(parted) > 1 and all(COUNTED.search(member) for member, _, _ in parted):
@@ -327,21 +335,21 @@ class Lists:
                 listed
                 and asked
                 and not several
-                and (_new_share(complement, asked) < 0.5 or not BETWEEN.search(complement.strip()))
+                and (new_share(complement, asked) < 0.5 or not BETWEEN.search(complement.strip()))
             ):
                 yield start, match.start()
             yield match.end(), end
             if listed:
                 yield start, match.start()
         yield start, end
-        if (verb := _verb_of(text, start, end, asked)) is not None and verb > start:
+        if (verb := verb_of(text, start, end, asked)) is not None and verb > start:
             yield start, verb
         if BETWEEN.search(text, start, end) is None and not copulas:
-            does = (one for one in _INNER_WORD.finditer(text, start, end) if one[1].islower())
+            does = (one for one in INNER_WORD.finditer(text, start, end) if one[1].islower())
             verb_alone = next((one for one in does if is_echo(one[1], asked) and not is_echo(one[1], "")), None)
             if verb_alone is not None:
                 yield start, verb_alone.start()  # "Only R occurs twice"
-        if (told := _listed_after(text, start, end, asked)) is not None:
+        if (told := listed_after(text, start, end, asked)) is not None:
             yield told, end
         comes = re.compile(
             r"\b(?:come|comes|goes|go|follow|follows)\s+(?:first|next|last)\b,?|\s+(?:attract|react|live|"
@@ -412,36 +420,5 @@ _YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 
-_EACH_OF_THEM = re.compile(r"\s(?:each|both|all)\Z")
 # "They're blue, green and red."
 _THEY_ARE = re.compile(r"\W*(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE)
-# A word that follows another of the same member: no member begins with it.
-_INNER_WORD = re.compile(r"(?<=[^\W_])(?<!\band)(?<!\bor)(?<!\bund)(?<!\boder)(?<!\bet)\s+([^\W\d_]{3,})")
-
-
-def _verb_of(text: str, start: int, end: int, asked: str) -> int | None:
-    """Return where the question's own words go on behind a list: "rye and oats grow there"."""
-    parted = BETWEEN.search(text, start, end)
-    if parted is None:
-        return None
-    listed = {stem(word) for member in listed_in(asked) for word in member.split()}
-    for word in _INNER_WORD.finditer(text, parted.end(), end):
-        if is_echo(word[1], asked) and not is_echo(word[1], "") and stem(word[1]) not in listed:
-            each = _EACH_OF_THEM.search(text, start, word.start())
-            return each.start() if each else word.start()
-    return None
-
-
-def _listed_after(text: str, start: int, end: int, asked: str) -> int | None:
-    """Return where a list begins behind a verb of the question: "Velm borders Tarn and Quist"."""
-    parted = BETWEEN.search(text, start, end)
-    listed = {stem(word) for member in listed_in(asked) for word in member.split()}
-    said = _INNER_WORD.finditer(text, start, parted.start() if parted else start)
-    words = [word for word in said if word[1].islower() and stem(word[1]) not in listed]
-    verbs = [word for word in words if is_echo(word[1], asked) and not is_echo(word[1], "")]
-    return verbs[-1].end() if verbs else None
-
-
-def _new_share(phrase: str, asked: str) -> float:
-    words = [word for word in re.findall(r"\w+", phrase) if not is_echo(word, "")]
-    return sum(not is_echo(word, asked) for word in words) / len(words) if words else 0.0

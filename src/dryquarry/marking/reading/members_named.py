@@ -20,7 +20,8 @@ _LEAD = re.compile(
 )
 _MEMBER_LEAD = re.compile(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
-    r"next|then|after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
+    r"next|then|(?:[^\W_]+\s+){1,2}(?:later|afterwards|after\s+(?:that|it|them|which))|"
+    r"after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
     r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes|\s+is|"
     r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
     re.IGNORECASE,
@@ -34,8 +35,10 @@ _REMARK = re.compile(
     r"next|at the (?:top|bottom|start|end|front)|in (?:first|second|third|last) place).*$",
     re.DOTALL | re.IGNORECASE,
 )
+# "red and, thickest of all, blue"
+_AND_AT_END = re.compile(r"\s+and\Z")
 _ITSELF = re.compile(r"\s+(?:itself|himself|herself|themselves)\Z", re.IGNORECASE)
-ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in)\s.*$", re.IGNORECASE)
+ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in|of(?=\s+\d))\s.*$", re.IGNORECASE)
 COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
 
 
@@ -70,6 +73,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 # "5, -10, 20, -40, \dots"
 _DOTS = re.compile(
     r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|of\s+course|naturally|as\s+well|in\s+(?:this|that|exactly\s+this)\s+order|"
+    r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|"
     r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )
@@ -112,6 +116,8 @@ def member_at(text: str, start: int, end: int) -> NamedMember:
     if lead and lead.end() < end:
         start = lead.end()
     start, end = trimmed(text, start, end)
+    joint = _AND_AT_END.search(text, start, end)
+    end = joint.start() if joint else end
     itself = _ITSELF.search(text, start, end)
     end = itself.start() if itself else end
     remark = _REMARK.search(text, start + 1, end)

@@ -75,7 +75,8 @@ def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str
 def the_one_left(letters: str, said: str) -> str | None:
     """Return the letter left in "not A, not B and not D", "neither A, C nor D"; None where it is not said so."""
     denied = re.fullmatch(
-        rf"\W*(?:it(?:'s|\sis)\s+)?(?:not|neither|none\s+of)\s+[{letters}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{letters}])+\W*",
+        rf"\W*(?:(?:so\s+)?(?:I|i|we|We|you|You|one|One)(?:'d|\s+(?:can|could|would|may|must))?\s+(?:cross\s+out|rule\s+out|strike\s+out|"
+        rf"exclude|eliminate|discard|dismiss|reject)|(?:it(?:'s|\sis)\s+)?(?:not|neither|none\s+of))\s+[{letters}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{letters}])+(?:,?\s+in\s+th\w+\s+order)?\W*",
         said,
     )
     left = set(letters) - set(letter_pattern(letters).findall(said)) if denied else set()
@@ -119,6 +120,7 @@ _BY_PLACE = re.compile(
     rf"no\.)\s+(?:([1-9])|(one|two|three|four|five|six))\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
     re.IGNORECASE,
 )
+_ENDS_WITH_PLACE = re.compile(rf",\s+(?:so\s+|hence\s+)?the\s+(?P<place>{'|'.join(_PLACES)})\W*\Z", re.IGNORECASE)
 _PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
 _ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
 
@@ -132,6 +134,19 @@ def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[in
             number = _PLACES[plain_letters(match[1]).lower()] if match[1] else int(match[2] or match[4]) - 1
         if -1 <= number < options:
             yield number, *match.span()
+    # "As things are, the second."
+    if (ends := _ENDS_WITH_PLACE.search(text, start, end)) is not None and _PLACES[ends["place"].lower()] < options:
+        yield _PLACES[ends["place"].lower()], *ends.span("place")
+
+
+# "I hesitate between C and D. That decides it in favour of the latter."
+_OF_TWO = re.compile(r"\bthe\s+(?P<which>former|latter)\b", re.IGNORECASE)
+
+
+def former_or_latter(text: str, start: int, end: int) -> tuple[int, tuple[int, int]] | None:
+    """Return which of two named before a stretch takes up, 0 or 1, and where it says so; None where it says neither."""
+    said = list(_OF_TWO.finditer(text, start, end))
+    return (int(said[0]["which"].lower() == "latter"), said[0].span()) if len(said) == 1 else None
 
 
 def by_place_alone(text: str, start: int, end: int, options: int) -> tuple[int, int, int] | None:

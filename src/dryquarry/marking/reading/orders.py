@@ -40,13 +40,57 @@ _BECOMES = re.compile(
 )
 
 
+# "The inn is met before the church and the church before the mill."
+_COMES_BEFORE = re.compile(
+    r"(?P<one>[^\W\d_]+)\s+(?:(?:is|are|was|were|comes?|came|goes|lies|stands)\s+(?:[^\W\d_]{3,}\s+)?)?"
+    r"(?P<verb>before)\s+(?:the\s+)?(?P<other>[^\W\d_]+)",
+    re.IGNORECASE,
+)
+
+
+# "The storm came after the flood, the fire after the storm."
+_COMES_AFTER = re.compile(_COMES_BEFORE.pattern.replace("before", "after"), re.IGNORECASE)
+
+
 def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
     """Return a chain in which each hands over to the next; nothing where a link is missing."""
     links = list(_PASSES_ON.finditer(text, start, end))
-    become = list(_BECOMES.finditer(text, start, end))
-    links = become if any(link["verb"] for link in become) else links
+    for pattern in (_BECOMES, _COMES_BEFORE):
+        further = list(pattern.finditer(text, start, end))
+        links = further if any(link["verb"] for link in further) else links
+    after = list(_COMES_AFTER.finditer(text, start, end))
+    if len(after) > 1 and all(first["one"] == second["other"] for first, second in itertools.pairwise(after)):
+        return (after[0].span("other"), *(link.span("one") for link in after))
     linked = all(first["other"] == second["one"] for first, second in itertools.pairwise(links))
     return (links[0].span("one"), *(link.span("other") for link in links)) if len(links) > 1 and linked else ()
+
+
+# "White is thinner than red, and red is thinner than blue."
+_THAN = re.compile(
+    r"(?P<one>[^\W\d_]+)\s+(?:(?:is|are|was|were|weighs|runs|has)\s+)?(?P<more>[^\W\d_]+er)\s+than\s+(?:the\s+)?(?P<other>[^\W\d_]+)",
+    re.IGNORECASE,
+)
+_FROM_TO = re.compile(
+    r"\bfrom\s+(?:the\s+)?(?P<first>[^\W\d_]+est)\s+to\s+(?:the\s+)?(?P<last>[^\W\d_]+est)\b|(?P<only>[^\W\d_]+est)\s+first\b",
+    re.IGNORECASE,
+)
+
+
+def compared_in_order(text: str, start: int, end: int, asked: str) -> tuple[tuple[int, int], ...]:
+    """Return the members of a chain of comparisons in the order asked for; nothing where none is told."""
+    links = list(_THAN.finditer(text, start, end))
+    ends = _FROM_TO.search(asked)
+    ways = {link["more"].lower().removesuffix("er") for link in links}
+    linked = all(first["other"].casefold() == second["one"].casefold() for first, second in itertools.pairwise(links))
+    if len(links) < LEAST_MEMBERS - 1 or len(ways) != 1 or not linked or ends is None:
+        return ()
+    members = (links[0].span("one"), *(link.span("other") for link in links))
+    first = (ends["first"] or ends["only"]).lower().removesuffix("est")
+    last = (ends["last"] or "").lower().removesuffix("est")
+    way = ways.pop()
+    if way not in (first, last):
+        return ()
+    return members if way == first else members[::-1]
 
 
 def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
@@ -79,8 +123,9 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
         )
         first, last = match.span(named)
         placed.append((at, (start + first, start + last)))
+    inner = any(match["middle"] or (match["place"] or "").lower().startswith("in ") for match in found)
     turned = any(match["earlier"] or match["ahead"] for match in found)
-    if any(match["where"] for match in found) and not turned:
+    if any(match["where"] for match in found) and not turned and not inner:
         return ()  # "first comes the gull, then the ant": a list as any other
     names = {text[first:last].casefold() for _, (first, last) in placed}
     if len(placed) < LEAST_MEMBERS or not explicit or len(names) < len(placed):

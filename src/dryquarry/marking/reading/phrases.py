@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import last_cue
-from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
+from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it, tells_head
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
@@ -18,6 +18,7 @@ from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.places import sentence_at
+from dryquarry.marking.reading.positions import POSITIONS
 from dryquarry.marking.reading.possible_answers import (
     GAPPED,
     is_possible,
@@ -35,6 +36,7 @@ from dryquarry.marking.reading.told import (
     COMPARED,
     NEGATION,
     after_that,
+    begun_alike,
     doers,
     of_asked_kind,
     of_best_part,
@@ -47,6 +49,7 @@ from dryquarry.marking.reading.told import (
     told,
     who_it_was,
 )
+from dryquarry.marking.reading.turns import turns
 from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -119,6 +122,11 @@ class Phrases:
             if rest is None:
                 continue
             start = rest
+            if found and self._only_restates(reply.text, start, end):
+                continue  # "Barometer: air pressure", where it is asked what measures that
+            if positioned := self._positioned(reply.text, start, end, place):
+                found.append(Found(Named(positioned, True, (start, end)), *positioned[0][1:]))
+                continue
             readings = self._readings(reply.text, start, end, place)
             if (short := _IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
                 readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
@@ -144,6 +152,17 @@ class Phrases:
                 found.append(Found(Named(tuple(readings), put_so, (start, end)), first[1], first[2]))
         return found
 
+    def _positioned(self, text: str, start: int, end: int, place: Place) -> tuple[tuple[str, int, int], ...]:
+        """Return what a clause puts where it is asked for, which leaves no other reading of it."""
+        told = found_by(POSITIONS, text, (behind_lead(text, start, end), end), question_in(self.question.asked))
+        return tuple(unlike(text, list(told)[:1], place))
+
+    def _only_restates(self, text: str, start: int, end: int) -> bool:
+        """Tell whether a clause behind a label has no word that the question does not have."""
+        words = _WORD.findall(text[start:end])
+        asked = question_in(self.question.asked)
+        return _LABEL.search(text, 0, start) is not None and bool(words) and all(is_echo(word, asked) for word in words)
+
     def _in_bold(self, reply: Reply, start: int, end: int) -> tuple[str, int, int] | None:
         """Return what is set in bold in a clause, where it is one short thing and not the question's own words."""
         spans = [span for span in reply.view.bold if start <= span[0] and span[1] <= end]
@@ -166,7 +185,7 @@ class Phrases:
         spans: list[tuple[int, int]] = []
         lead = LEAD.match(text, start, end)
         main = behind_lead(text, start, end)
-        of = _OF_WHICH.match(text, main, end)
+        of = None if begun_alike(text, main, end) else _OF_WHICH.match(text, main, end)
         main = of.end() if of else main
         if not place.telling:
             part = own_part(text, main, end, question_in(self.question.asked))
@@ -237,7 +256,7 @@ class Phrases:
             claim
             for claim in firm[1:]
             if (
-                _turns(reply.text, place.start, claim.start)
+                turns(reply.text, place.start, claim.start)
                 and not _explains(reply.text, firm[0], claim, question.asked)
             )
             or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
@@ -250,6 +269,11 @@ class Phrases:
             final = own if own is not None and own.start > turned[-1].start else turned[-1]
         elif own is not None and not place.telling and GAPPED.fullmatch(_clause_text(reply.text, own)):
             final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
+        elif (
+            not place.telling
+            and len(headed := [one for one in firm if tells_head(_clause_text(reply.text, one), question.asked)]) == 1
+        ):
+            final = headed[0]
         elif not place.telling and (
             is_possible(_clause_text(reply.text, firm[0]), question.asked)
             or self._answers_wholly(reply.text, firm[0], firm[1:])
@@ -376,6 +400,7 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
 _ENTRY = re.compile(
     r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
 )
+_LABEL = re.compile(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
 _HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 # "a shade of green"
 _SHADE = re.compile(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)
@@ -390,25 +415,6 @@ def _explains(text: str, first: Claim[Named], later: Claim[Named], asked: str) -
     alone = is_possible(text[begins : later.start].rstrip(" :"), asked)
     opens = alone or first.value.put_so or IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
     return text[: later.start].rstrip().endswith(":") and bool(opens)
-
-
-def _turns(text: str, start: int, place: int) -> bool:
-    """Tell whether a clause turns away from those before it: "…, but it was Piet"."""
-    near = text[max(start, place - 30) : place]
-    return (
-        re.search(
-            r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
-            r"\bno,|\byes,|\byet|\bhere,?|[;,]\s+(?:and\s+)?(?:now|today|nowadays|these\s+days|since\s+then)|"
-            r"\bin this case,?|\band(?=\sthat\W?s?\s))\W+"
-            r"(?:(?:really|actually|now|today|in fact|in truth|in reality),? )?"
-            r"(?:it\W?s? |(?:that|this)\W?s |that is |it is |it was |the |an? |(?:on|in|at) (?:the )?|"
-            r"(?:it|that|this) (?:must|has to|can only|could only) (?:be|have been) (?:the |an? )?|"
-            r"i'd |i know |i think |i'd say |that )*[\"'“‘*]*$",
-            near,
-            re.IGNORECASE,
-        )
-        is not None
-    )
 
 
 # "la pêche", where the French word is asked for

@@ -290,8 +290,10 @@ _MAY_WELL = re.compile(
 def _supposed(around: Around) -> str | None:
     if (may_well := _MAY_WELL.search(around.before[-40:])) is not None:
         return may_well.group()
-    if not _is_hypothetical(around.asked) and (were := _IF_IT_WERE.search(around.before)) is not None:
-        return were.group().strip()
+    if not _is_hypothetical(around.asked):
+        were = _IF_IT_WERE.search(around.before) or _WERE_IT.match(around.before)
+        if were is not None:
+            return were.group().strip()
     if not may_hold("hypothetical", around.sentence):
         return None
     part = around.part
@@ -311,6 +313,10 @@ def _supposed(around: Around) -> str | None:
 # "If it were spring, green."
 _IF_IT_WERE = re.compile(
     r"\bif\s+(?:it|he|she|they|this|that)\s+were\s[^,;.]{1,40},\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE
+)
+# "Were they equal, C.", "Had it rained, the lid would be red"
+_WERE_IT = re.compile(
+    r"\W*(?:(?:and|but)\s+)?(?:were|had|should)\s+(?:\S+\s+){1,8}?\S+,\s[^,;:.]{0,40}\Z", re.IGNORECASE
 )
 _IF = re.compile(r"\bif\b(?P<case>[^,;.]*\d[^,;.]*),", re.IGNORECASE)
 _NUMBER = re.compile(r"\d+(?:[.,]\d+)*")

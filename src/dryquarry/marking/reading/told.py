@@ -27,7 +27,7 @@ from dryquarry.marking.reading.constructions import (
     found_by,
     of_it,
 )
-from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, stem
+from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, names_in, stem
 
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 LONGEST_SUBJECT_WORDS = 6
@@ -148,8 +148,46 @@ def _from_verb(text: str, start: int, end: int) -> int:
     return next((word.start() for word in words if word.group() in _COPULAS or _is_main_verb(word.group())), start)
 
 
+# "Between Africa and Australia lies the Indian Ocean, between Australia and America the Pacific."
+_PLACED_FIRST = re.compile(
+    r"\W*(?P<where>between|behind|in|on|under|over|at|from|before|after|north|south)\s", re.IGNORECASE
+)
+
+
+# "The astronomical one begins in September, the meteorological one in August."
+_THE_ONE = re.compile(r"\W*the\s+[^\W\d_]+\s+(?:one\s)?", re.IGNORECASE)
+_THE_OTHER_ONE = re.compile(
+    r",\s+(?:and\s+|but\s+|while\s+)?(?=the\s+[^\W\d_]+\s+one\s(?:[^\s,;]+\s){0,3}?(?:in|on|at|from|by|with|around)\s)",
+    re.IGNORECASE,
+)
+
+
+def begun_alike(text: str, start: int, end: int) -> list[tuple[int, int]]:
+    """Return the parts of a clause where each begins with the same preposition; nothing where there is one part."""
+    first = _PLACED_FIRST.match(text, start, end)
+    if first is not None:
+        again = re.compile(rf",\s+(?:and\s+|but\s+|while\s+)?(?={first['where']}\s)", re.IGNORECASE)
+    elif (first := _THE_ONE.match(text, start, end)) is not None:
+        again = _THE_OTHER_ONE
+    else:
+        return []
+    joints = list(again.finditer(text, first.end(), end))
+    begins, ends = [start, *(joint.end() for joint in joints)], [*(joint.start() for joint in joints), end]
+    return list(zip(begins, ends, strict=True)) if joints else []
+
+
 def own_part(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return the part of a clause that tells what was asked, where it tells several things: "lives … and works …"."""
+    if asked and (alike := begun_alike(text, start, end)):
+        # the verb of the first part is that of all
+        verb = _from_verb(text, *alike[0])
+        told_by = [(alike[0][0], verb if verb > alike[0][0] else alike[0][1]), *alike[1:]]
+        named = [
+            (len(names_in(asked) & content_of(text[slice(*part)])), _taken_up(text[slice(*part)], asked))
+            for part in told_by
+        ]
+        most = max(named)
+        return alike[named.index(most)] if most > (0, 0) and named.count(most) == 1 else (start, end)
     joints = [joint for joint in _JOINT.finditer(text, start, end) if _is_main_verb(joint["verb"])]
     if not joints or not asked:
         return start, end

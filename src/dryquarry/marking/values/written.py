@@ -20,7 +20,7 @@ _WORDED = re.compile(
     r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}|\b(?:divided|multiplied)\s+by\b|\b(?:twice|double)\b"
 )
 # "three times x, plus four", "(p - 2a) : 2"
-_PAUSE = re.compile(r",\s+(?=(?:plus|minus|all\s+over)\b)", re.IGNORECASE)
+_PAUSE = re.compile(r",\s+(?=(?:plus|minus|less|all\s+over)\b)", re.IGNORECASE)
 _ALL_OVER = re.compile(r"(.+?)\s+all\s+over\s+(.+)", re.IGNORECASE | re.DOTALL)
 _DIVIDED = re.compile(r"(\)|\d|\b[A-Za-z]) :(\s*\d+\s*)\Z")
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
@@ -110,8 +110,8 @@ def _as_digits(worded: re.Match[str]) -> str:
 
 def _word(value: tuple[str, str], variables: frozenset[str], letters: frozenset[str] | None) -> list[tuple[str, Any]]:
     word, index = value
-    if word in ("plus", "minus", "times", "mal"):
-        return [({"plus": "PLUS", "minus": "MINUS"}.get(word, "TIMES"), word)]
+    if word in ("plus", "minus", "less", "times", "mal"):
+        return [({"plus": "PLUS", "minus": "MINUS", "less": "MINUS"}.get(word, "TIMES"), word)]
     if word not in variables and letters is not None:
         unknown = [char for char in letters_left(word) if char not in letters]
         if len(unknown) > 1 or (unknown and len(word) >= SHORTEST_WORD):

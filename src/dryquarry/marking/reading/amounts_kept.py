@@ -1,0 +1,101 @@
+"""Which numbers of a stretch are kept for its result: one table of rules, each told in the module that it is from."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+
+from dryquarry.marking.reading.amounts_apart import (
+    before_reason,
+    behind_head,
+    behind_which_is_asked,
+    by_how_much,
+    not_as_given,
+    of_each_asked,
+    of_main_clause,
+    of_time_asked,
+    the_count,
+    without_lacking,
+    without_measures,
+    without_saved,
+)
+from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given
+from dryquarry.marking.reading.asked_amounts import (
+    as_denied,
+    cardinals,
+    differences,
+    of_what_is_asked,
+    of_whom_is_asked,
+    owed,
+    totals,
+    with_chances,
+    years,
+)
+from dryquarry.marking.reading.claims import Stance
+from dryquarry.marking.reading.equations import close
+from dryquarry.marking.reading.further_amounts import without_per_cent
+from dryquarry.marking.reading.labelled_amounts import labelled, remainders
+from dryquarry.marking.reading.stretches import Claims, Keep, Stretch
+from dryquarry.marking.reading.supposed_amounts import firm
+from dryquarry.marking.values.numbers import Shape
+
+
+def without_asides(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what only stands in an aside, where anything else does not."""
+    return [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
+
+
+def the_total(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep what an answer line calls the whole."""
+    return unless_only_given(totals(stretch.text, claims), claims, stretch.given) if stretch.place.telling else claims
+
+
+def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
+    """Return an exact value in the unit that only its rough one has: "12π ≈ 37.70 cm"."""
+    found = list(claims)
+    for place, (first, second) in enumerate(itertools.pairwise(claims)):
+        bare = first.value.unit is None and first.value.shape is Shape.EXACT
+        if bare and second.value.relation == "≈" and second.value.unit is not None and close(first.value, second.value):
+            found[place] = replace(first, value=replace(first.value, unit=second.value.unit, fault=second.value.fault))
+    return found
+
+
+# Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
+KEPT: tuple[Keep, ...] = (
+    not_as_given,
+    with_chances,
+    remainders,
+    labelled,
+    drawn_at_end,
+    firm,
+    without_per_cent,
+    of_whom_is_asked,
+    behind_which_is_asked,
+    without_measures,
+    the_count,
+    without_lacking,
+    behind_head,
+    by_how_much,
+    of_time_asked,
+    before_reason,
+    of_main_clause,
+    owed,
+    without_saved,
+    as_denied,
+    cardinals,
+    years,
+    without_asides,
+    differences,
+    of_each_asked,
+    of_what_is_asked,
+    the_total,
+    in_unit_of_rough,
+)
+
+
+def kept(stretch: Stretch, claims: Claims) -> Claims:
+    """Return what all rules keep, one after another."""
+    for keep in KEPT:
+        if claims:
+            claims = keep(stretch, claims)
+    return claims

@@ -1,0 +1,212 @@
+"""How far a sentence with numbers takes up what was asked, and what makes it weigh less: a total, another unit."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Sequence
+from fractions import Fraction
+
+from dryquarry.marking.reading.amounts_apart import ASKS_REST
+from dryquarry.marking.reading.amounts_results import DRAWN
+from dryquarry.marking.reading.claims import Found, Place, PlaceKind
+from dryquarry.marking.reading.echo import content_of, echo, question_in, stem
+from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
+from dryquarry.marking.reading.settling import Question, Weight
+from dryquarry.marking.reading.stretches import Stretch, how_many
+from dryquarry.marking.reading.supposed_amounts import is_supposed
+from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.quantities import Quantity
+from dryquarry.marking.values.units import dimension_of, scale_to
+
+EQUATION = 0.8
+OF_THESE = 0.8
+# So many numbers one after another are given, and none of them is the answer.
+MANY = 4
+_LISTS = re.compile(r"(?:\d+,\s+){2}\d+")
+# How much more a sentence weighs that has the key's unit.
+IN_UNIT = 0.3
+# "4x = 36", from which x is to be drawn
+_WITH_FACTOR = re.compile(r"\d\s?[a-z]\s*=\s*\Z")
+# "x = 12"
+_ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
+# "42 of these are lent out": they stand for what the question names
+OF_THESE_NAMED = re.compile(r"\W*(?:[\w,.]+\s+)?of\s+(?:these|those|them)\b", re.IGNORECASE)
+# "seven times a hundred and eighty is one thousand two hundred and sixty"
+_IN_WORDS = re.compile(
+    r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE
+)
+_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
+# "x = 12"
+_ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
+
+
+def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
+    """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
+    reply, place, question = stretch.reply, stretch.place, stretch.question
+    given = stretch.given
+    restated = all(one.value.value in given for one in found)
+    share = echo(reply.text[place.start : place.end], question.asked)
+    # a number of the question that is drawn from something is no repetition of it
+    restated = restated and DRAWN.search(reply.text, place.start, found[-1].start) is None
+    begins = found[0].start <= place.start + 2 or _ISOLATED.fullmatch(reply.text, place.start, found[0].start)
+    bare = begins and found[-1].end >= place.end - 3
+    works_out = found[-1].value.relation == "=" or _IN_WORDS.search(reply.text, found[0].start, found[-1].start)
+    if bare and place.sentence and works_out and found[-1].value.value not in given:
+        share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
+    if bare and len(found) == 1 and 0 < place.sentence == len(reply.sentences) - 1 and not restated:
+        share = max(share, EQUATION)  # "£28.20.": the reply ends with it
+    share -= 0.5 * (restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None)
+    share -= _is_total_not_asked(reply.text, place, question)
+    share += _is_labelled(reply.text, place, question)
+    share -= 2 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
+    share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
+    share -= is_worked_on(reply.text, place, found[-1], given)
+    share -= 2 * is_rounded_again(reply.text, place, found)
+    share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
+    share -= is_of_another(reply.text, place, question.asked)
+    share -= in_other_unit(reply.text, found, question.asked)
+    share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
+    share -= is_supposed(reply.text[place.start : place.end], question.asked)
+    share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
+    share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
+    return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
+
+
+def _is_labelled(text: str, place: Place, question: Question) -> bool:
+    """Tell whether a line has what is to be counted as its label: "Boys: 9", "Both days: 270 m"."""
+    total = _TOTAL_LABEL.match(text, place.start, place.end)
+    if total is not None and _ASKS_TOTAL.search(question_in(question.asked)):
+        return True
+    label = _NOUN_LABEL.match(text, place.start, place.end)
+    return label is not None and (
+        stem(label["noun"].lower()) == how_many(question.asked) or _is_predicate(label["noun"], question.asked)
+    )
+
+
+def _is_predicate(word: str, asked: str) -> bool:
+    """Tell whether it is asked how many are so: "whole" of "How many are whole?"."""
+    return re.search(rf"\bhow\s+many\b[^?]*\b(?:are|were)\s+{re.escape(word)}\b", asked, re.IGNORECASE) is not None
+
+
+def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
+    """Tell whether a line gives a total and another one what is asked for: "Whole: 780. Torn: 60. Together: 840."."""
+    if _TOTAL_LABEL.match(text, place.start, place.end) is None or _ASKS_TOTAL.search(question_in(question.asked)):
+        return False
+    labels = [match["noun"] for match in _NOUN_LABEL_BEFORE.finditer(text, 0, place.start)]
+    return any(_is_predicate(noun, question.asked) for noun in labels)
+
+
+_NOUN_LABEL_BEFORE = re.compile(r"(?:\A|[.;\n]\s*)\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
+
+
+_TOTAL_LABEL = re.compile(
+    r"\W*(?:(?:grand\s+)?total|sum|both(?:\s+\w+)?|all(?:\s+\w+){0,2}|together|altogether|in\s+(?:all|total))\W{0,3}[:=]\s",
+    re.IGNORECASE,
+)
+_ASKS_TOTAL = re.compile(r"\b(?:together|altogether|total|in\s+all|sum|both|all)\b", re.IGNORECASE)
+# "Boys: 9"
+_NOUN_LABEL = re.compile(r"\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
+
+
+_ASKED_UNIT = re.compile(r"\bhow\s+many\s+(?P<unit>[a-z]{4,})\b", re.IGNORECASE)
+_UNIT_BEHIND = re.compile(r"\s?(?P<unit>[a-zA-Z]{1,12})\b(?!/)")
+
+
+def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
+    """Tell whether numbers have a unit of the kind asked for, and none that unit itself: tonnes for kilograms."""
+    wanted = _ASKED_UNIT.search(question_in(asked))
+    if wanted is None or dimension_of(wanted["unit"]) is None:
+        return False
+    behind = [_UNIT_BEHIND.match(text, one.end) for one in found]
+    scales = [scale_to(unit["unit"], wanted["unit"]) if unit else None for unit in behind]
+    factors = {scale[1] for scale in scales if scale is not None}
+    return bool(factors) and 1 not in factors
+
+
+_ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
+_OTHERS = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
+
+
+def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], asked: str) -> bool:
+    """Tell whether a sentence tells of the others, or of parts where whole ones are asked for.
+
+    "February has fewer and the other seven have 31"; "1,000 : 24 = 41.67, so …".
+    """
+    question = question_in(asked)
+    others = _OTHERS.search(text, max(place.start, found[0].start - 20), found[0].start) is not None
+    if others and not re.search(r"\b(?:others?|not|rest|left)\b|n't\b", question):
+        return True
+    parts = [one.value.value.denominator > 1 for one in found]
+    return _ASKS_WHOLE.search(question) is not None and any(parts)
+
+
+_ASKED_SUBJECT = re.compile(r"\b(?:does|do|did|can|has|have)\s+(?:an?|the)\s+(?P<one>[^\W\d_]{3,})\b", re.IGNORECASE)
+_SUBJECT_HAS = re.compile(
+    r"\W*(?:an?|the)\s+(?P<one>[^\W\d_]{3,})\s+(?:would\s+|only\s+|already\s+)?(?:has|have|had|needs?|costs?|weighs?|takes?|gives?)\s",
+    re.IGNORECASE,
+)
+
+
+def is_of_another(text: str, place: Place, asked: str) -> bool:
+    """Tell whether a sentence tells of another thing than the one asked about: "A hexagon has 9", of a heptagon."""
+    subject, says = _ASKED_SUBJECT.search(question_in(asked)), _SUBJECT_HAS.match(text, place.start, place.end)
+    return subject is not None and says is not None and stem(says["one"].lower()) not in content_of(asked)
+
+
+FARTHEST_AHEAD = 400
+# "35 % of 840 = 294 novels. A seventh of 294 is 42."
+_PART_OF_IT = re.compile(
+    r"\b(?:half|third|quarter|fourth|fifth|sixth|seventh|eighth|ninth|tenth|%|per\s+cent|twice|times)\s+(?:of\s+)?(?:these\s+|the\s+|those\s+)?"
+    r"(?P<operand>\d+(?:[.,]\d+)*)(?:\s+[^\W\d_]+){0,2}\s*(?:is|are|=|makes?|gives?)\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%)",
+    re.IGNORECASE,
+)
+_WORKS_ON = re.compile(
+    r"(?<![\w.,])(?P<operand>\d+(?:[.,]\d+)*)(?=(?:\s+[^\W\d_]+){0,2}\s*[-−–×·*/÷+:]\s*\d[\d.,]*"
+    r"(?:\s+[^\W\d_]+){0,2}\s*=\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%))"
+)
+
+
+# "28 in all. Each is counted twice there, so it's half of that: 14."
+_WORKS_ON_THAT = re.compile(
+    r"\s*(?:[^.;:\n]{1,60}\b(?:so|hence|thus|therefore)\s+(?:it(?:'s|\s+is)|that(?:'s|\s+is)|the\s+\w+\s+is)|[^.;:\n]{0,60}\bcounted\s+twice)\b"
+    r"[^.;:\n]{0,40}\b(?:half|a\s+third|a\s+quarter|twice|double|three\s+times)\s+(?:of\s+)?(?:that|this|it|them|as\s+much|as\s+many)\b[^.;\n]{0,20}?\d",
+    re.IGNORECASE,
+)
+
+
+def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
+    """Tell whether a sentence only says what is left, where that is not asked for: "There are 16 bottles left"."""
+    return not ASKS_REST.search(asked) and all(_LEFT.match(text, one.end) for one in found)
+
+
+def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:
+    """Tell whether a later sentence works on with a number to a new one: "There are 84. … 84 − 9 = 75 are good."."""
+    if _WORKS_ON_THAT.match(text, place.end):
+        return True
+    said = text[found.start : found.end].strip()
+    if not said.replace(",", "").replace(".", "").isdecimal():
+        return False
+    bounds = (place.end, place.end + FARTHEST_AHEAD)
+    ahead = itertools.chain(_WORKS_ON.finditer(text, *bounds), _PART_OF_IT.finditer(text, *bounds))
+    works = next((one for one in ahead if one["operand"] == said), None)
+    results = find_terms(works["result"]) if works else []
+    return bool(results) and results[0].value not in given
+
+
+_ABOUT = re.compile(
+    r"\b(?:almost|nearly|about|around|roughly|approximately|some|close\s+to|just\s+(?:under|over|short\s+of)|"
+    r"(?:a\s+little|slightly)\s+(?:under|over|less\s+than|more\s+than))\s+[€$£]?\Z",
+    re.IGNORECASE,
+)
+NEAR = Fraction(1, 20)
+FARTHEST_BACK = 600
+
+
+def is_rounded_again(text: str, place: Place, found: Sequence[Found[Quantity]]) -> bool:
+    """Tell whether a sentence only says about what was said before to the unit: "= 58,800. That is nearly 60,000"."""
+    if not all(_ABOUT.search(text, max(place.start, one.start - 30), one.start) for one in found):
+        return False
+    before = [one.value for one in find_terms(text, max(0, place.start - FARTHEST_BACK), place.start)]
+    last = found[-1].value.value
+    return any(value != last and abs(value - last) <= NEAR * abs(last) for value in before)

@@ -1,0 +1,34 @@
+"""Letters of options as an answer line writes them: side by side, with semicolons, small."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+
+from dryquarry.marking.reading.constructions import Span
+
+
+def written_together(text: str, start: int, end: int, options: Mapping[str, str]) -> Sequence[tuple[str, Span]]:
+    """Return the letters of "A; C; D", of "BCD" and of "b and c", where a stretch begins with them, and where."""
+    named = "".join(options)
+    whole = text[start:end].strip(" .!)(\"'*:\n")
+    if re.fullmatch(rf"[{named}](?:\s*;\s*[{named}])+|[{named}](?:\s*[–—;-]\s*[{named}]){{2,}}", whole):
+        return [("".join(one for one in whole if one in named), (start, end))]
+    glued = re.match(rf"\W*([{named}]{{2,}})\b", text[start:end])
+    if glued and len(set(glued[1])) == len(glued[1]) and glued[1] not in options.values():
+        first = start + glued.start(1)
+        return [(letter, (first + at, first + at + 1)) for at, letter in enumerate(glued[1])]
+    small = named.lower()
+    if re.fullmatch(rf"[{small}](?:\W+(?:and\W+)?[{small}])+", whole) and small_letter(text, start, end, named):
+        letters = re.finditer(rf"\b[{small}]\b", text[start:end])
+        return [(one.group().upper(), (start + one.start(), start + one.end())) for one in letters]
+    return []
+
+
+def small_letter(text: str, start: int, end: int, named: str) -> tuple[str, Span] | None:
+    """Return the small letter that a stretch begins with, and where; None where it begins with none."""
+    small = re.match(
+        rf"\W*(?:(?:option|choice|answer)\s+)?\(?([{named.lower()}])(?:[).:]|\s*\Z|\s*[-–—]\s|,\s|\s(?=and\b|or\b))",
+        text[start:end],
+    )
+    return (small[1], (start + small.start(1), start + small.end(1))) if small else None

@@ -1,0 +1,58 @@
+"""What stands where: "the ice above the snow, and the snow above the rock", and who comes last in a row."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.constructions import Construction
+
+_WHERE = (
+    r"(?:above|below|behind|beneath|under|over|beside|before|after|beyond|opposite|next\s+to|"
+    r"(?:north|south|east|west)\s+of)"
+)
+_ASKS_BESIDE = re.compile(rf"\b{_WHERE}\b", re.IGNORECASE)
+# "The snow lies above the rock, and the ice above the snow.", where it is asked what lies above the snow
+_BESIDE = re.compile(
+    r"(?:\A\W*|[,;]\s+(?:and\s+|but\s+|while\s+)?)(?P<one>(?:the\s+)?[^\W\d_]+)\s+(?:(?:lies|is|stands|comes|sits|runs|hangs)\s+)?"
+    rf"(?:directly\s+|right\s+|just\s+|immediately\s+)?{_WHERE}\s+(?:the\s+)?(?P<what>[^\W\d_]+)(?=[,;.]|\W*\Z)",
+    re.IGNORECASE,
+)
+_ASKS_LAST = re.compile(
+    r"\b(?:at\s+(?:the\s+(?:very\s+)?end|last)|in\s+the\s+end|finally|last|now|ends?\s+up)\b", re.IGNORECASE
+)
+# "Bram had it first, then Ives, and last of all Sol."
+_LAST_OF_ALL = re.compile(
+    r"[,;]\s+(?:and\s+|then\s+)?(?:last(?:\s+of\s+all)?|at\s+last|finally|in\s+the\s+end),?\s+(?:by\s+|to\s+)?(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
+    re.IGNORECASE,
+)
+# "It went from Bram to Ives, from Ives to Lotte."
+_FROM_TO_LAST = re.compile(
+    r"\bfrom\s+(?:the\s+)?[^\W\d_]+\s+to\s+(?:the\s+)?[^\W\d_]+,\s.*\bto\s+(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
+    re.IGNORECASE | re.DOTALL,
+)
+# "The layer in which the ozone is found, the stratosphere"
+_DESCRIBED_BY = re.compile(
+    r"\W*the\s+[^\W\d_]+\s(?:in|on|at|from|that|which|where|who|whose|of|with)\s[^,;:]{2,70},\s+(?P<one>the\s+(?!\w+est\b)[^\W\d_]+(?:\s[^\W\d_]+)?)\W*",
+    re.IGNORECASE,
+)
+
+# "Meteorological autumn runs from September to November.", where its beginning is asked for
+_ASKS_BEGINNING = re.compile(r"\b(?:begins?|starts?|opens?|opening|beginning)\b", re.IGNORECASE)
+_ASKS_END = re.compile(r"\b(?:(?<!the )(?<!at )ends?|closes?|finish(?:es)?|closing)\b", re.IGNORECASE)
+_FROM = re.compile(
+    r"\bfrom\s+(?P<one>(?:the\s+)?[^\s,;:.]+(?:\s[^\s,;:.]+)?)\s+(?:to|until|till|through)\s+(?:the\s+)?[^\s,;:.]+",
+    re.IGNORECASE,
+)
+_TO = re.compile(
+    r"\bfrom\s+(?:the\s+)?[^\s,;:.]+(?:\s[^\s,;:.]+)?\s+(?:to|until|till|through)\s+(?P<one>(?:the\s+)?[^\s,;:.]+)",
+    re.IGNORECASE,
+)
+
+POSITIONS = (
+    Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),
+    Construction(_TO, _ASKS_END, words=("from ", "From ")),
+    Construction(_BESIDE, _ASKS_BESIDE),
+    Construction(_LAST_OF_ALL, _ASKS_LAST, words=("last", "final", "in the end")),
+    Construction(_FROM_TO_LAST, _ASKS_LAST, words=("from ",)),
+    Construction(_DESCRIBED_BY, whole=True, words=(", the ",)),
+)

@@ -1,0 +1,78 @@
+"""A stretch of a reply with the question that it may answer, and what the question itself counts and gives."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TypeAlias
+
+from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.echo import question_in, stem
+from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.reply.view import view_of
+from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.quantities import Quantity
+
+Claims: TypeAlias = list[Claim[Quantity]]
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """Where in a reply numbers stand, and the question that they may answer."""
+
+    reply: Reply
+    place: Place
+    question: Question
+
+    @property
+    def text(self) -> str:
+        """The text of the whole reply, which all places index."""
+        return self.reply.text
+
+    @property
+    def given(self) -> frozenset[object]:
+        """The values that the question gives."""
+        return numbers_asked(self.question.asked)
+
+
+# Which of the numbers of a stretch are kept for its result; all of them where it does not apply.
+Keep: TypeAlias = Callable[[Stretch, Claims], Claims]
+SUCH = r"(?:good|whole|full|complete|entire|more|other|new|such|different)"
+MORE_OR_LESS = (
+    r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
+    r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
+)
+ASKS_CHANCE = re.compile(
+    r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|(?:what|which) part)\b", re.IGNORECASE
+)
+
+
+@lru_cache(maxsize=256)
+def numbers_asked(asked: str) -> frozenset[object]:
+    """Return the values that the question itself gives: of what is to be worked out, those that it is worked out of."""
+    if _ASKS_FORM.search(asked):
+        return frozenset()  # the answer is a number of the question in another form
+    parts = (part for term in find_terms(view_of(asked).text) for part in _WORKED_OUT.split(term.text))
+    return frozenset(term.value for part in parts for term in find_terms(part))
+
+
+_ASKS_FORM = re.compile(r"\A\W*(?:express|convert|simplify|write)\s+\S*\d", re.IGNORECASE)
+_WORKED_OUT = re.compile(
+    r"\s(?:[-+−–*/×·÷^]|plus|minus|times|over|(?:divided|multiplied)\s+by|(?:raised\s+)?to\s+the(?:\s+power(?:\s+of)?)?)\s|\^"
+)
+
+
+@lru_cache(maxsize=256)
+def how_many(asked: str) -> str | None:
+    """Return the stem of what a question wants to be counted: "how many hours"."""
+    match = re.search(rf"\bhow (?:many|much) (?:{SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})", question_in(asked), re.IGNORECASE)
+    return stem(match["noun"]) if match else None
+
+
+@lru_cache(maxsize=256)
+def counted_in(asked: str) -> frozenset[str]:
+    """Return the stems of what the question itself counts: "in 10 minutes" asks for no minutes."""
+    return frozenset(stem(match["noun"]) for match in re.finditer(r"\d\s+(?P<noun>[^\W\d_]{3,})", asked))

@@ -1,0 +1,60 @@
+"""Which numbers only would be: "seven floors would take 45.5 s", "with half tins it would be 135 euros"."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from functools import lru_cache
+
+from dryquarry.marking.reading.echo import content_of
+from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.values.numbers import find_terms
+
+_CLAUSE = re.compile(
+    r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
+)
+_WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
+
+
+def firm(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what only would be: "one floor takes 6.5 s, and seven floors would take 45.5 s"."""
+    text, place, question = stretch.text, stretch.place, stretch.question
+    if len(claims) < 2 or not _WOULD.search(text, place.start, place.end):
+        return claims
+    ends = [match.end() for match in _CLAUSE.finditer(text, place.start, place.end)]
+    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    would = [span for span in clauses if _WOULD.search(text, *span)]
+    kept = [claim for claim in claims if not any(start <= claim.start < end for start, end in would)]
+    return kept if kept and not _WOULD.search(question.asked) else claims
+
+
+_IF = re.compile(
+    r"\W*(?:if\s(?!(?:we|you|one|i)\b)[^,]*?\b(?:were|was|had|[^\W\d_]{2,}ed|ran|came|went|took)\b|had\s|were\s)",
+    re.IGNORECASE,
+)
+
+
+# "With half tins it would be 135 euros.", where half tins are not asked about
+_OWN_CASE = re.compile(
+    r"\W*(?:with|without|if|for)\s+(?P<case>[^,]{1,40}?),?\s+(?:it|that|there|you|they|we|this|he|she)(?:'d|\s+(?:would|could|might))\b",
+    re.IGNORECASE,
+)
+
+
+def is_supposed(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence tells of what would be, where the question does not."""
+    own = _OWN_CASE.match(sentence)
+    if own and not _WOULD.search(asked) and content_of(own["case"]) - content_of(asked):
+        return True
+    if _asks_what_would_be(asked):
+        return False
+    if _IF.match(sentence):
+        return True
+    if not _WOULD.search(sentence):
+        return False
+    return all(_WOULD.search(part) for part in re.split(r"[;,]\s", sentence) if find_terms(part))
+
+
+@lru_cache(maxsize=256)
+def _asks_what_would_be(asked: str) -> bool:
+    return re.search(rf"{_WOULD.pattern}|\bif\b", asked, re.IGNORECASE) is not None
