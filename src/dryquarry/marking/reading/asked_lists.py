@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.offers import Mention, mentions_of
 
 LONGEST_QUESTION = 4000
@@ -70,21 +71,51 @@ def mentioned_in(text: str, start: int, end: int, asked: str) -> list[Mention]:
 _COUNTS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
 # "The gannet dives, the swift flies. The other three are waders."
 _THE_OTHERS = re.compile(
-    r"\b(?:the\s+(?:others?|remaining|rest)|all\s+(?:the\s+)?others)(?:\s+(?P<count>two|three|four|five|six|ones))?\s+(?:\w+\s+)?"
+    r"\b(?P<who>(?:the\s+(?:others?|remaining|rest)|all\s+(?:the\s+)?others)(?:\s+(?P<count>two|three|four|five|six|ones))?)\s+(?:\w+\s+)?"
     r"(?:are|do|have|can|is|stays?\s+in|remains?|fits?|qualif(?:y|ies)|counts?)\b(?!n't|\s+not)",
     re.IGNORECASE,
 )
 
 
+# "Of the five, only the eggs and the honey don't."
+_ONLY_THESE_NOT = re.compile(r"\bonly\s+[^;:.]{2,80}?\s(?:do|does|are|is|have|has|can)(?:n't|\s+not)\b", re.IGNORECASE)
+
+
+def things_of(asked: str) -> str:
+    """Return the part of a question that lists things: the sentence that asks, else the whole."""
+    return question_in(asked) if listed_in(question_in(asked)) else asked
+
+
+# "Apples do. Pears do as well. Eggs and honey do not."
+_SO_OR_NOT = re.compile(
+    r"\s*(?P<said>[^.!?\n]{2,60}?)\s+(?:do|does|are|is|can|have|has)(?P<not>n't|\s+not)?(?:,?\s+(?:as\s+well|too|also|so))?[.!]",
+    re.IGNORECASE,
+)
+
+
+def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...]:
+    """Return the things of a question's list that short sentences affirm one after another; nothing for one alone."""
+    things, told, place = _things_asked(asked), [], start
+    while things and (match := _SO_OR_NOT.match(text, place, end)):
+        told.append(match)
+        place = match.end()
+    named = [(match, mentions_of(things, text, *match.span("said"))) for match in told]
+    if len(told) < 2 or text[place:end].strip() or not all(found for _, found in named):
+        return ()
+    return tuple(one for match, found in named if not match["not"] for one in found)
+
+
 def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...] | None:
     """Return what of a question's list is not said before "the other three are"; None where nothing is put so."""
-    others = _THE_OTHERS.search(text, start, end)
+    only, others = _ONLY_THESE_NOT.search(text, start, end), _THE_OTHERS.search(text, start, end)
+    put = others or only
     things = _things_asked(asked)
-    if others is None or not things:
+    if put is None or not things:
         return None
-    said = {thing for thing, _, _ in mentions_of(things, text, start, others.start())}
-    rest = tuple((thing, others.start(), others.end()) for thing in things if thing not in said)
-    counted = _COUNTS.get((others["count"] or "").lower(), len(rest))
+    said = {thing for thing, _, _ in mentions_of(things, text, start, put.start() if others else put.end())}
+    first, last = others.span("who") if others else put.span()
+    rest = tuple((thing, first, last) for thing in things if thing not in said)
+    counted = _COUNTS.get((others["count"] or "").lower() if others else "", len(rest))
     return rest if said and rest and counted == len(rest) else None
 
 

@@ -20,7 +20,10 @@ _CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)
 # "dark green, not just green"
 _NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
 # "what fits is A"
-_WHAT_FITS = re.compile(r"\bwhat\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is\s+(?=\W?[A-Z]\b)")
+_WHAT_FITS = re.compile(
+    r"\b(?:what\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is|"
+    r"(?:speaks|decides(?:\s+it)?|argues|points)\s+(?:for|to|towards|in\s+favou?r\s+of))\s+(?=\W?[A-Z]\b)"
+)
 # "(C), since Ola comes last"
 _OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z](?:[)\]]?,?\s+(?:since|because)\s|[)\]]?:\s(?=\S+\s\S+\s\S+\s))")
 
@@ -81,8 +84,9 @@ def ends_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> li
 
 def opens_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> bool:
     """Tell whether a stretch begins with a letter and goes on with why: "(C), since Ola comes last"."""
-    opens = _OPENS_WITH.match(text, place.start, claims[0].end + 12)
-    return opens is not None and not claims[0].value.by_text
+    opens = _OPENS_WITH.match(text, place.start, min(place.end, claims[0].end + 40))
+    lists = len(re.findall(r"\b[A-Z]\)?:\s", text[place.start : place.end])) > 1  # "B: 102 min, C: 105 min"
+    return opens is not None and not lists and not claims[0].value.by_text
 
 
 def without_lesser(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:

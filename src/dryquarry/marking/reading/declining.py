@@ -24,7 +24,14 @@ _NO_ANSWER = re.compile(
     r"can't\s+.*|(?:it |this |that )?depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
     re.IGNORECASE | re.DOTALL,
 )
-_ANSWERS = re.compile(r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)", re.IGNORECASE)
+_ANSWERS = re.compile(
+    r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)|\bbut\s+here\s+(?:you\s+(?:are|go)|it\s+(?:is|goes))\b",
+    re.IGNORECASE,
+)
+# "That would be forgery, and I'm not going to take part in it."
+_JUDGED_FIRST = re.compile(
+    r"\W*(?:that|this|it)(?:'s|\s+(?:is|would\s+be))\s[^.,;]{1,60},\s+(?:and|so)\s+", re.IGNORECASE
+)
 # "Kari, though strictly speaking it isn't stated"
 _CONCEDED = re.compile(
     r"\W*(?!(?:sadly|unfortunately|well|sorry|honestly|sure|yes|okay|ok|leider|more|less|fewer|at|over|under|above|below|between|some|any\w*)\b)(?P<said>\w+(?:\s+\w+){0,2})"
@@ -83,7 +90,7 @@ def _declines(text: str) -> re.Match[str] | None:
         return None
     before = text[: match.start()]
     apology = cue("apology", r"^\W{0,20}").match(before)
-    opens = not before.strip(" \"'*,") or (apology is not None and len(before) < 160)
+    opens = not before.strip(" \"'*,") or _JUDGED_FIRST.fullmatch(before) or (apology is not None and len(before) < 160)
     return match if opens or _on_policy(match) else None
 
 
@@ -164,7 +171,8 @@ def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], aske
 # "unknown, but surely at dawn"
 _BUT_SURELY = re.compile(
     r"\b(?:but|though)\s+(?P<said>(?:surely|probably|presumably|most\s+likely|very\s+likely|certainly|I'd\s+say)\s[^.\n]+)|"
-    r"(?:\bso\s+(?:take|say|assume|make\s+it)|,\s+(?:say|let's\s+say|perhaps|maybe))\s+(?P<other>[^.\n]+)",
+    r"(?:\bso\s+(?:take|say|assume|make\s+it)|,\s+(?:say|let's\s+say|perhaps|maybe)|"
+    r"\((?:perhaps|maybe|probably|presumably|most\s+likely))\s+(?P<other>[^.\n]+)",
     re.IGNORECASE,
 )
 
@@ -236,6 +244,8 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
         return Says(opening.text, opening.start, opening.end)  # "Four. That is not certain, though."
     for number in range(last + 1, len(reply.sentences)):
         following = reply.sentences[number]
+        if (perhaps := _perhaps(following)) is not None:
+            return perhaps
         if roles[number].role in (Role.REMARKS, Role.ASKS) and not cue("guesses", r"(?<![\w'])").search(following.text):
             continue
         given = _gives(following.text, following.start) or _states(following, roles[number], asked)
@@ -307,6 +317,16 @@ _IT_IS_ONE_OF_THEM = re.compile(
 _A_ONE = re.compile(
     r"\b(?:an?|the|this|that|which|any|every|each|no|another|other)\s+(?:[^\W\d_]+\s+){0,2}one\Z", re.IGNORECASE
 )
+
+
+# "Hard to say. Perhaps 8 euros?"
+_PERHAPS = re.compile(r"\W*(?:perhaps|maybe|possibly)\s+(?:\S+\s+){0,4}?\S+\W*", re.IGNORECASE)
+
+
+def _perhaps(sentence: Sentence) -> Says | None:
+    """Return a short sentence that guesses a number."""
+    guesses = _PERHAPS.fullmatch(sentence.text) and find_terms(sentence.text)
+    return Says(sentence.text, sentence.start, sentence.end) if guesses else None
 
 
 def _states(sentence: Sentence, told: Told, asked: str) -> Says | None:

@@ -141,7 +141,7 @@ class FormulasSaid:
             | {
                 match.end()
                 for match in re.finditer(
-                    r"(?<=[\w)}])[.!?;]\s+|\n|"
+                    r"(?<=[\w)}])(?<!\be\.g)(?<!\bi\.e)[.!?;]\s+|\n|"
                     r",\s+(?:but|so|not|and not|hence|thus|therefore|giving|together|in all)\s|"
                     r",\s+(?:that is,?|i\.\s?e\.,?|namely)\s+(?:by\s+)?|—|\s–\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"

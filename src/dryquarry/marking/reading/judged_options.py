@@ -21,6 +21,23 @@ JUDGED_TEXT = re.compile(
 )
 
 
+# "D is wrong, as it is said. C is wrong, as it was earlier."
+_OUT = re.compile(
+    r"(?:^|[.;\n]\s+)\W*(?:and\s+|so\s+|also\s+)?(?:[Oo]ption\s+)?(?P<letter>[A-Z])\s+(?:is|must\s+be|can\s+be|falls|drops)\s+"
+    r"(?:also\s+|clearly\s+)?(?:wrong|out|false|excluded|impossible|ruled\s+out|eliminated|incorrect)\b",
+    re.MULTILINE,
+)
+
+
+def one_not_out(text: str, named: str) -> tuple[str, int, int] | None:
+    """Return the one option that is not called wrong where each of the others is, and nothing is said of it."""
+    out = [match for match in _OUT.finditer(text, max(0, len(text) - LONGEST_LISTING)) if match["letter"] in named]
+    left = set(named) - {match["letter"] for match in out}
+    if len(named) < 3 or len(left) != 1 or re.search(rf"(?<![\w'’]){next(iter(left))}(?![\w'’])", text):
+        return None
+    return left.pop(), out[0].start("letter"), out[-1].end()
+
+
 def judged_lines(text: str, named: str) -> list[tuple[str, bool, int, int]]:
     """Return the letter, whether it is called right, and the place of the last lines that each judge another option."""
     found: dict[str, tuple[str, bool, int, int]] = {}

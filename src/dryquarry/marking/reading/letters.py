@@ -27,7 +27,7 @@ from dryquarry.marking.reading.chosen import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import tells_other_extreme
-from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines
+from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines, one_not_out
 from dryquarry.marking.reading.letters_written import small_letter, written_together
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
@@ -184,6 +184,8 @@ class Options:
         judged = judged_lines(text, "".join(self.texts))
         if len(judged) > 1:
             return judged
+        if (left := one_not_out(text, "".join(self.texts))) is not None:
+            return [(left[0], True, left[1], left[1]), ("", False, *left[1:])]
         found = {}
         for match in JUDGED_TEXT.finditer(text, max(0, len(text) - LONGEST_LISTING)):
             own = self._named_by_text(match["said"], 0)
@@ -382,6 +384,7 @@ class Options:
         claims = ends_with_letter(text, place, what_fits(text, place, list(claims)))
         if opens_with_letter(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
+        claims = claims if place.telling else behind_so(text, claims)
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         claims = without_lesser(text, claims)
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
@@ -394,7 +397,6 @@ class Options:
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
         if not place.telling:
-            claims = behind_so(text, claims)
             claims = compared(text, place, claims, question)
             claims = last_step(text, place, after_reason(text, place, claims))
             claims = complement(text, place, of_what_is_asked(text, place, claims, question))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.asked_lists import listed_in, others_than_said, plain_member
+from dryquarry.marking.reading.asked_lists import listed_in, others_than_said, plain_member, things_of
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.list_items import BETWEEN
 from dryquarry.marking.reading.members_named import NamedMember, members_of
@@ -26,7 +26,7 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
     if match and _DASHED.search(text, start, match.start()) and BETWEEN.search(text, start, match.start()):
         return None  # "curlew, avocet, oystercatcher — all but the two others": they are told before
     if match is None:
-        return others_than_said(text, start, end, question_in(asked))
+        return others_than_said(text, start, end, things_of(asked))
     if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
         return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:

@@ -8,10 +8,12 @@ from dataclasses import dataclass, replace
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import (
+    affirmed_in,
     listed_in,
     mentioned_in,
     plain_member,
     short_mentions,
+    things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
@@ -175,6 +177,9 @@ class Lists:
         text = reply.text
         if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and is_item(reply, place):
             return []  # one item of a list is no list
+        asked_of = things_of(self.question.asked)
+        if place.kind is PlaceKind.FIRST_WORDS and affirmed_in(text, 0, len(text), asked_of):
+            return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
             return []  # it adds to the list before it
         listed = items(reply, place)
@@ -188,6 +193,10 @@ class Lists:
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             cut = cut_as_offered(text, ticked, self.question.asked)
             return [Found(Members(ticked, (cut,) if cut else ()), ticked[0][1], ticked[0][2])]
+        if place.kind is PlaceKind.LIST and (
+            so := affirmed_in(text, place.start, place.end, things_of(self.question.asked))
+        ):
+            return [Found(Members(so), so[0][1], so[-1][2])]
         if place.kind is PlaceKind.LIST and (
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
@@ -394,6 +403,9 @@ class Lists:
         judged = [number for number, one in enumerate(reply.sentences) if _YES_OR_NO.fullmatch(one.text)]
         if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
             runs.append(judged)
+        whole = affirmed_in(reply.text, 0, len(reply.text), things_of(self.question.asked))
+        if whole and len(reply.sentences) > 1:
+            runs.append(list(range(len(reply.sentences))))
         runs += short_mentions([one.text for one in reply.sentences], question_in(self.question.asked))
         for run in [run for run in runs if len(run) > 1][-MOST_RUNS:]:
             yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])

@@ -44,10 +44,12 @@ COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
 
 def hide_brackets(stretch: str) -> str:
     """Return a stretch with dots for what stands in brackets, of the same length."""
-    return _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch) if "(" in stretch else stretch
+    return _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch)
 
 
-_IN_BRACKETS = re.compile(r"\([^()]*\)")
+_IN_BRACKETS = re.compile(
+    r"\([^()]*\)|\s[–—-]\s(?:in\s+a\s+way|so\s+to\s+speak|as\s+it\s+were|of\s+course|if\s+you\s+like|strictly\s+speaking|I\s+think)\s[–—-](?=\s)"
+)
 
 
 def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tuple[NamedMember, ...]:

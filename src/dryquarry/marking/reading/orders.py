@@ -9,7 +9,7 @@ LEAST_MEMBERS = 3
 _LAST = 1000
 _PLACE = r"first|second|third|next|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|the\s+\w+est"
 _PLACED = re.compile(
-    rf"""(?:^|[,;.!]\s+(?:and\s+)?|\band\s+)(?:then\s+)?(?:
+    rf"""(?:^|[,;.!]\s+(?:and\s+|so\s+|hence\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
         (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+(?:the\s+)?)?(?P<place>{_PLACE})
     | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
@@ -49,13 +49,22 @@ _COMES_BEFORE = re.compile(
 
 
 # "The storm came after the flood, the fire after the storm."
-_COMES_AFTER = re.compile(_COMES_BEFORE.pattern.replace("before", "after"), re.IGNORECASE)
+_COMES_AFTER = re.compile(
+    r"(?P<one>[^\W\d_]+)\s+(?:(?:(?:is|are|was|were|comes?|came|goes|lies|stands)\s+(?:[^\W\d_]{3,}\s+)?)?after|follows|followed)\s+"
+    r"(?:the\s+)?(?P<other>[^\W\d_]+)",
+    re.IGNORECASE,
+)
+# "After the horn comes the lamp and after the lamp the bell."
+_AFTER_COMES = re.compile(
+    r"\bafter\s+(?:the\s+)?(?P<one>[^\W\d_]+),?\s+(?P<verb>(?:comes?|follows?|is)\s+)?(?:the\s+)?(?P<other>[^\W\d_]+)",
+    re.IGNORECASE,
+)
 
 
 def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
     """Return a chain in which each hands over to the next; nothing where a link is missing."""
     links = list(_PASSES_ON.finditer(text, start, end))
-    for pattern in (_BECOMES, _COMES_BEFORE):
+    for pattern in (_BECOMES, _COMES_BEFORE, _AFTER_COMES):
         further = list(pattern.finditer(text, start, end))
         links = further if any(link["verb"] for link in further) else links
     after = list(_COMES_AFTER.finditer(text, start, end))

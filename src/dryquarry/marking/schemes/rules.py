@@ -18,7 +18,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry.errors import closest
-from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, passed, scored
+from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed, scored
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.phrases import Phrases
 from dryquarry.marking.reading.settling import Question
@@ -54,6 +54,8 @@ def prepare(marking: Marking) -> Marker:
         read: dict[str, Any] = {}
         if on == "answer":
             text, read = _answer_in(text, marking)
+        if not text.strip():
+            return replace(failed("the reply is empty"), **read)
         told: list[str] = []
         for rule in rules:
             if len(told) == MOST_TOLD and not partial:
