@@ -25,7 +25,10 @@ from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 # "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
 _STANDS_FIRST = re.compile(r"[\s(*]*\Z")
 _PAUSES = re.compile(r"\s*[,;]\s(?!\d)")
-_SAYS_OF_IT = re.compile(r"\s*,\s(?:all|both|each|as|since|because|which|for|namely|if)\b[^=]*\Z", re.IGNORECASE)
+_SAYS_OF_IT = re.compile(
+    r"\s*,\s(?:all|both|each|as|since|because|which(?!\s+(?:is|makes|gives|equals)\s+[€$£]?\d)|for|namely|if)\b[^=]*\Z",
+    re.IGNORECASE,
+)
 _IN_FOUR = re.compile(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )

@@ -110,7 +110,9 @@ def without_saved(stretch: Stretch, claims: Claims) -> Claims:
 
 
 _EACH = re.compile(r"\s*(?:[^\W\d_]{1,12}\s+){0,2}?(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
-_ASKS_EACH = re.compile(r"\b(?:in|an?|per|each|every|one)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
+_ASKS_EACH = re.compile(
+    r"\b(?:in|an?|per|each|every|one)\s+(?:(?:whole|full|single|entire)\s+)?(?P<each>[^\W\d_]{3,})", re.IGNORECASE
+)
 
 
 def of_each_asked(stretch: Stretch, claims: Claims) -> Claims:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from dataclasses import replace
 
 from dryquarry.marking.reading.amounts_apart import (
@@ -24,6 +25,7 @@ from dryquarry.marking.reading.asked_amounts import (
     as_denied,
     cardinals,
     differences,
+    not_of_others_named,
     of_what_is_asked,
     of_whom_is_asked,
     owed,
@@ -42,7 +44,14 @@ from dryquarry.marking.values.numbers import Shape
 
 def without_asides(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what only stands in an aside, where anything else does not."""
+    for sum_of, claim in itertools.pairwise(claims):
+        behind = stretch.text[sum_of.end : claim.start]
+        if sum_of.value.shape is Shape.SUM and _WHICH_IS.fullmatch(behind) and claim.stance is Stance.ASIDE:
+            return [claim]  # "twice 78, which is 156"
     return [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
+
+
+_WHICH_IS = re.compile(r",\s+which\s+(?:is|makes|gives|equals|comes\s+to)\s+", re.IGNORECASE)
 
 
 def the_total(stretch: Stretch, claims: Claims) -> Claims:
@@ -63,6 +72,7 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 # Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
 KEPT: tuple[Keep, ...] = (
     not_as_given,
+    not_of_others_named,
     with_chances,
     remainders,
     labelled,

@@ -111,6 +111,29 @@ def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim, name in zip(claims, own, strict=True) if name in asked] or claims
 
 
+# "Pim is 32", "16. That's Pim."
+_NAME_IS = re.compile(
+    r"\b(?P<name>[A-Z][^\W\d_]+)(?:\s+(?:is|was|has|had|gets|got|weighs|pays|paid)|\s*[=:])\s+(?:now\s+|only\s+|just\s+)?[€$£]?\Z"
+)
+_THAT_IS = re.compile(r"\W{0,3}[.;,]\s+(?:[Tt]hat|[Tt]his|[Ii]t)(?:'s|\s+is)\s+(?P<name>[A-Z][^\W\d_]+)\b(?!['’])")
+
+
+def not_of_others_named(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what is said to be somebody's of whom the question speaks, and does not ask: "Pim is 32"."""
+    asked = names_in(question_in(stretch.question.asked))
+    others = _named(stretch.question.asked) - asked
+    if not asked or not others:
+        return claims
+    kept = []
+    for claim in claims:
+        said = _NAME_IS.search(stretch.text, max(stretch.place.start, claim.start - 40), claim.start)
+        said = said or _THAT_IS.match(stretch.text, claim.end)
+        if said is None or stem(said["name"]) not in others:
+            kept.append(claim)
+    # where somebody else's stands first and the one asked for behind it, later rules tell them apart
+    return kept if stretch.place.telling or not kept or kept[-1] is not claims[-1] else claims
+
+
 # "The cork costs 0.05 and the bottle 1.05."
 _THE_THING = re.compile(r"\bthe\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
 _THING = re.compile(r"\b(?:the|an?)\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.echo import is_echo, question_in
 
 # What is named, in small letters, and where it stands.
 Mention = tuple[str, int, int]
@@ -67,6 +67,30 @@ def without_offers(asked: str) -> str:
 def _which(said: str, offered: tuple[str, ...]) -> str:
     said = " ".join(said.casefold().split())
     return next((one for one in map(str.casefold, offered) if said in (one, f"{one}s", f"{one}es")), said)
+
+
+_NAME = re.compile(
+    r"(?<![.?!]\s)(?<!\A)\b[A-Z][^\W\d_]+|\A[A-Z][^\W\d_]+(?=\s(?:is|was|has|sits|stands|lives|gave|had)\b)"
+)
+# "Not Crag Point.", "Neither Oda nor Bram, who sit at the ends."
+_NOT_THESE = re.compile(r"\W*(?:it(?:'s|\s+is)\s+)?(?:not|neither)\s+(?P<said>[^;:.?!]+)\W*", re.IGNORECASE)
+MOST_CHOICES = 5
+
+
+def _names(asked: str) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(name for name in _NAME.findall(asked) if not is_echo(name, "")))
+
+
+def the_one_left(text: str, start: int, end: int, asked: str) -> str | None:
+    """Return the one thing or person of a question that a stretch which only says "not these" leaves; None for more."""
+    denied = _NOT_THESE.fullmatch(text, start, end)
+    who = re.search(r"\bwho\b", question_in(asked), re.IGNORECASE)
+    offered = offered_by(asked) or (_names(asked) if who else ())
+    if denied is None or not 1 < len(offered) <= MOST_CHOICES:
+        return None
+    out = {one for one, _, _ in mentions_of(offered, text, *denied.span("said"))}
+    left = [one for one in offered if one.casefold() not in out]
+    return left[0] if out and len(left) == 1 else None
 
 
 def mentions_of(offered: tuple[str, ...], text: str, start: int, end: int) -> list[Mention]:

@@ -16,7 +16,7 @@ from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_
 from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
-from dryquarry.marking.reading.offers import offered_by, without_offers
+from dryquarry.marking.reading.offers import offered_by, the_one_left, without_offers
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS
 from dryquarry.marking.reading.possible_answers import (
@@ -120,6 +120,8 @@ class Phrases:
             denials, rest = set_aside(reply.text, place, start, end)
             found += [Found(Named(()), one.start, one.end, one.said) for one in denials]
             if rest is None:
+                if denials and (left := the_one_left(reply.text, start, end, self.question.asked)) is not None:
+                    found.append(Found(Named(((left, start, end),), True, (start, end)), start, end))
                 continue
             start = rest
             if found and self._only_restates(reply.text, start, end):
@@ -267,6 +269,8 @@ class Phrases:
         own = self._of_its_name(reply.text, firm)
         if turned:
             final = own if own is not None and own.start > turned[-1].start else turned[-1]
+        elif place.kind is PlaceKind.FIRST_WORDS:
+            final = firm[0]
         elif own is not None and not place.telling and GAPPED.fullmatch(_clause_text(reply.text, own)):
             final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
         elif (
@@ -400,6 +404,10 @@ def _clause_text(text: str, claim: Claim[Named]) -> str:
 _ENTRY = re.compile(
     r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
 )
+_DESCRIBES = re.compile(
+    r"\W*(?:the|its|his|her)\s+[^\W\d_]+\s+(?:of|in|on|that|which|who|with|between)\b", re.IGNORECASE
+)
+_ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
 _LABEL = re.compile(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
 _HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 # "a shade of green"
@@ -412,6 +420,8 @@ _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re
 def _explains(text: str, first: Claim[Named], later: Claim[Named], asked: str) -> bool:
     """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
     begins = min(start for _, start, _ in first.value.readings)
+    if _DESCRIBES.match(text, begins) and _ONLY_A_NAME.fullmatch(_clause_text(text, later)):
+        return False  # "The neighbour of Bolivia and Chile: Peru."
     alone = is_possible(text[begins : later.start].rstrip(" :"), asked)
     opens = alone or first.value.put_so or IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
     return text[: later.start].rstrip().endswith(":") and bool(opens)

@@ -48,7 +48,40 @@ _TO = re.compile(
     re.IGNORECASE,
 )
 
+_ASKS_MIDDLE = re.compile(r"\b(?:middle|between|centre|center)\b", re.IGNORECASE)
+# "From left to right: Oda – Sol – Bram."
+_IN_A_ROW = re.compile(
+    r"(?:\A|.*:\s)\W*[^\W\d_]+\s*(?:,|[–—→>-])\s*(?P<one>[^\W\d_]+)\s*(?:,|[–—→>-])\s*(?:and\s+)?[^\W\d_]+\W*",
+    re.DOTALL,
+)
+# "Sol has Oda on one side and Bram on the other."
+_HAS_BESIDE = re.compile(
+    r"\b(?P<one>[A-Z][^\W\d_]+)\s+(?:has|sees)\s+[A-Z][^\W\d_]+\s+(?:on|to|at)\s[^,;.]{3,20}\sand\s+[A-Z][^\W\d_]+\s+(?:on|to|at)\s"
+)
+# "Between Oda and Bram sits Sol."
+_BETWEEN_THEM = re.compile(
+    r"\A\W*between\s+(?:the\s+)?[^\W\d_]+\s+and\s+(?:the\s+)?[^\W\d_]+,?\s+(?:is|sits|stands|lies|comes|there\s+is|there's)\s+"
+    r"(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
+    re.IGNORECASE,
+)
+# "A gosling is a baby goose, a cygnet a baby swan."
+_EACH_IS = re.compile(
+    r"(?:\A|,\s+(?:and\s+)?)\W*(?P<one>an?\s+[^\W\d_]+)\s+(?:is\s+)?an?\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?=,|\W*\Z)",
+    re.IGNORECASE,
+)
+# "Gold's symbol is Au, silver's Ag."
+_EACH_HAS = re.compile(
+    r"(?:\A|,\s+(?:and\s+)?)\W*(?P<what>(?!(?:it|that|what|he|she|there|here)['’])[^\W\d_]+)['’]s\s+(?:[^\W\d_]+\s+(?:is|was)\s+)?"
+    r"(?P<one>[^\s,;]+)(?=,\s+(?:and\s+)?[^\W\d_]+['’]s\s|\W*\Z)",
+    re.IGNORECASE,
+)
+
 POSITIONS = (
+    Construction(_IN_A_ROW, _ASKS_MIDDLE, whole=True),
+    Construction(_HAS_BESIDE, _ASKS_MIDDLE),
+    Construction(_BETWEEN_THEM, _ASKS_MIDDLE, words=("etween",)),
+    Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
+    Construction(_EACH_HAS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),
     Construction(_TO, _ASKS_END, words=("from ", "From ")),
     Construction(_BESIDE, _ASKS_BESIDE),

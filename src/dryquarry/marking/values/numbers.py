@@ -154,14 +154,18 @@ def _terms_between(text: str, start: int, end: int, decimal: str | None) -> tupl
     tokens = _with_words(text, list(tokens_of(text, start, end, decimal, _NO_PROSE)), start, end)
     found: list[Term] = []
     run: list[MathToken] = []
+    before_run: MathToken | None = None
     relation: str | None = None
     for token in [*tokens, MathToken("END", None, end, end)]:
         if token.kind in _RUN_KINDS and (not run or _goes_on(text, run[-1], token)):
             run.append(token)
             continue
-        if run:
+        if run and not _is_endless(run, token, before_run):
             found += _terms(text, run, relation, token.kind)
             relation = None
+        if run:
+            before_run = run[-1]
+        before_run = token if token.kind not in _RUN_KINDS else before_run
         run = [token] if token.kind in _RUN_KINDS else []
         if token.kind in _RELATIONS:
             relation = str(token.value)
@@ -169,6 +173,13 @@ def _terms_between(text: str, start: int, end: int, decimal: str | None) -> tupl
             relation = None
     above = (term for term in found if not _BELOW.search(text, max(0, term.start - 8), term.start))
     return tuple(_completed(text, term) for term in above)
+
+
+def _is_endless(run: list[MathToken], after: MathToken, before: MathToken | None) -> bool:
+    """Tell whether a run is a part of a sum or product with dots in it, which has no value of its own: "1 + 2 + …"."""
+    leads_on = after.kind == "DOTS" and len(run) > 1 and run[-1].kind in _OPERATORS
+    goes_on = before is not None and before.kind == "DOTS" and len(run) > 1 and run[0].kind in ("PLUS", "TIMES")
+    return leads_on or goes_on
 
 
 def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> list[MathToken]:
