@@ -12,7 +12,7 @@ from dryquarry.marking.reading.amounts_results import in_line, in_sentence, riva
 from dryquarry.marking.reading.amounts_weighed import EQUATION, IN_UNIT, OF_THESE, OF_THESE_NAMED, weight_of
 from dryquarry.marking.reading.asked_amounts import in_best_clause
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
-from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.echo import echo, echo_of_it
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import alternatives
 from dryquarry.marking.reading.settling import Choice, Question, Weight
@@ -98,7 +98,9 @@ class Amounts:
         equation = "=" in stretch or "equal" in stretch or " times " in stretch
         ends = place.sentence == len(reply.sentences) - 1
         more = IN_UNIT + OF_THESE * (OF_THESE_NAMED.match(stretch) is not None)
-        return max(echo(stretch, question.asked), EQUATION if equation or ends else 0.0) + more
+        before = reply.sentences[place.sentence - 1].text if place.sentence else ""
+        taken_up = echo(stretch, question.asked) + echo_of_it(stretch, before, question.asked)
+        return max(taken_up, EQUATION if equation or ends else 0.0) + more
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""

@@ -94,6 +94,48 @@ def behind_head(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if claim.start >= (verb.end() if verb else start)] or claims
 
 
+# "3 · 1¾ = 5¼ cups, so buy 6 cups of stock"
+_ADVICE = re.compile(
+    r"[,;(–—]\s*(?:so|thus|hence|then|better)?,?\s*(?:you\s+should\s+|you'd\s+better\s+|better\s+)?(?P<verb>buy|order|bring|prepare|plan|stock\s+up\s+on)\s+"
+    r"(?:for\s+|with\s+)?(?:at\s+least\s+|about\s+)?\Z",
+    re.IGNORECASE,
+)
+
+
+def without_advice(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what one is told to buy, where that is not asked for and a result stands before it."""
+    kept = []
+    for claim in claims:
+        advice = _ADVICE.search(stretch.text, max(stretch.place.start, claim.start - 50), claim.start)
+        if advice is None or re.search(rf"\b{advice['verb']}", stretch.question.asked, re.IGNORECASE):
+            kept.append(claim)
+    return kept or claims
+
+
+# "90 minutes of lessons, 110 with the break", where the break is asked for, too
+_WITH_IT = re.compile(
+    r"\s+(?:[^\W\d_]+\s+)?(?:with|including|counting)\s+(?:the\s+|an?\s+)?(?P<what>[^\W\d_]{3,})", re.IGNORECASE
+)
+
+
+def with_all_parts(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the one number that is told with what the question adds: "90 minutes of lessons, 110 with the break"."""
+    behind = [_WITH_IT.match(stretch.text, claim.end) for claim in claims]
+    whole = [
+        claim
+        for claim, one in zip(claims, behind, strict=True)
+        if one and _is_added(one["what"], stretch.question.asked)
+    ]
+    return whole if len(claims) > 1 and len(whole) == 1 else claims
+
+
+def _is_added(what: str, asked: str) -> bool:
+    return (
+        re.search(rf"\b(?:plus|and|with|including)\s+(?:the\s+|an?\s+)?{re.escape(what)}\b", asked, re.IGNORECASE)
+        is not None
+    )
+
+
 _SAVED = re.compile(
     r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z",
     re.IGNORECASE,

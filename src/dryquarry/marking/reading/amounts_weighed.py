@@ -10,7 +10,7 @@ from fractions import Fraction
 from dryquarry.marking.reading.amounts_apart import ASKS_REST
 from dryquarry.marking.reading.amounts_results import DRAWN
 from dryquarry.marking.reading.claims import Found, Place, PlaceKind
-from dryquarry.marking.reading.echo import content_of, echo, question_in, stem
+from dryquarry.marking.reading.echo import content_of, echo, echo_of_it, question_in, stem
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.stretches import Stretch, how_many
@@ -28,6 +28,12 @@ _LISTS = re.compile(r"(?:\d+,\s+){2}\d+")
 IN_UNIT = 0.3
 # "4x = 36", from which x is to be drawn
 _WITH_FACTOR = re.compile(r"\d\s?[a-z]\s*=\s*\Z")
+# "The canoes bring 130 on top of that, i.e. 382 overall."
+_COMES_TO_IN_ALL = re.compile(
+    r"\b(?:i\.\s?e\.,?|that\s+is,?|which\s+makes|making|so|that's)\s+[€$£]?\d[\d.,]*(?:\s[^\W\d_]+)?\s+"
+    r"(?:overall|in\s+all|all\s+told|altogether|in\s+total)\b",
+    re.IGNORECASE,
+)
 # "x = 12"
 _ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 # "42 of these are lent out": they stand for what the question names
@@ -37,8 +43,6 @@ _IN_WORDS = re.compile(
     r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE
 )
 _LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
-# "x = 12"
-_ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 
 
 def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
@@ -47,6 +51,8 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     given = stretch.given
     restated = all(one.value.value in given for one in found)
     share = echo(reply.text[place.start : place.end], question.asked)
+    before = reply.sentences[place.sentence - 1].text if place.sentence else ""
+    share += echo_of_it(reply.text[place.start : place.end], before, question.asked)
     # a number of the question that is drawn from something is no repetition of it
     restated = restated and DRAWN.search(reply.text, place.start, found[-1].start) is None
     begins = found[0].start <= place.start + 2 or _ISOLATED.fullmatch(reply.text, place.start, found[0].start)
@@ -67,6 +73,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= is_of_another(reply.text, place, question.asked)
     share -= in_other_unit(reply.text, found, question.asked)
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
+    share += 1.3 * (len(found) > 1 and _COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
     share -= is_supposed(reply.text[place.start : place.end], question.asked)
     share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
     share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
@@ -101,7 +108,7 @@ _NOUN_LABEL_BEFORE = re.compile(r"(?:\A|[.;\n]\s*)\W*(?P<noun>[^\W\d_]+)\W{0,3}:
 
 
 _TOTAL_LABEL = re.compile(
-    r"\W*(?:(?:grand\s+)?total|sum|both(?:\s+\w+)?|all(?:\s+\w+){0,2}|together|altogether|in\s+(?:all|total))\W{0,3}[:=]\s",
+    r"\W*(?:(?:grand\s+)?total|sum|both(?:\s+\w+)?|all(?:\s+\w+){0,2}|together|altogether|in\s+(?:all|total))\W{0,3}(?:[:=]\s|\s(?=[€$£]?\d))",
     re.IGNORECASE,
 )
 _ASKS_TOTAL = re.compile(r"\b(?:together|altogether|total|in\s+all|sum|both|all)\b", re.IGNORECASE)

@@ -35,6 +35,7 @@ _ANSWERS = re.compile(
             r"\A\W*the\s\S+(?:\s\S+)?\s(?:is|was|are|were)\s(?:the\s)?\S+(?:\s\S+)?\W*\Z",
             r"\s(?:is|was)\s+(?:more\s+|most\s+|very\s+)?(?:likely|probable|plausible|right|correct)\W*\Z",
             r"\bwhat\s[^,;]{1,60}\s(?:is|was|are|were)\s",
+            r"(?:\bnot|n't)\b[^;.]{1,60}\sbut\s+(?:in\s+|into\s+|to\s+)?(?:the\s+|an?\s+)?[A-Z]?[^\s,;.]+\W*\Z",
             r"\s(?:is|was|are|were)\s(?:[^\W\d_]+\s)?by\s",
             r"\b(?:therefore|thus|hence|the\s+(?:right|correct|true|real)\s+\w+)\b",
         )

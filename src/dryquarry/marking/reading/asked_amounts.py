@@ -311,10 +311,14 @@ def _noun(text: str, claim: Claim[Quantity]) -> str | None:
     return stem(match["noun"]) if match else None
 
 
+_ASKS_PERCENT = re.compile(r"\b(?:percentage|per\s?cent)\b|%\s*(?:of\b|\?)", re.IGNORECASE)
+
+
 def with_chances(stretch: Stretch, claims: Claims) -> Claims:
     """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
     reply, question = stretch.reply, stretch.question
-    if not ASKS_CHANCE.search(question.asked):
+    asks_percent = _ASKS_PERCENT.search(question.asked) is not None
+    if not ASKS_CHANCE.search(question.asked) and not asks_percent:
         return list(claims)
     found: list[Claim[Quantity]] = []
     skip = False
@@ -329,7 +333,7 @@ def with_chances(stretch: Stretch, claims: Claims) -> Claims:
             and claim.value.value.denominator == 1
         ):
             value = claim.value.value / after.value.value
-            percent = claim.value.unit == "%" or after.value.unit == "%"
+            percent = asks_percent or claim.value.unit == "%" or after.value.unit == "%"
             whole = Quantity(
                 value * (100 if percent else 1), claim.start, after.end, reply.text[claim.start : after.end]
             )

@@ -58,6 +58,18 @@ def behind_so(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
     return [claim for claim in claims if claim.start >= joints[-1].end()] if joints else claims
 
 
+# "…; the plane is the one with the shavings"
+_IS_THE_ONE = re.compile(
+    r"[\s)\]:]*(?:is|must\s+be)\s+(?:the\s+one|what\s+(?:we|you|is)|the\s+answer)\b", re.IGNORECASE
+)
+
+
+def called_the_one(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Keep the one option of which it is said that it is the one, or the answer."""
+    said = [claim for claim in claims if _IS_THE_ONE.match(text, claim.end)]
+    return said if len(said) == 1 else claims
+
+
 def after_reason(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
     """Leave out what only stands in the reason that a sentence begins with: "Since A and B are out, only C fits"."""
     reason = _REASON.match(text, place.start, claims[-1].start)
@@ -187,7 +199,10 @@ def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], quest
 
 def drawn(text: str, place: Place, claims: Sequence[Claim[Chosen]], *, turns: bool) -> list[Claim[Chosen]]:
     """Return what a sentence draws from the rest: what follows its "so", or else its "but"."""
-    for pattern in (r"\b(?:so|therefore|thus|hence|leaves|leaving)\b", *([r"\bbut\b"] if turns else [])):
+    for pattern in (
+        r"\b(?:so(?!\s+(?:do|does|did|is|are|was|were)\b)|therefore|thus|hence|leaves|leaving)\b",
+        *([r"\bbut\b"] if turns else []),
+    ):
         ends = [match.end() for match in re.finditer(pattern, text[place.start : place.end], re.IGNORECASE)]
         after = [claim for claim in claims if ends and claim.start >= place.start + ends[-1]]
         if after:

@@ -133,6 +133,18 @@ def echo(text: str, asked: str) -> float:
     return (len(taken) + len(taken & names)) / (len(wanted) + len(wanted & names)) if wanted else 0.0
 
 
+_PRONOUN = re.compile(r"\W*(?:it|he|she|they|this|that|there)\b", re.IGNORECASE)
+
+
+def echo_of_it(text: str, before: str, asked: str) -> float:
+    """Return the share of what was asked that a sentence takes up by its "it", for a name in the sentence before."""
+    if not _PRONOUN.match(text):
+        return 0.0
+    wanted, names = content_of(question_in(asked)), names_in(question_in(asked))
+    meant = (wanted & names & content_of(before)) - content_of(text)
+    return 2 * len(meant) / (len(wanted) + len(wanted & names)) if wanted else 0.0
+
+
 @lru_cache(maxsize=512)
 def names_in(asked: str) -> frozenset[str]:
     """Return the stems of the names in a question, which say more about it than other words."""

@@ -144,6 +144,7 @@ class FormulasSaid:
                     r"(?<=[\w)}])(?<!\be\.g)(?<!\bi\.e)[.!?;]\s+|\n|"
                     r",\s+(?:but|so|not|and not|hence|thus|therefore|giving|together|in all)\s|"
                     r",\s+(?:that is,?|i\.\s?e\.,?|namely)\s+(?:by\s+)?|—|\s–\s|"
+                    r",\s+(?:and\s+)?(?:in\s+general|generally)(?:\s+(?:it's|it\s+is))?:?\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,

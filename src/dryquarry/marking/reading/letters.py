@@ -12,6 +12,7 @@ from dryquarry.marking.reading.chosen import (
     Chosen,
     after_reason,
     behind_so,
+    called_the_one,
     compared,
     complement,
     counted,
@@ -96,10 +97,6 @@ _VERB_OF_A = re.compile(
 FEWEST_NUMBERS = 2
 _IS_PLACED = re.compile(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
-)
-# "…; the plane is the one with the shavings"
-_IS_THE_ONE = re.compile(
-    r"[\s)\]:]*(?:is|must\s+be)\s+(?:the\s+one|what\s+(?:we|you|is)|the\s+answer)\b", re.IGNORECASE
 )
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
@@ -282,6 +279,8 @@ class Options:
         """Tell whether an A is the first word of a sentence and no option: "A heron stands there"."""
         if _VERB_OF_A.match(text, match.end()) or match.group().endswith(")"):
             return False
+        if re.search(r"[a-z,;]\s\Z", text[max(0, match.start() - 2) : match.start()]):
+            return False  # "all options except A exceed 100 minutes"
         if re.search(r"(?:option|choice|answer)\s+$", text[max(0, match.start() - 12) : match.start()], re.IGNORECASE):
             return False
         word_follows = re.match(r"[^\S\n]+\w", text[match.end() : match.end() + 3])
@@ -390,9 +389,7 @@ class Options:
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked
-        the_one = [claim for claim in claims if _IS_THE_ONE.match(text, claim.end)]
-        if len(the_one) == 1 and not place.telling:
-            claims = the_one
+        claims = claims if place.telling else called_the_one(text, claims)
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold

@@ -104,6 +104,23 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
 
 
+# "The curlew wades, so does the avocet, and so does the oystercatcher."
+_SO_DO_THEY = re.compile(
+    r"\W*(?P<one>(?:the\s+)?[^\W\d_]+)\s[^,;.]{2,40}(?P<more>(?:,\s+(?:and\s+)?so\s+(?:does|do|is|are|did)\s+(?:the\s+)?[^\W\d_]+)+)\W*",
+    re.IGNORECASE,
+)
+_SO_DOES_ONE = re.compile(r",\s+(?:and\s+)?so\s+(?:does|do|is|are|did)\s+(?P<one>(?:the\s+)?[^\W\d_]+)", re.IGNORECASE)
+
+
+def so_do_they(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the first subject of a sentence and all of which it says that so do they."""
+    whole = _SO_DO_THEY.fullmatch(text, start, end)
+    if whole is None:
+        return ()
+    others = _SO_DOES_ONE.finditer(text, *whole.span("more"))
+    return tuple(member_at(text, *span) for span in (whole.span("one"), *(one.span("one") for one in others)))
+
+
 # "7 (white) < 9 (red) < 12 (blue)"
 _NUMBER_AND_NAME = re.compile(r"[\s,;<>→]*(?:and\s+)?\d[\d.,]*(?:\s?[^\W\d_]{1,3})?\s*\((?P<one>[^()\d]{2,40})\)")
 

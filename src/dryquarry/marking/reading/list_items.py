@@ -17,7 +17,7 @@ BETWEEN = re.compile(
     r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
     r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|(?<!\d)/|/(?!\d)|\|)\s*|"
     r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"
-    r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|"
+    r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|[∨∧]|"
     r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
     re.IGNORECASE,
 )

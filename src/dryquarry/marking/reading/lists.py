@@ -32,6 +32,7 @@ from dryquarry.marking.reading.list_forms import (
     is_span,
     named_in_brackets,
     noted,
+    so_do_they,
     spaced,
     worked_out,
 )
@@ -106,11 +107,14 @@ _ASIDE_START = re.compile(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
     r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
+    r"(?:their|its)\s+(?:sum|product|difference|total|mean|average)\s+is|"
     r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",
     re.IGNORECASE,
 )
 _DRAWN = re.compile(
-    r"(?:^|[,;]\s+)(?:so|therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+", re.IGNORECASE
+    r"(?:^|[,;]\s+)(?:so(?!\s+(?:do|does|did|is|are|was|were|has|have|can)\b)|"
+    r"therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+",
+    re.IGNORECASE,
 )
 _SO_MANY = re.compile(
     r"\b(?:two|three|four|five|six|[2-9])\s+[^,;:.]{1,40},\s+(?P<list>[^;:.]+?),\s+(?:have|has|are|is|do|does|can|were|live|were)\b",
@@ -260,7 +264,7 @@ class Lists:
         if place.telling and is_span(text, start, end):
             yield members_of(text, start, end, STRONG)
             return
-        for written in (dashed, both_signs, factors, spaced, noted, named_in_brackets):
+        for written in (dashed, both_signs, factors, spaced, noted, named_in_brackets, so_do_they):
             if way := written(text, start, end):
                 yield way
         if (said_so := _THAT_IS.search(text, start, end)) is not None:

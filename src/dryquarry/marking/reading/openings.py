@@ -67,12 +67,21 @@ _HAS_VERB = re.compile(
 )
 
 
+def _begins_bold(reply: Reply, sentence: Sentence) -> bool:
+    """Tell whether a sentence begins with words in bold and goes on without: a line with its label."""
+    return any(start <= sentence.start < end < sentence.end - 2 for start, end in reply.view.bold)
+
+
 def is_bare(reply: Reply, number: int) -> bool:
     """Tell whether a sentence is nothing but an answer: a few words, in bold or without a verb."""
     sentence = reply.sentences[number]
     if sentence.text.rstrip().endswith((":", "?")):
         return False
     block = reply.blocks[sentence.block]
+    if all(_begins_bold(reply, one) for one in reply.sentences[number : number + 2]) and number + 1 < len(
+        reply.sentences
+    ):
+        return False  # "**Kayaks** 252 / **Canoes** 130"
     if block.kind is BlockKind.ITEM or re.search(r"[=≈→]|\w: ", sentence.text):
         return False
     if _SAYS_IT_IS.fullmatch(sentence.text):

@@ -12,7 +12,7 @@ from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, n
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
-from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, echo_of_it, is_echo, names_in, question_in
 from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
@@ -327,7 +327,9 @@ class Phrases:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say: a label takes up more than its words."""
         text = reply.text[place.start : place.end]
-        return echo(text, question.asked) + 0.5 * may_name_it(text, question.asked)
+        before = reply.sentences[place.sentence - 1].text if place.sentence else ""
+        taken_up = echo(text, question.asked) + echo_of_it(text, before, question.asked)
+        return taken_up + 0.5 * may_name_it(text, question.asked)
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -340,7 +342,8 @@ class Phrases:
         )
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
         # where it is asked what is not so, who tells what is so tells of something else
-        taken_up = echo(text, question.asked)
+        before = reply.sentences[place.sentence - 1].text if place.sentence else ""
+        taken_up = echo(text, question.asked) + echo_of_it(text, before, question.asked)
         apart = (contrast is not None and taken_up < WHOLLY) or (
             NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
         )

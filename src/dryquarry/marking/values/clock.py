@@ -40,7 +40,7 @@ _TIME = re.compile(
 )
 # "half past four", "a quarter to 5 in the afternoon", "10 minutes after nine"; "5 to 10" alone is no time
 _TO_OR_PAST = re.compile(
-    rf"(?<![\d:.,])\b(?P<minutes>half|(?:an?\s+)?quarter|{_MINUTE_WORD}|\d{{1,2}}(?=\s+(?:minutes?|past)\b))"
+    rf"(?<![\d:.,])\b(?P<off>(?:{_MINUTE_WORD}|\d{{1,2}})\s+minutes?\s+(?P<side>before|after|to|past)\s+(?=half|(?:an?\s+)?quarter))?(?P<minutes>half|(?:an?\s+)?quarter|{_MINUTE_WORD}|\d{{1,2}}(?=\s+(?:minutes?|past)\b))"
     rf"(?:\s+minutes?)?\s+(?P<way>past|after|to|before)\s+(?P<hour>\d{{1,2}}|{_HOUR_WORD}|noon|"
     rf"midnight)\b(?![:.]\d)(?:\s?{_HALF})?{_PART}",
     re.IGNORECASE,
@@ -118,7 +118,16 @@ def _to_or_past(match: re.Match[str]) -> int | None:
     if hour is None or hour > 24 or minutes >= 60:
         return None
     after = match["way"].lower() in ("past", "after")
-    return (hour * 60 + (minutes if after else -minutes)) % 1440
+    return (hour * 60 + (minutes if after else -minutes) + _off(match)) % 1440
+
+
+def _off(match: re.Match[str]) -> int:
+    """Return the minutes before or after what is told of half an hour or a quarter: "five minutes before half past"."""
+    if not match["off"]:
+        return 0
+    said = re.sub(r"\s", "-", match["off"].lower().split(" minute")[0].strip())
+    minutes = int(said) if said.isdecimal() else _MINUTES.get(said, 0)
+    return minutes if match["side"].lower() in ("after", "past") else -minutes
 
 
 def _hour_of_day(hour: int, half: str | None, part: str | None) -> int | None:
