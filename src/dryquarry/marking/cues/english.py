@@ -388,6 +388,7 @@ CUES = {
         r"it (?:is|was)(?:n't| not)",
         r"(?:is|are)(?:n't| not) enough",
         r"(?:is|are) more than (?:needed|necessary|required|enough)",
+        r"was (?:only|just|merely) a (?:wild |mere |pure )?guess",
         r"(?:is|are) (?:much |far |a bit |just )?too (?:short|long|small|large|big|few|many|little|low|high|early|late|old|young|light|heavy)(?=[.,;]|$)",
         r"(?:is|seems|looks) (?:rather |very |quite )?(?:unlikely|improbable|doubtful|questionable|implausible)",
         r",? or so (?:they|people|some|many|it) (?:says?|thinks?|believes?|seems)",

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
-from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.offers import Mention, mentions_of
 
 LONGEST_QUESTION = 4000
@@ -86,6 +86,13 @@ def things_of(asked: str) -> str:
     return question_in(asked) if listed_in(question_in(asked)) else asked
 
 
+def _tells_of_it(before: str, behind: str, asked: str) -> bool:
+    """Tell whether what is said before "the others" takes up more of what is asked than what is said of them."""
+    denies = re.search(r"n't\b|\bnot?\b|\bnone\b", before, re.IGNORECASE)
+    wanted = content_of(asked) - {word for thing in _things_asked(asked) for word in content_of(thing)}
+    return denies is None and len(wanted & content_of(before)) > len(wanted & content_of(behind))
+
+
 # "Apples do. Pears do as well. Eggs and honey do not."
 _SO_OR_NOT = re.compile(
     r"\s*(?P<said>[^.!?\n]{2,60}?)\s+(?:do|does|are|is|can|have|has)(?P<not>n't|\s+not)?(?:,?\s+(?:as\s+well|too|also|so))?[.!]",
@@ -112,6 +119,8 @@ def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Menti
     things = _things_asked(asked)
     if put is None or not things:
         return None
+    if others and _tells_of_it(text[start : others.start()], text[others.end() : end], asked):
+        return None  # "Jupiter and Saturn are gas giants, the other three are rocky."
     said = {thing for thing, _, _ in mentions_of(things, text, start, put.start() if others else put.end())}
     first, last = others.span("who") if others else put.span()
     rest = tuple((thing, first, last) for thing in things if thing not in said)

@@ -16,7 +16,7 @@ _CLAUSE_END = re.compile(
     r"(?<!\bis)(?<!\bwas)(?<!\bare)(?<!\bwere),?\s"
     r"(?=(?:but|yet|however|so(?!\W*(?:\Z|\n))|therefore|thus|hence|which (?:makes|means|leaves)|"
     r"sondern|aber|mais|donc|"
-    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b|(?:however|therefore|thus|hence),\s+(?:is|are|was|were|has|had|must)\b)|(?<=\w)(?:\.{3}|[.!?…])\s+|\n",
+    r"sino|pero)\b)(?!so\s+(?:far|called|that)\b|(?:however|therefore|thus|hence),\s+(?:is|are|was|were|has|had|must)\b)|(?<=\w)(?:\.{3}|[.!?…])\s+|(?<!\bof)(?<!\bthe)(?<!\band)(?<!\bin)\n",
     re.IGNORECASE,
 )
 

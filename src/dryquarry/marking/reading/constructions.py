@@ -339,7 +339,7 @@ _FARTHER = re.compile(
 # "Of all these none is larger than Skye."
 _NONE_MORE = re.compile(
     r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?(?:\s+there)?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
-    r"(?:(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)\s+than|"
+    r"(?:(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper|(?:farther|further)(?:\s+\w+)?)\s+than|"
     r"(?:as|so)\s+(?:large|big|high|long|tall|old|heavy|fast|great|deep)\s+as)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
@@ -380,7 +380,7 @@ FIRST = (
     Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),
     Construction(_ARE_ITS, _ASKS_COLOUR, words=(" its ", " the ", " his ", " her ")),
     Construction(_WHAT_IS_IN, words=("what ", "What ")),
-    Construction(_NONE_MORE, _ASKS_MOST, words=("er than", " as ")),
+    Construction(_NONE_MORE, _ASKS_MOST, words=("er than", " as ", "farther", "further")),
     Construction(_THAT_OF, words=(" of ",)),
     Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
     Construction(_STILL_MORE, _ASKS_MORE, whole=True, words=("er",)),

@@ -100,10 +100,14 @@ def content_of(text: str) -> frozenset[str]:
 _ALTERNATIVES = re.compile(r"[:,]\s+[^:,.?]{1,60}(?:,[^:,.?]{1,60}){0,6},?\s+or\s+[^:,.?]{1,60}\?")
 
 
+# "… according to 'She had a key, a coin and a comb; the coin rolled down the stairs'": what is told is not asked
+_STORY = re.compile(r"(?<!:)\s['‘“\"][^'’”\"]{40,}['’”\"](?=[?.,]|\s|\Z)")
+
+
 @lru_cache(maxsize=512)
 def question_in(asked: str) -> str:
     """Return the sentence of a question that asks; the whole where none has a question mark."""
-    return asking_part(_ALTERNATIVES.sub("?", asked))
+    return asking_part(_ALTERNATIVES.sub("?", _STORY.sub("", asked)))
 
 
 @lru_cache(maxsize=512)

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from dryquarry.marking.reading.asked_lists import listed_in, plain_member
 from dryquarry.marking.reading.claims import Place
+from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
 
@@ -102,6 +103,19 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     found = [_NOTED.fullmatch(text, *part.span()) for part in re.compile(r"[^;]+").finditer(text, start, end)]
     every = [member_at(text, *match.span("one")) for match in found if match]
     return tuple(every) if len(found) >= LEAST_DASHED and len(every) == len(found) else ()
+
+
+# "Mercury, Venus and Mars: rocky; Jupiter, Saturn: gas giants."
+_LABELLED_BEHIND = re.compile(r"\W*(?P<list>[^;:]+):\s+(?P<label>[^;:]+?)\W*(?:;|\Z)")
+
+
+def labelled_behind(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...]:
+    """Return the list whose label behind it takes up most of what was asked, where each of several lists has one."""
+    parts = list(_LABELLED_BEHIND.finditer(text, start, end))
+    shares = [echo(part["label"], asked) for part in parts]
+    if len(parts) < 2 or parts[-1].end() < end - 1 or shares.count(max(shares)) != 1:
+        return ()
+    return members_of(text, *parts[shares.index(max(shares))].span("list"), BETWEEN)
 
 
 # "The curlew wades, so does the avocet, and so does the oystercatcher."
@@ -202,7 +216,7 @@ def has_more(text: str, start: int, end: int, asked: str) -> bool:
     offered = {plain_member(member) for member in listed_in(asked)}
     said = [plain_member(member) for member, _, _ in members_of(text, start, end, BETWEEN)]
     more = [one for one in said if one not in offered]
-    return bool(offered) and len(said) > 2 and len(more) == 1 and len(more[0].split()) == 1
+    return bool(offered) and len(said) > 2 and 0 < len(more) < len(said) and all(len(one.split()) == 1 for one in more)
 
 
 _SPAN = re.compile(r"\W*[^\W\d_]+[–—][^\W\d_]+\W*")

@@ -30,6 +30,7 @@ from dryquarry.marking.reading.list_forms import (
     has_more,
     is_one_or_the_other,
     is_span,
+    labelled_behind,
     named_in_brackets,
     noted,
     so_do_they,
@@ -267,6 +268,9 @@ class Lists:
         for written in (dashed, both_signs, factors, spaced, noted, named_in_brackets, so_do_they):
             if way := written(text, start, end):
                 yield way
+        if way := labelled_behind(text, start, end, question_in(self.question.asked)):
+            yield way
+            return
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
             yield members_of(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
             yield members_of(text, start, said_so.start(), BETWEEN)

@@ -8,28 +8,26 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dryquarry.marking.cues import last_cue
-from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it, tells_head
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
-from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, echo_of_it, is_echo, names_in, question_in
+from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
 from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
+from dryquarry.marking.reading.named import IT_DOES, WHOLLY, Named, clause_that_answers
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
-from dryquarry.marking.reading.offers import offered_by, the_one_left, without_offers
+from dryquarry.marking.reading.offers import the_one_left, without_offers
 from dryquarry.marking.reading.places import sentence_at
-from dryquarry.marking.reading.positions import POSITIONS
+from dryquarry.marking.reading.positions import POSITIONS, at_the_end
 from dryquarry.marking.reading.possible_answers import (
-    GAPPED,
-    is_possible,
     names_another,
     only_possible,
     only_would_be,
-    possible_in,
 )
 from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
-from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, says_nothing_of_it, set_aside
-from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice, Question, Weight
+from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, is_denied_at, says_nothing_of_it, set_aside
+from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.shortenings import unlike
 from dryquarry.marking.reading.told import (
     ASKS_WHEN,
@@ -49,7 +47,6 @@ from dryquarry.marking.reading.told import (
     told,
     who_it_was,
 )
-from dryquarry.marking.reading.turns import turns
 from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -58,7 +55,6 @@ from dryquarry.marking.values.texts import trimmed
 MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
 MOST_WORDS_OF_AN_ANSWER = 3
-FAR_LESS = 0.3
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 # "The shortest is Mira, the tallest Finn."
 _MOST = re.compile(
@@ -73,29 +69,6 @@ _OF_WHICH = re.compile(
     r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
     re.IGNORECASE,
 )
-# "It does: …", "No, it isn't."
-_IT_DOES = re.compile(
-    r"\W*(?:(?:indeed|yes|no|of\s+course|certainly|actually|well),?\s+)?(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
-    r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b|(?<=does)\s+[a-z]|(?<=doesn't)\s+[a-z])",
-    re.IGNORECASE,
-)
-
-
-@dataclass(frozen=True, slots=True)
-class Named:
-    """What a clause may be naming: readings in the order of how likely each is meant, each with its place.
-
-    `put_so` tells that the clause is put in a way in which answers are put, and others are not; `clause` is its place.
-    """
-
-    readings: tuple[tuple[str, int, int], ...]
-    put_so: bool = False
-    clause: tuple[int, int] = (0, 0)
-
-    @property
-    def texts(self) -> tuple[str, ...]:
-        """The readings without their places."""
-        return tuple(text for text, _, _ in self.readings)
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,8 +103,12 @@ class Phrases:
                 found.append(Found(Named(positioned, True, (start, end)), *positioned[0][1:]))
                 continue
             readings = self._readings(reply.text, start, end, place)
-            if (short := _IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
+            if (short := IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
                 readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
+            if NEGATION.search(question_in(self.question.asked)) is None:
+                # how the first is meant is told by what stands around it
+                others = [one for one in readings[1:] if not is_denied_at(reply.text, start, one[1])]
+                readings = [*readings[:1], *others]
             if (doubt := last_cue("doubts", reply.text[start:end])) is not None:
                 # "I'm not sure whether it is the wren": how that is meant is told before it
                 readings = [one for one in readings if one[1] >= start + doubt.end()] or readings
@@ -156,7 +133,10 @@ class Phrases:
 
     def _positioned(self, text: str, start: int, end: int, place: Place) -> tuple[tuple[str, int, int], ...]:
         """Return what a clause puts where it is asked for, which leaves no other reading of it."""
-        told = found_by(POSITIONS, text, (behind_lead(text, start, end), end), question_in(self.question.asked))
+        asked = question_in(self.question.asked)
+        behind_colon = text[:start].rstrip().endswith(":")
+        ends = at_the_end(text, place.start if behind_colon else start, end, asked)
+        told = [ends] if ends else found_by(POSITIONS, text, (behind_lead(text, start, end), end), asked)
         return tuple(unlike(text, list(told)[:1], place))
 
     def _only_restates(self, text: str, start: int, end: int) -> bool:
@@ -248,77 +228,7 @@ class Phrases:
 
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Named]], question: Question) -> Choice[Named]:
         """Return the clause that answers: of a sentence the last that turns to it, of an answer line the first."""
-        claims = [claim for claim in claims if claim.value.readings]
-        if not claims:
-            return Choice(None)
-        claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
-        firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
-        final = firm[0]
-        turned = [
-            claim
-            for claim in firm[1:]
-            if (
-                turns(reply.text, place.start, claim.start)
-                and not _explains(reply.text, firm[0], claim, question.asked)
-            )
-            or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
-            or (not place.telling and self._is_drawn(reply.text, firm[0], claim))
-        ]
-        if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(_clause_text(reply.text, turned[-1])):
-            turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
-        own = self._of_its_name(reply.text, firm)
-        if turned:
-            final = own if own is not None and own.start > turned[-1].start else turned[-1]
-        elif place.kind is PlaceKind.FIRST_WORDS:
-            final = firm[0]
-        elif own is not None and not place.telling and GAPPED.fullmatch(_clause_text(reply.text, own)):
-            final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
-        elif (
-            not place.telling
-            and len(headed := [one for one in firm if tells_head(_clause_text(reply.text, one), question.asked)]) == 1
-        ):
-            final = headed[0]
-        elif not place.telling and (
-            is_possible(_clause_text(reply.text, firm[0]), question.asked)
-            or self._answers_wholly(reply.text, firm[0], firm[1:])
-        ):
-            final = firm[0]
-        elif not place.telling and (put := self._put(reply.text, firm)):
-            final = put[-1]
-        elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
-            final = firm[0]
-        elif not place.telling and place.kind is not PlaceKind.STATEMENT:
-            final = max(
-                firm, key=lambda claim: (round(echo(_clause_text(reply.text, claim), question.asked), 2), -claim.start)
-            )
-        others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
-        return Choice(final, tuple(others), ())
-
-    def _put(self, text: str, claims: Sequence[Claim[Named]]) -> list[Claim[Named]]:
-        """Return the clauses that put an answer, but those that take up far less of what was asked than another."""
-        shares = [echo(_clause_text(text, claim), self.question.asked) for claim in claims]
-        least = max(shares) - FAR_LESS if offered_by(self.question.asked) else 0.0
-        return [claim for claim, share in zip(claims, shares, strict=True) if claim.value.put_so and share >= least]
-
-    def _is_drawn(self, text: str, first: Claim[Named], claim: Claim[Named]) -> bool:
-        """Tell whether a clause draws on the first and takes up as much: "…, hence the white one has the salt"."""
-        said, opening = _clause_text(text, claim), _clause_text(text, first)
-        asked = self.question.asked
-        return _DRAWS.match(said) is not None and echo(said, asked) >= max(echo(opening, asked), LEAST_TAKEN_UP)
-
-    def _of_its_name(self, text: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
-        """Return the one clause that has the name of which the question asks: "…; Slovenia's government sits in …"."""
-        names = names_in(question_in(self.question.asked))
-        own = [claim for claim in claims if names & content_of(_clause_text(text, claim))]
-        asked = self.question.asked
-        return own[0] if len(own) == 1 and possible_in(text, *own[0].value.clause, asked) else None
-
-    def _answers_wholly(self, text: str, first: Claim[Named], later: Sequence[Claim[Named]]) -> bool:
-        """Tell whether a clause takes up what was asked and names what may answer, and none behind it does as much."""
-        asks = without_offers(self.question.asked)
-        taken_up = [echo(_clause_text(text, claim), asks) for claim in (first, *later)]
-        named = possible_in(text, first.start, first.end, self.question.asked)
-        return bool(named) and taken_up[0] >= WHOLLY and taken_up[0] > max(taken_up[1:], default=1.0)
+        return clause_that_answers(reply, place, claims, question.asked)
 
     def same(self, first: Named, second: Named) -> bool:
         """Tell whether two clauses name the same."""
@@ -399,37 +309,9 @@ def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     return (start, end) if added else (first, last)
 
 
-def _clause_text(text: str, claim: Claim[Named]) -> str:
-    return text[slice(*claim.value.clause)]
-
-
-# "isobar – from isos (equal) and baros (weight)"
-_ENTRY = re.compile(
-    r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
-)
-_DESCRIBES = re.compile(
-    r"\W*(?:the|its|his|her)\s+[^\W\d_]+\s+(?:of|in|on|that|which|who|with|between)\b", re.IGNORECASE
-)
-_ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
 _LABEL = re.compile(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
-_HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 # "a shade of green"
 _SHADE = re.compile(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)
-# A sentence that takes up so much of what was asked tells of nothing else.
-WHOLLY = 0.6
-_BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
-
-
-def _explains(text: str, first: Claim[Named], later: Claim[Named], asked: str) -> bool:
-    """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
-    begins = min(start for _, start, _ in first.value.readings)
-    if _DESCRIBES.match(text, begins) and _ONLY_A_NAME.fullmatch(_clause_text(text, later)):
-        return False  # "The neighbour of Bolivia and Chile: Peru."
-    alone = is_possible(text[begins : later.start].rstrip(" :"), asked)
-    opens = alone or first.value.put_so or IT_IS.match(text, begins) or _IT_DOES.match(text, begins)
-    return text[: later.start].rstrip().endswith(":") and bool(opens)
-
-
 # "la pêche", where the French word is asked for
 _ASKS_FOREIGN = re.compile(
     r"\b(?:French|German|Spanish|Italian|Dutch|Portuguese)\s+(?:word|noun|name|term)\b", re.IGNORECASE
@@ -437,7 +319,6 @@ _ASKS_FOREIGN = re.compile(
 _ARTICLE = re.compile(
     r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE
 )
-_DRAWS = re.compile(r"\W*(?:so|hence|therefore|thus)\b(?!\s+(?:far|that|much|many|called)\b)", re.IGNORECASE)
 # "Copper and tin both turn green": neither is named alone
 _JOINED = re.compile(
     r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.constructions import Construction
+from dryquarry.marking.reading.constructions import Construction, Span
+from dryquarry.marking.reading.echo import is_echo
 
 _WHERE = (
     r"(?:above|below|behind|beneath|under|over|beside|before|after|beyond|opposite|next\s+to|"
@@ -76,7 +77,23 @@ _EACH_HAS = re.compile(
     re.IGNORECASE,
 )
 
+# "Tarn lies farthest north and Quist farthest south."
+_FARTHEST = re.compile(
+    r"(?:\A|[,;]\s|\band\s)\W*(?P<one>(?:the\s+)?(?!(?:The|It|That|This|He|She)\b)[A-Z][^\W\d_]+)\s+(?:(?:lies|is|lives|sits|stands)\s+)?(?:the\s+)?(?:farthest|furthest|most)\s+"
+    r"(?P<what>[^\W\d_]+)\b"
+)
+# "Of the three things only the coin got lost."
+_ONLY_ONE = re.compile(
+    r"\bonly\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)\s+(?:got|was|is|were|has\s+been)\s+(?P<what>[^\W\d_]+)\b",
+    re.IGNORECASE,
+)
+# "Oda's mother, Lotte."
+_RELATED = re.compile(r"\W*[A-Z][^\W\d_]+['’]s\s+[a-z]+(?:\s[a-z]+)?,\s+(?P<one>[A-Z][^\W\d_]+)\W*")
+
 POSITIONS = (
+    Construction(_FARTHEST, words=("farthest", "furthest", "most")),
+    Construction(_ONLY_ONE, words=("only ", "Only ")),
+    Construction(_RELATED, whole=True, words=("'s ", "’s ")),
     Construction(_IN_A_ROW, _ASKS_MIDDLE, whole=True),
     Construction(_HAS_BESIDE, _ASKS_MIDDLE),
     Construction(_BETWEEN_THEM, _ASKS_MIDDLE, words=("etween",)),
@@ -89,3 +106,43 @@ POSITIONS = (
     Construction(_FROM_TO_LAST, _ASKS_LAST, words=("from ",)),
     Construction(_DESCRIBED_BY, whole=True, words=(", the ",)),
 )
+
+
+_ROW = re.compile(
+    r"\bfrom\s+(?:the\s+)?(?P<first>[^\W\d_]+)\s+to\s+(?:the\s+)?(?P<last>[^\W\d_]+)\s*[:,]\s+(?P<row>[^;.\n]+)",
+    re.IGNORECASE,
+)
+_LINK = re.compile(
+    r"(?P<one>[A-Z][^\W\d_]+)\s+(?:(?:is|lies|stands|sits|was)\s+)?(?:even\s+|still\s+)?(?P<what>north|south|east|west|above|below|[a-z]+er)\s+"
+    r"(?:(?:of|than)\s+)?(?P<other>[A-Z][^\W\d_]+)"
+)
+_ASKS_MOST = re.compile(r"\b(?:[a-z]+est|most)\b")
+
+
+def at_the_end(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return the one at the end that is asked for, of a row with its direction or of a chain; None where none is told.
+
+    "From north to south: Tarn, Velm, Quist", "Velm is south of Tarn, and Quist south of Velm".
+    """
+    if _ASKS_MOST.search(asked) is None:
+        return None
+    row = _ROW.search(text, start, end)
+    if row is not None and _is_end(row["first"], asked) is not _is_end(row["last"], asked):
+        names = list(re.finditer(r"[^\W\d_]+(?:\s(?!and\b)[^\W\d_]+)?", row["row"]))
+        names = [name for name in names if name.group() != "and"]
+        one = names[0] if _is_end(row["first"], asked) else names[-1]
+        return (row.start("row") + one.start(), row.start("row") + one.end()) if len(names) > 1 else None
+    links = list(_LINK.finditer(text, start, end))
+    ways = {link["what"].lower() for link in links}
+    others = {link["other"] for link in links}
+    top = [link for link in links if link["one"] not in others]
+    return (
+        top[0].span("one")
+        if len(links) > 1 and len(ways) == 1 and len(top) == 1 and _is_end(ways.pop(), asked)
+        else None
+    )
+
+
+def _is_end(word: str, asked: str) -> bool:
+    """Tell whether a word names the end that is asked for: "south" or "youngest", "older" where the oldest is."""
+    return is_echo(word, asked) or (word.lower().endswith("er") and f"{word.lower()[:-2]}est" in asked.lower())

@@ -55,12 +55,19 @@ _WRONG_BECAUSE = re.compile(
     re.IGNORECASE,
 )
 _CROSS = re.compile("[❌✗✘✖]")
+_NEITHER = re.compile(r"\W*(?:neither|none)(?:\s+of\s+(?:these|those|them))?\W*", re.IGNORECASE)
+# "I used to think it's C; it's D."
+_USED_TO = re.compile(
+    r"\W*i\s+(?:used\s+to\s+(?:think|believe|say)|(?:first|once|had|initially)\s+(?:thought|believed|said)|thought\s+at\s+first)\b",
+    re.IGNORECASE,
+)
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
     r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
     r"not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
-    r"everything (?:except|but)|all but|none(?! other than)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
+    r"everything (?:except|but)|all but|none(?! other than|"
+    r"\s+(?:is|lies|comes|goes|stands|are)\b[^,;]*\s(?:than|as)\s)|nicht|kein\w*|pas|ni)\b(?!\s*(?:only|just)\b)(?=\W*\w)",
     re.IGNORECASE,
 )
 
@@ -79,10 +86,25 @@ class Denial:
     said: str
 
 
+# "are separated by the Bosporus, not by the Strait of Gibraltar"
+_DENIED_AT = re.compile(
+    r"(?:\b(?:not|nor|never|rather\s+than|instead\s+of|unlike)|n['’]t)\s+(?!(?:only|just|merely|until|far|but|surprising\w*)\b)"
+    r"(?:(?!(?:but|until|only|before|because|as|if|that|when|so|other|than|else|except)\b)[^\W\d_]+\s+){0,4}\Z",
+    re.IGNORECASE,
+)
+
+
+def is_denied_at(text: str, start: int, place: int) -> bool:
+    """Tell whether what stands at a place of a clause is denied right before it: "not by the Strait of Gibraltar"."""
+    return _DENIED_AT.search(text, start, place) is not None
+
+
 def says_nothing_of_it(text: str, start: int, end: int, *, alone: bool, telling: bool) -> bool:
     """Tell whether a clause names nothing: a bare "no", a verdict on what was said, how sure the reply is."""
     if not alone and _ONLY_NO.fullmatch(text, start, end):
         return True
+    if text[end : end + 1] == ":" and _NEITHER.fullmatch(text, start, end):
+        return True  # "Her key? Her comb? Neither: her coin."
     if not (alone and telling) and _ONLY_JUDGES.fullmatch(text, start, end):
         return True
     return not alone and (_CONFIDENCE.match(text, start, end) or _SO_DOES.match(text, start, end)) is not None
@@ -102,6 +124,8 @@ def set_aside(text: str, place: Place, start: int, end: int) -> tuple[list[Denia
         start = first.end()
     crossed = _CROSS.search(text, start, end) or _CALLED_WRONG.search(text[place.start : start])
     crossed = crossed or _IT_IS_NOT.match(text[start:end])
+    if crossed is None and re.search(r"\w", text[end : place.end]):
+        crossed = _USED_TO.match(text, start, end)
     crossed = crossed or _IS_WRONG.match(text, start, end) or _UNTIL_THEN.match(text, start, place.end)
     if crossed is not None:
         return [*found, Denial(start, min(end, start + LONGEST_DENIAL), crossed.group())], None

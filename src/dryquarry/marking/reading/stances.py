@@ -158,6 +158,8 @@ def _denied(around: Around) -> str | None:
         return None  # "the only one who can't is Birk"
     if re.search(r",\s+(?:in\s+other\s+words|that\s+is|i\.e\.|which\s+means)\b", reach, re.IGNORECASE):
         return None
+    if reach.startswith(":") and last.group().lower() == "neither":
+        return None  # "Her key? Her comb? Neither: her coin."
     if ":" in reach and _NOT_THIS_NOT_THAT.match(before):
         return None  # "Not lead, not zinc: copper"
     if ":" in reach and _IT_IS_BEHIND.match(around.after):

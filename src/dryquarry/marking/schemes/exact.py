@@ -10,7 +10,8 @@ from typing import Any
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
-from dryquarry.marking.reading.phrases import Named, Phrases
+from dryquarry.marking.reading.named import Named
+from dryquarry.marking.reading.phrases import Phrases
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times

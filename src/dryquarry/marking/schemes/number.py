@@ -16,7 +16,16 @@ from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.formulas import FormulaFault
 from dryquarry.marking.values.numbers import Shape
-from dryquarry.marking.values.quantities import CLOCK, EITHER_HALF, Find, Quantity, Unit, plain_find, unit_for
+from dryquarry.marking.values.quantities import (
+    CLOCK,
+    EITHER_HALF,
+    Find,
+    Quantity,
+    Unit,
+    find_in_unit_asked,
+    plain_find,
+    unit_for,
+)
 from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.values.written import formula_in, number_in
 from dryquarry.marking.values.written_keys import key_written
@@ -118,6 +127,7 @@ def kind_of(marking: Marking) -> Amounts:
     return Amounts(number_key(marking).find, _ASKS_WHICH.search(marking.asked) is not None)
 
 
+_TIME_ASKED = re.compile(r"\bhow\s+many\s+(?:whole\s+|full\s+)?(?P<unit>hour|minute|second)s\b", re.IGNORECASE)
 # "86.400" and "1,234": with one mark before three digits, it may be that of thousands or that of decimals
 _EITHER_MARK = re.compile(r"[1-9]\d{0,2}(?P<mark>[.,])\d{3}(?!\d)")
 
@@ -171,7 +181,15 @@ def number_key(marking: Marking) -> NumberKey:
     required = options.unit_required
     if required and unit is None:
         raise MarkingFault("option 'unit_required' of scheme 'number' wants a 'unit'")
-    return NumberKey(keys, _tolerance(options), between, unit, required, unit.find if unit else plain_find(decimal))
+    return NumberKey(keys, _tolerance(options), between, unit, required, _find(marking.asked, unit, decimal))
+
+
+def _find(asked: str, unit: Unit | None, decimal: str | None) -> Find:
+    """Return how numbers are found: in the key's unit, else in the unit of time that the question names."""
+    if unit is not None:
+        return unit.find
+    named = _TIME_ASKED.search(asked)
+    return find_in_unit_asked(named["unit"].lower(), decimal) if named else plain_find(decimal)
 
 
 def _keys(key: Any, unit: Unit | None) -> tuple[Fraction, ...]:

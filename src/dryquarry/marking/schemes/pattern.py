@@ -9,7 +9,7 @@ from typing import Any
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
-from dryquarry.marking.reading.phrases import Named
+from dryquarry.marking.reading.named import Named
 from dryquarry.marking.schemes.exact import kind_of
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.texts import bare, shortened, uniform

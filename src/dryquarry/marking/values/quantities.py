@@ -78,6 +78,24 @@ def plain_find(decimal: str | None = None) -> Find:
     return find
 
 
+def find_in_unit_asked(name: str, decimal: str | None = None) -> Find:
+    """Return how numbers are found where only the question names a unit of time: "5 h 20 min" is 16/3 hours then."""
+    timed, plain = unit_for(name, decimal).find, plain_find(decimal)
+
+    def find(text: str, start: int, end: int) -> list[Quantity]:
+        bare = plain(text, start, end)
+        for one in timed(text, start, end):
+            # only what is written with digits: "two thirds of an hour" is seldom meant to the minute
+            if one.fault is None and one.unit is not None and one.text[:1].isdecimal():
+                inside = [other for other in bare if one.start <= other.start < one.end]
+                if inside and inside[0].value != one.value:
+                    at = bare.index(inside[0])
+                    bare[at : at + len(inside)] = [replace(one, unit=None)]
+        return bare
+
+    return find
+
+
 def unit_for(name: str, decimal: str | None = None) -> Unit:
     """Return the unit of a key by its name; raises MarkingFault for one that is not known."""
     if name == CLOCK:
@@ -225,7 +243,26 @@ def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
             joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
         else:
             joined.append(one)
-    return joined
+    return _summed(text, joined)
+
+
+# "720 s − 40 s"
+_SIGN = re.compile(r"\s+(?P<sign>[-−–+])\s+")
+
+
+def _summed(text: str, found: list[Quantity]) -> list[Quantity]:
+    """Return quantities with those added up that stand, each with its unit, on both sides of a sign."""
+    summed: list[Quantity] = []
+    for one in found:
+        before = summed[-1] if summed else None
+        sign = _SIGN.fullmatch(text, before.end, one.start) if before is not None else None
+        if before is not None and sign and all(part.unit and part.fault is None for part in (before, one)):
+            value = before.value + (one.value if sign["sign"] == "+" else -one.value)
+            said = text[before.start : one.end]
+            summed[-1] = replace(before, value=value, end=one.end, text=said, shape=Shape.SUM)
+        else:
+            summed.append(one)
+    return summed
 
 
 def _is_rest_of_money(text: str, before: Quantity, one: Quantity) -> bool:

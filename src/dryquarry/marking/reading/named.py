@@ -1,0 +1,155 @@
+"""What a clause may be naming, and which of several clauses answers: the one that turns to it, that puts an answer."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dryquarry.marking.reading.answering import tells_head
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
+from dryquarry.marking.reading.echo import content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.names_told import asks_who
+from dryquarry.marking.reading.offers import offered_by, without_offers
+from dryquarry.marking.reading.possible_answers import GAPPED, is_possible, possible_in
+from dryquarry.marking.reading.set_aside import IT_IS
+from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice
+from dryquarry.marking.reading.turns import turns
+from dryquarry.marking.reply.structure import Reply
+
+_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+
+
+FAR_LESS = 0.3
+# A sentence that takes up so much of what was asked tells of nothing else.
+WHOLLY = 0.6
+# "It does: …", "No, it isn't."
+IT_DOES = re.compile(
+    r"\W*(?:(?:indeed|yes|no|of\s+course|certainly|actually|well),?\s+)?(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
+    r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b|(?<=does)\s+[a-z]|(?<=doesn't)\s+[a-z])",
+    re.IGNORECASE,
+)
+_DESCRIBES = re.compile(
+    r"\W*(?:the|its|his|her)\s+[^\W\d_]+\s+(?:of|in|on|that|which|who|with|between)\b", re.IGNORECASE
+)
+_ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
+_HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
+_BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
+
+
+_DRAWS = re.compile(r"\W*(?:so|hence|therefore|thus)\b(?!\s+(?:far|that|much|many|called)\b)", re.IGNORECASE)
+# "isobar – from isos (equal) and baros (weight)"
+_ENTRY = re.compile(
+    r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Named:
+    """What a clause may be naming: readings in the order of how likely each is meant, each with its place.
+
+    `put_so` tells that the clause is put in a way in which answers are put, and others are not; `clause` is its place.
+    """
+
+    readings: tuple[tuple[str, int, int], ...]
+    put_so: bool = False
+    clause: tuple[int, int] = (0, 0)
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """The readings without their places."""
+        return tuple(text for text, _, _ in self.readings)
+
+
+def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named]], asked: str) -> Choice[Named]:
+    """Return the clause that answers: of a sentence the last that turns to it, of an answer line the first."""
+    claims = [claim for claim in claims if claim.value.readings]
+    if not claims:
+        return Choice(None)
+    claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
+    # "Lotte is Oda's mother and so Rhea's grandmother": the words of the question alone name nobody
+    named = [claim for claim in claims if not _only_says_who(claim.value.readings[0][0], asked)]
+    claims = named or claims
+    firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
+    final = firm[0]
+    turned = [
+        claim
+        for claim in firm[1:]
+        if (turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, asked))
+        or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
+        or (not place.telling and _is_drawn(reply.text, asked, firm[0], claim))
+    ]
+    if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
+        turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
+    own = _of_its_name(reply.text, asked, firm)
+    if turned:
+        final = own if own is not None and own.start > turned[-1].start else turned[-1]
+    elif place.kind is PlaceKind.FIRST_WORDS:
+        final = firm[0]
+    elif own is not None and not place.telling and GAPPED.fullmatch(clause_text(reply.text, own)):
+        final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
+    elif (
+        not place.telling
+        and len(headed := [one for one in firm if tells_head(clause_text(reply.text, one), asked)]) == 1
+    ):
+        final = headed[0]
+    elif not place.telling and (
+        is_possible(clause_text(reply.text, firm[0]), asked) or _answers_wholly(reply.text, asked, firm[0], firm[1:])
+    ):
+        final = firm[0]
+    elif not place.telling and (put := _put(reply.text, asked, firm)):
+        final = put[-1]
+    elif place.start <= 2 and _ENTRY.match(reply.text, place.start, place.end) and len(firm) > 1:
+        final = firm[0]
+    elif not place.telling and place.kind is not PlaceKind.STATEMENT:
+        final = max(firm, key=lambda claim: (round(echo(clause_text(reply.text, claim), asked), 2), -claim.start))
+    others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
+    return Choice(final, tuple(others), ())
+
+
+def _put(text: str, asked: str, claims: Sequence[Claim[Named]]) -> list[Claim[Named]]:
+    """Return the clauses that put an answer, but those that take up far less of what was asked than another."""
+    shares = [echo(clause_text(text, claim), asked) for claim in claims]
+    least = max(shares) - FAR_LESS if offered_by(asked) else 0.0
+    return [claim for claim, share in zip(claims, shares, strict=True) if claim.value.put_so and share >= least]
+
+
+def _is_drawn(text: str, asked: str, first: Claim[Named], claim: Claim[Named]) -> bool:
+    """Tell whether a clause draws on the first and takes up as much: "…, hence the white one has the salt"."""
+    said, opening = clause_text(text, claim), clause_text(text, first)
+    return _DRAWS.match(said) is not None and echo(said, asked) >= max(echo(opening, asked), LEAST_TAKEN_UP)
+
+
+def _of_its_name(text: str, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
+    """Return the one clause that has the name of which the question asks: "…; Slovenia's government sits in …"."""
+    names = names_in(question_in(asked))
+    own = [claim for claim in claims if names & content_of(clause_text(text, claim))]
+    return own[0] if len(own) == 1 and possible_in(text, *own[0].value.clause, asked) else None
+
+
+def _answers_wholly(text: str, asked: str, first: Claim[Named], later: Sequence[Claim[Named]]) -> bool:
+    """Tell whether a clause takes up what was asked and names what may answer, and none behind it does as much."""
+    asks = without_offers(asked)
+    taken_up = [echo(clause_text(text, claim), asks) for claim in (first, *later)]
+    named = possible_in(text, first.start, first.end, asked)
+    return bool(named) and taken_up[0] >= WHOLLY and taken_up[0] > max(taken_up[1:], default=1.0)
+
+
+def _only_says_who(said: str, asked: str) -> bool:
+    """Tell whether a reading is a word of the question in small letters, where somebody with a name is asked for."""
+    return asks_who(asked) and said.islower() and all(is_echo(word, question_in(asked)) for word in _WORD.findall(said))
+
+
+def clause_text(text: str, claim: Claim[Named]) -> str:
+    """Return the clause in which something is named."""
+    return text[slice(*claim.value.clause)]
+
+
+def _explains(text: str, first: Claim[Named], later: Claim[Named], asked: str) -> bool:
+    """Tell whether what stands after a colon explains an answer: "It must be autumn: apples ripen then"."""
+    begins = min(start for _, start, _ in first.value.readings)
+    if _DESCRIBES.match(text, begins) and _ONLY_A_NAME.fullmatch(clause_text(text, later)):
+        return False  # "The neighbour of Bolivia and Chile: Peru."
+    alone = is_possible(text[begins : later.start].rstrip(" :"), asked)
+    opens = alone or first.value.put_so or IT_IS.match(text, begins) or IT_DOES.match(text, begins)
+    return text[: later.start].rstrip().endswith(":") and bool(opens)
