@@ -171,10 +171,14 @@ READ_OTHERWISE = {
     "b73-nu-51",
     "b74-ex-13",
     "b74-ex-38",
-    "b74-ex-47",
     "b74-ex-52",
     "b74-ex-55",
     "b74-se-68",
+    "b75-ex-15",
+    "b75-ex-23",
+    "b75-nu-44",
+    "b75-nu-62",
+    "b75-nu-64",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -233,7 +237,6 @@ STILL_WRONG = {
     "b55-ex-59",
     "b55-ex-82",
     "b55-se-115",
-    "b56-nu-8",
     "b56-se-78",
     "b58-nu-19",
     "b58-ex-60",
@@ -256,6 +259,10 @@ STILL_WRONG = {
     "b71-ex-48",
     "b72-ab-99",
     "b74-ex-24",
+    "b75-ex-2",
+    "b75-ex-4",
+    "b75-nu-75",
+    "b75-nu-79",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -43,7 +43,7 @@ _IRREGULAR_TEXT = (
     "thrown throw blew blow blown blow froze freeze frozen freeze woke wake tore tear "
     "torn tear shone shine rang ring sank sink sunk sink shook shake bit bite dealt deal "
     "meant mean dreamt dream learnt learn spelt spell slid slide spun spin stuck stick "
-    "swept sweep wept weep antonym opposite synonym same"
+    "swept sweep wept weep antonym opposite synonym same died die tied tie"
 )
 _IRREGULAR = dict(zip(_IRREGULAR_TEXT.split()[::2], _IRREGULAR_TEXT.split()[1::2], strict=True))
 

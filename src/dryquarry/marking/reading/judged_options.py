@@ -23,7 +23,7 @@ JUDGED_TEXT = re.compile(
 
 # "D is wrong, as it is said. C is wrong, as it was earlier."
 _OUT = re.compile(
-    r"(?:^|[.;\n]\s+)\W*(?:and\s+|so\s+|also\s+)?(?:[Oo]ption\s+)?(?P<letter>[A-Z])\s+(?:is|must\s+be|can\s+be|falls|drops)\s+"
+    r"(?:^|[.;]\s)[\s(*_-]{0,4}(?:and\s+|so\s+|also\s+)?(?:[Oo]ption\s+)?(?P<letter>[A-Z])\s+(?:is|must\s+be|can\s+be|falls|drops)\s+"
     r"(?:also\s+|clearly\s+)?(?:wrong|out|false|excluded|impossible|ruled\s+out|eliminated|incorrect)\b",
     re.MULTILINE,
 )

@@ -106,7 +106,7 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "Mercury, Venus and Mars: rocky; Jupiter, Saturn: gas giants."
-_LABELLED_BEHIND = re.compile(r"\W*(?P<list>[^;:]+):\s+(?P<label>[^;:]+?)\W*(?:;|\Z)")
+_LABELLED_BEHIND = re.compile(r"(?P<list>[^;:]{2,200}):\s(?P<label>[^;:]{1,60})(?:;|\Z)")
 
 
 def labelled_behind(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...]:

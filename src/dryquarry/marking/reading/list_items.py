@@ -34,7 +34,7 @@ _TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.I
 
 # "level: palindrome / lever: no palindrome"
 _KIND = re.compile(
-    r"(?:[:–—]|\s-)\W*(?P<not>(?:no|not)\s+|is(?:n't|\s+not)\s+)?(?:(?:is\s+)?an?\s+)?(?P<what>[^\W\d_]+)\W*\Z",
+    r"(?:[:–—]|\s-)\s{0,4}(?P<not>(?:no|not)\s+|is(?:n't|\s+not)\s+)?(?:(?:is\s+)?an?\s+)?(?P<what>[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
 

@@ -32,6 +32,8 @@ IT_DOES = re.compile(
 _DESCRIBES = re.compile(
     r"\W*(?:the|its|his|her)\s+[^\W\d_]+\s+(?:of|in|on|that|which|who|with|between)\b", re.IGNORECASE
 )
+_IT_IS_YOURS = re.compile(r"\W*(?:your|my|our|his|her|its)\s+[^\W\d_]+\W*", re.IGNORECASE)
+_AND_NOT = re.compile(r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?,\s+(?:and\s+)?not\s", re.IGNORECASE)
 _ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
 _HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
@@ -84,7 +86,11 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     own = _of_its_name(reply.text, asked, firm)
     if turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
-    elif place.kind is PlaceKind.FIRST_WORDS:
+    elif place.kind is PlaceKind.FIRST_WORDS or (
+        not place.telling
+        and _AND_NOT.match(reply.text, firm[0].value.clause[0])
+        and reply.text[firm[0].value.clause[1] :][:1] == ":"
+    ):
         final = firm[0]
     elif own is not None and not place.telling and GAPPED.fullmatch(clause_text(reply.text, own)):
         final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
@@ -150,6 +156,10 @@ def _explains(text: str, first: Claim[Named], later: Claim[Named], asked: str) -
     begins = min(start for _, start, _ in first.value.readings)
     if _DESCRIBES.match(text, begins) and _ONLY_A_NAME.fullmatch(clause_text(text, later)):
         return False  # "The neighbour of Bolivia and Chile: Peru."
+    if _IT_IS_YOURS.fullmatch(clause_text(text, later)) and IT_IS.match(text, begins):
+        return False  # "It's all around you: your skin."
+    if _AND_NOT.match(text, first.value.clause[0]):
+        return text[: later.start].rstrip().endswith(":")  # "The skin, not the liver: the liver is only …"
     alone = is_possible(text[begins : later.start].rstrip(" :"), asked)
     opens = alone or first.value.put_so or IT_IS.match(text, begins) or IT_DOES.match(text, begins)
     return text[: later.start].rstrip().endswith(":") and bool(opens)

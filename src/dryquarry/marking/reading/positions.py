@@ -84,13 +84,29 @@ _FARTHEST = re.compile(
 )
 # "Of the three things only the coin got lost."
 _ONLY_ONE = re.compile(
-    r"\bonly\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)\s+(?:got|was|is|were|has\s+been)\s+(?P<what>[^\W\d_]+)\b",
+    r"\bonly\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)\s+(?:got|was|is|were|has\s+been)\s+(?!(?:the|an?|in|at|on|to|it|that)\b)(?P<what>[^\W\d_]+)\b",
     re.IGNORECASE,
 )
 # "Oda's mother, Lotte."
 _RELATED = re.compile(r"\W*[A-Z][^\W\d_]+['’]s\s+[a-z]+(?:\s[a-z]+)?,\s+(?P<one>[A-Z][^\W\d_]+)\W*")
 
+# "Tarn is where she was born, and Quist is where she died.", "She left Velm for Quist, where she died."
+_IS_WHERE = re.compile(
+    r"(?:\A|[,;]\s+(?:and\s+|but\s+)?)\W*(?P<one>[A-Z][^\W\d_]+)\s+is\s+where\s+(?:[^\W\d_]+\s+){1,3}?(?P<what>[^\W\d_]+)(?=[,;]|\W*\Z)"
+)
+_WHERE_IT_WAS = re.compile(
+    r"\b(?:to|for|in|at|near)\s+(?P<one>[A-Z][^\W\d_]+),\s+where\s+(?:[^\W\d_]+\s+){1,3}?(?P<what>[^\W\d_]+)(?=[,;]|\W*\Z)"
+)
+# "But the skin weighs more.", where the heaviest is asked for
+_WEIGHS_MORE = re.compile(
+    r"\A\W*(?:but\s+)?(?P<one>(?:the\s+)?[^\W\d_]+)\s+(?:weighs|measures|costs|lasts|covers)\s+(?:even\s+|still\s+|far\s+)?more\W*\Z",
+    re.IGNORECASE,
+)
+
 POSITIONS = (
+    Construction(_IS_WHERE, words=(" where ",)),
+    Construction(_WHERE_IT_WAS, words=(", where ",)),
+    Construction(_WEIGHS_MORE, re.compile(r"\b(?:[a-z]+est|most)\b"), words=("more",)),
     Construction(_FARTHEST, words=("farthest", "furthest", "most")),
     Construction(_ONLY_ONE, words=("only ", "Only ")),
     Construction(_RELATED, whole=True, words=("'s ", "’s ")),

@@ -25,7 +25,7 @@ _DIRECTION = re.compile(
 # "a-r-t"
 _SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
-_BEGINS_OWNED = re.compile(r"\W*(?:its|their)\s+", re.IGNORECASE)
+_BEGINS_OWNED = re.compile(r"\W*(?:its|their|your|our|my|his|her)\s+", re.IGNORECASE)
 # "the Isle of Skye at 1,656 km²"
 _MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
 _ENDS_OPEN = re.compile(

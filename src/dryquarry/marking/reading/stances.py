@@ -164,6 +164,8 @@ def _denied(around: Around) -> str | None:
         return None  # "Not lead, not zinc: copper"
     if ":" in reach and _IT_IS_BEHIND.match(around.after):
         return None  # "nor that it will not: C it is"
+    if re.search(r"\w:\s", reach) and last.group().lower() == "instead of":
+        return None  # "It swims instead of flying: the penguin."
     if "," in reach and _INSTEAD.match(last.group()):
         return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):

@@ -78,6 +78,9 @@ def plain_find(decimal: str | None = None) -> Find:
     return find
 
 
+_ROUGHLY = re.compile(r"\b(?:about|roughly|around|almost|nearly|approximately|some)\s+\Z", re.IGNORECASE)
+
+
 def find_in_unit_asked(name: str, decimal: str | None = None) -> Find:
     """Return how numbers are found where only the question names a unit of time: "5 h 20 min" is 16/3 hours then."""
     timed, plain = unit_for(name, decimal).find, plain_find(decimal)
@@ -85,8 +88,9 @@ def find_in_unit_asked(name: str, decimal: str | None = None) -> Find:
     def find(text: str, start: int, end: int) -> list[Quantity]:
         bare = plain(text, start, end)
         for one in timed(text, start, end):
-            # only what is written with digits: "two thirds of an hour" is seldom meant to the minute
-            if one.fault is None and one.unit is not None and one.text[:1].isdecimal():
+            # "about two thirds of an hour" is not meant to the minute
+            rough = _ROUGHLY.search(text, max(start, one.start - 20), one.start)
+            if one.fault is None and one.unit is not None and not rough:
                 inside = [other for other in bare if one.start <= other.start < one.end]
                 if inside and inside[0].value != one.value:
                     at = bare.index(inside[0])
