@@ -9,7 +9,16 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.amounts_kept import kept
 from dryquarry.marking.reading.amounts_results import in_line, in_sentence, rivals
-from dryquarry.marking.reading.amounts_weighed import EQUATION, IN_UNIT, OF_THESE, OF_THESE_NAMED, weight_of
+from dryquarry.marking.reading.amounts_weighed import (
+    COMES_TO_IN_ALL,
+    EQUATION,
+    IN_ALL,
+    IN_UNIT,
+    LONGEST_LABEL,
+    OF_THESE,
+    OF_THESE_NAMED,
+    weight_of,
+)
 from dryquarry.marking.reading.asked_amounts import in_best_clause
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
 from dryquarry.marking.reading.echo import echo, echo_of_it
@@ -98,6 +107,9 @@ class Amounts:
         equation = "=" in stretch or "equal" in stretch or " times " in stretch
         ends = place.sentence == len(reply.sentences) - 1
         more = IN_UNIT + OF_THESE * (OF_THESE_NAMED.match(stretch) is not None)
+        more += (":" in stretch[:LONGEST_LABEL] or stretch[:LONGEST_LABEL].count(" ") < 3) + (
+            IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
+        )
         before = reply.sentences[place.sentence - 1].text if place.sentence else ""
         taken_up = echo(stretch, question.asked) + echo_of_it(stretch, before, question.asked)
         return max(taken_up, EQUATION if equation or ends else 0.0) + more

@@ -20,6 +20,9 @@ from dryquarry.marking.values.quantities import Quantity
 from dryquarry.marking.values.units import dimension_of, scale_to
 
 EQUATION = 0.8
+# How much more a sentence weighs that says what it comes to in all.
+IN_ALL = 1.3
+LONGEST_LABEL = 40
 OF_THESE = 0.8
 # So many numbers one after another are given, and none of them is the answer.
 MANY = 4
@@ -29,7 +32,7 @@ IN_UNIT = 0.3
 # "4x = 36", from which x is to be drawn
 _WITH_FACTOR = re.compile(r"\d\s?[a-z]\s*=\s*\Z")
 # "The canoes bring 130 on top of that, i.e. 382 overall."
-_COMES_TO_IN_ALL = re.compile(
+COMES_TO_IN_ALL = re.compile(
     r"\b(?:i\.\s?e\.,?|that\s+is,?|which\s+makes|making|so|that's)\s+[€$£]?\d[\d.,]*(?:\s[^\W\d_]+)?\s+"
     r"(?:overall|in\s+all|all\s+told|altogether|in\s+total)\b",
     re.IGNORECASE,
@@ -73,7 +76,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= is_of_another(reply.text, place, question.asked)
     share -= in_other_unit(reply.text, found, question.asked)
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
-    share += 1.3 * (len(found) > 1 and _COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
+    share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
     share -= is_supposed(reply.text[place.start : place.end], question.asked)
     share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
     share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
