@@ -410,6 +410,7 @@ CUES = {
         r"(?:that|which|who) (?:it|this|he|she) (?:is|was|does|did)(?: not|n't)",
     ),
     "right": (
+        r"what(?:'s| is) left is",
         r"[✅✓✔☑]️?",
         r"(?:[:=→–-]|->|,) ?(?:so )?(?:yes|true|correct|right|fits|ok|okay|works)(?=\W|\Z)",
         r"(?:is|are|'s) (?:right|correct|true|the answer|the one|it|what we)(?=\W|\Z)",
@@ -604,6 +605,8 @@ CUES = {
         r"(?:can(?:not|'t| not)|could ?(?:not|n't)|(?:is|it's|it is|was|'s) (?:not|n't|im)possible (?:to|for)|impossible to|no (?:way|means|basis) (?:to|of|for)|unable to|not able to|isn't possible to|(?:is|are) not to be|nothing (?:lets|allows) \w+ (?:to )?|don't (?:see how|have (?:a|any) way) to|hard to|can never|no one can|nobody can|neither can be|there's no)(?: \w+ly)? ?(?:(?:be|us|me|you|we|one|i|for (?:us|me|anyone) to) )?(?:\w+ly )?(?:determin\w+|answer\w*|know\w*|sa(?:y|id)|tell\w*|told|decid\w+|work\w* (?:(?:it|this|that|the \w+) )?out|calculat\w+|comput\w+|infer\w*|deduc\w+|found|find\w*|establish\w*|solv\w+|conclud\w+|give|given|name[ds]?|stat(?:e|ed)|settl\w+|derive[ds]?|specif\w+|figur\w+ (?:(?:it|this) )?out|reconstruct\w*|pin\w* down|read off|guess\w*|identif\w+|see|seen)",
         r"(?:not|in|n't|without|lack(?:s|ing)?|too little|no|hardly|never) ?(?:have |contain |provide |offer |give |has |any |there is |there's )?(?:us )?(?:enough|sufficient|adequate|the (?:necessary|needed|required)|complete|much)? ?(?:information|data|details?|facts?|clues?|evidence|context|hint)",
         r"insufficient(?:ly)?",
+        r"(?:text|log|letter|entry|question|story) is (?:of )?no help",
+        r"(?:we|you|i|one) only knows? that",
         r"(?:we|you|i|one) (?:only|just|merely) (?:learns?|hears?|gets? to know|are told) (?:what|how|that|of)",
         r"(?:would )?requires? (?:knowing|to know)",
         r"(?:no idea|haven't (?:a|the faintest|the slightest) (?:clue|idea)|beats me)(?=\W*(?:\Z|[,.!]))",

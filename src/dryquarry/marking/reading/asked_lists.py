@@ -86,6 +86,10 @@ def things_of(asked: str) -> str:
     return question_in(asked) if listed_in(question_in(asked)) else asked
 
 
+# "Answer: neither Birr nor Sow"
+_NEITHER_ALONE = re.compile(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*", re.IGNORECASE)
+
+
 def _tells_of_it(before: str, behind: str, asked: str) -> bool:
     """Tell whether what is said before "the others" takes up more of what is asked than what is said of them."""
     denies = re.search(r"n't\b|\bnot?\b|\bnone\b", before, re.IGNORECASE)
@@ -114,6 +118,10 @@ def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, .
 
 def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...] | None:
     """Return what of a question's list is not said before "the other three are"; None where nothing is put so."""
+    neither = _NEITHER_ALONE.fullmatch(text, start, end)
+    if neither is not None:
+        out = {thing for thing, _, _ in mentions_of(_things_asked(asked), text, start, end)}
+        return tuple((thing, start, end) for thing in _things_asked(asked) if thing not in out) if out else None
     only, others = _ONLY_THESE_NOT.search(text, start, end), _THE_OTHERS.search(text, start, end)
     put = others or only
     things = _things_asked(asked)

@@ -194,7 +194,7 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     if own is None and said is not None and _NO_ANSWER.fullmatch(stretch.strip()):
         return Abstention(Says(stretch.strip(), place.start, place.end))
     if own is None and re.fullmatch(
-        r"\W*(?:(?:unknown|undetermined|indeterminate|unclear|unbekannt|inconnue?|desconocido)\W*(?:\(.*\)\W*|[,;].*)?|"
+        r"\W*(?:(?:unknown|(?:left\s+)?open|undetermined|indeterminate|unclear|unbekannt|inconnue?|desconocido)\W*(?:\(.*\)\W*|[,;].*)?|"
         r"(?:it\s+|that\s+|this\s+)?depends\b.*|"
         r"any(?:thing)?\s+(?:[^\W\d_]+\s+)?(?:above|over|below|under|between|after|before|greater|more|less)\b.*)",
         stretch.strip(),

@@ -45,10 +45,12 @@ _FOR_EXAMPLE = re.compile(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE
 )
 _EXAMPLE = re.compile(
+    r",?\s+so\s+[-−]?\d[\d.,]*\s+(?:for|with|when|if)\s+[a-z]\s*=|"
     r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
     r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as|check|checked|test|verify|since|because|e\.g)\b)",
     re.IGNORECASE,
 )
+_VALUE_FOR = re.compile(r"\W*[-−]?\d[\d.,]*\s+(?:for|with|when|if)\s+\$?[a-z]\s*=", re.IGNORECASE)
 _UNIT = re.compile(
     r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
 )
@@ -142,7 +144,7 @@ class FormulasSaid:
                 match.end()
                 for match in re.finditer(
                     r"(?<=[\w)}])(?<!\be\.g)(?<!\bi\.e)[.!?;]\s+|\n|"
-                    r",\s+(?:but|so|not|and not|hence|thus|therefore|giving|together|in all)\s|"
+                    r",\s+(?:but|so|(?:and\s+)?then|not|and not|hence|thus|therefore|giving|together|in all)\s|"
                     r",\s+(?:that is,?|i\.\s?e\.,?|namely)\s+(?:by\s+)?|—|\s–\s|"
                     r",\s+(?:and\s+)?(?:in\s+general|generally)(?:\s+(?:it's|it\s+is))?:?\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
@@ -155,6 +157,8 @@ class FormulasSaid:
         yield place.end
 
     def _read(self, text: str, start: int, end: int, place: Place) -> Found[Said] | None:
+        if _VALUE_FOR.match(text, start, end):
+            return None  # "…, so 47 for p = 40"
         if (turned := _NOT_BUT.match(text, start, end)) is not None:
             start = turned.end()
         if (opens := _OPENS.match(text, start, end)) is not None:

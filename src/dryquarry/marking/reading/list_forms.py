@@ -8,11 +8,12 @@ from collections.abc import Iterator
 
 from dryquarry.marking.reading.asked_lists import listed_in, plain_member
 from dryquarry.marking.reading.claims import Place
-from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.echo import echo, is_echo
 from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
 
 LEAST_DASHED = 3
+LONGEST_RUN = 4000
 # "So is the oystercatcher."
 _SO = (
     r"(?:and\s+)?(?:so\s+(?:is|are|was|were|does|do|did|has|have|can)"
@@ -77,14 +78,49 @@ _NOTED = re.compile(
 
 
 # "42 = 2 × 21 = 2 × 3 × 7"
-_PRODUCT = re.compile(r"=\s*(?P<all>\d+(?:\s*[×·*⋅]\s*\d+)+)[\s.!*$]*\Z")
+_PRODUCT = re.compile(r"(?:=|\A)\s*(?P<all>\d+(?:\s*[×·*⋅]\s*\d+)+)[\s.!*$]*\Z")
 _SIGN_OF_PRODUCT = re.compile(r"\s*[×·*⋅]\s*")
 
 
 def factors(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return the factors of the product that an equation ends with."""
-    product = _PRODUCT.search(text, start, end)
-    return members_of(text, *product.span("all"), _SIGN_OF_PRODUCT) if product else ()
+    product = _PRODUCT.search(text[start:end])
+    if product is None:
+        return ()
+    first, last = product.span("all")
+    return members_of(text, start + first, start + last, _SIGN_OF_PRODUCT)
+
+
+# "2·2·3·5 → {2, 3, 5}"
+_IN_BRACES = re.compile(r"(?:→|⇒|->|=>|=|:)\s*\{\s*(?P<all>[^{}]{1,200}?)\s*\}[\s.!*$]*\Z")
+
+
+# "March: starling. April: swallow. May: cuckoo."
+_LABELLED_ONE = re.compile(r"(?P<label>[^\W\d_][^:.;,\n]{0,25}):\s(?P<one>[^:.,;\n]{1,40})[.;](?:\s|\Z)")
+_LABELLED_RUN = re.compile(
+    rf"(?:{_LABELLED_ONE.pattern.replace('?P<label>', '').replace('?P<one>', '')}\s{{0,2}}){{3,}}"
+)
+
+
+def labelled_run(text: str, asked: str) -> tuple[int, int] | None:
+    """Return where three or more short sentences each name one thing behind a label that the question does not have."""
+    run = _LABELLED_RUN.search(text[:LONGEST_RUN])
+    labels = [one["label"] for one in _LABELLED_ONE.finditer(text, *run.span())] if run else []
+    return run.span() if run and not any(is_echo(word, asked) for label in labels for word in label.split()) else None
+
+
+def labelled_ones(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return what stands behind the labels of a run of short sentences."""
+    return tuple(member_at(text, *one.span("one")) for one in _LABELLED_ONE.finditer(text, start, end))
+
+
+def in_braces(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the members of the set in braces with which a stretch ends."""
+    braces = _IN_BRACES.search(text[start:end])
+    if braces is None:
+        return ()
+    first, last = braces.span("all")
+    return members_of(text, start + first, start + last, BETWEEN)
 
 
 # "10 8 6"

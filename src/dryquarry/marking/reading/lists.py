@@ -12,7 +12,6 @@ from dryquarry.marking.reading.asked_lists import (
     listed_in,
     mentioned_in,
     plain_member,
-    short_mentions,
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -28,9 +27,12 @@ from dryquarry.marking.reading.list_forms import (
     dropped_after,
     factors,
     has_more,
+    in_braces,
     is_one_or_the_other,
     is_span,
     labelled_behind,
+    labelled_ones,
+    labelled_run,
     named_in_brackets,
     noted,
     so_do_they,
@@ -39,13 +41,12 @@ from dryquarry.marking.reading.list_forms import (
 )
 from dryquarry.marking.reading.list_items import (
     BETWEEN,
-    begins_anew,
-    is_entry,
     is_item,
     items,
     right_ones,
     ticked_ones,
 )
+from dryquarry.marking.reading.list_runs import runs_in
 from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
 from dryquarry.marking.reading.members_named import (
     ADDED,
@@ -66,7 +67,6 @@ from dryquarry.marking.reading.orders import compared_in_order, told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
 
-MOST_RUNS = 20
 FARTHEST_AHEAD = 120
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
@@ -187,6 +187,9 @@ class Lists:
             return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
             return []  # it adds to the list before it
+        if place.kind is PlaceKind.LIST and labelled_run(text, self.question.asked) == (place.start, place.end):
+            ones = labelled_ones(text, place.start, place.end)
+            return [Found(Members(ones), ones[0][1], ones[-1][2])]
         listed = items(reply, place)
         if len(listed) > 1:
             listed = right_ones(text, listed)
@@ -265,7 +268,7 @@ class Lists:
         if place.telling and is_span(text, start, end):
             yield members_of(text, start, end, STRONG)
             return
-        for written in (dashed, both_signs, factors, spaced, noted, named_in_brackets, so_do_they):
+        for written in (dashed, both_signs, factors, in_braces, spaced, noted, named_in_brackets, so_do_they):
             if way := written(text, start, end):
                 yield way
         if way := labelled_behind(text, start, end, question_in(self.question.asked)):
@@ -400,23 +403,7 @@ class Lists:
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the runs of list items of a reply."""
-        runs: list[list[int]] = []
-        for number in range(len(reply.sentences)):
-            if not (is_entry(reply, number) and answers[number]):
-                continue
-            if runs and runs[-1][-1] == number - 1 and not begins_anew(reply, runs[-1], number):
-                runs[-1].append(number)
-            else:
-                runs.append([number])
-        judged = [number for number, one in enumerate(reply.sentences) if _YES_OR_NO.fullmatch(one.text)]
-        if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
-            runs.append(judged)
-        whole = affirmed_in(reply.text, 0, len(reply.text), things_of(self.question.asked))
-        if whole and len(reply.sentences) > 1:
-            runs.append(list(range(len(reply.sentences))))
-        runs += short_mentions([one.text for one in reply.sentences], question_in(self.question.asked))
-        for run in [run for run in runs if len(run) > 1][-MOST_RUNS:]:
-            yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
+        yield from runs_in(reply, answers, self.question.asked)
 
     def choose(
         self, reply: Reply, place: Place, claims: Sequence[Claim[Members]], question: Question
@@ -434,8 +421,6 @@ class Lists:
 _ORDERED = re.compile(
     r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z"
 )
-# "Square: yes."
-_YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0,80})?\W*", re.IGNORECASE)
 # "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 

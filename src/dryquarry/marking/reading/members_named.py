@@ -38,7 +38,10 @@ _REMARK = re.compile(
 # "red and, thickest of all, blue"
 _AND_AT_END = re.compile(r"\s+and\Z")
 _ITSELF = re.compile(r"\s+(?:itself|himself|herself|themselves)\Z", re.IGNORECASE)
-ADDED = re.compile(r"\s(?:with|at|to|having|from|because|who|which|on|in|of(?=\s+\d))\s.*$", re.IGNORECASE)
+ADDED = re.compile(
+    r"\s(?:(?:comes?|came|arrives?|arrived)\s+)?(?:with|at|to|having|from|because|who|which|on|in|of(?=\s+\d))\s.*$",
+    re.IGNORECASE,
+)
 COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
 
 
@@ -75,7 +78,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 # "5, -10, 20, -40, \dots"
 _DOTS = re.compile(
     r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|of\s+course|naturally|as\s+well|in\s+(?:this|that|exactly\s+this)\s+order|"
-    r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|"
+    r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|nothing\s+else|no\s+others?|that's\s+(?:all|it)|"
     r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )

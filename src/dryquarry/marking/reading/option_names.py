@@ -112,6 +112,8 @@ _PLACES = {
     "sixth": 5,
     "last": -1,
 }
+# "the second last one", "the last but one"
+_SECOND_LAST = re.compile(r"\b(?:second[\s-](?:to[\s-])?last|last\s+but\s+one|penultimate)\b", re.IGNORECASE)
 _COUNTS = ("one", "two", "three", "four", "five", "six")
 _BY_PLACE = re.compile(
     rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
@@ -127,6 +129,9 @@ _ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|sta
 
 def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[int, int, int]]:
     """Yield which of so many options are named by their place, and where: "the second option", "no. 3"."""
+    if (from_end := _SECOND_LAST.search(text, start, end)) is not None:
+        yield options - 2, *from_end.span()
+        return
     for match in _BY_PLACE.finditer(text, start, end):
         if match[3]:
             number = _COUNTS.index(match[3].lower())

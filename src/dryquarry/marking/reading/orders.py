@@ -11,7 +11,7 @@ _PLACE = r"first|second|third|next|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the
 _PLACED = re.compile(
     rf"""(?:^|[,;.!]\s+(?:and\s+|so\s+|hence\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
-        (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+(?:the\s+)?)?(?P<place>{_PLACE})
+        (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?:the\s+)?(?P<place>{_PLACE})
     | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
     | (?P<where>last|first(?:\s+of\s+all)?)\s+(?:(?:come|comes|came|is|was|goes|went)\s+)?(?P<there>[^,;.]{{1,40}}?)
     | (?P<ahead>[^,;.]{{1,40}}?)\s+before\s+(?:him|her|it|them|that|[A-Z][^\W\d_]*)

@@ -64,6 +64,7 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
 
 
 _SIGNS = (
+    (re.compile(r"(?P<all>\d+(?:\.\d+)?)\s*(?:%|per\s?cent)\s+of\b", re.IGNORECASE), r"(\g<all>/100)*"),
     (re.compile(r"\b(?:squared|au carré|al cuadrado|im Quadrat)", re.IGNORECASE), "^2"),
     (re.compile(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
     (re.compile(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z])\b", re.IGNORECASE), r"^(\g<all>)"),

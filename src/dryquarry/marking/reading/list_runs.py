@@ -1,0 +1,41 @@
+"""Where a reply lists something line by line or sentence by sentence: items, rows, "Square: yes.", "Apples do."."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from dryquarry.marking.reading.asked_lists import affirmed_in, short_mentions, things_of
+from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.list_forms import labelled_run
+from dryquarry.marking.reading.list_items import begins_anew, is_entry
+from dryquarry.marking.reading.places import sentence_at
+from dryquarry.marking.reply.structure import Reply
+
+MOST_RUNS = 20
+# "Square: yes."
+_YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0,80})?\W*", re.IGNORECASE)
+
+
+def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place]:
+    """Yield the runs of list items of a reply, and of sentences that each tell of another thing."""
+    runs: list[list[int]] = []
+    for number in range(len(reply.sentences)):
+        if not (is_entry(reply, number) and answers[number]):
+            continue
+        if runs and runs[-1][-1] == number - 1 and not begins_anew(reply, runs[-1], number):
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    judged = [number for number, one in enumerate(reply.sentences) if _YES_OR_NO.fullmatch(one.text)]
+    if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
+        runs.append(judged)
+    whole = affirmed_in(reply.text, 0, len(reply.text), things_of(asked))
+    if whole and len(reply.sentences) > 1:
+        runs.append(list(range(len(reply.sentences))))
+    runs += short_mentions([one.text for one in reply.sentences], question_in(asked))
+    if (labelled := labelled_run(reply.text, asked)) is not None:
+        yield Place(PlaceKind.LIST, *labelled, sentence_at(reply, labelled[1] - 1))
+    for run in [run for run in runs if len(run) > 1][-MOST_RUNS:]:
+        yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])
