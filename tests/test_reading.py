@@ -95,7 +95,6 @@ READ_OTHERWISE = {
     "b37-ch-38",
     "b37-ch-44",
     "b37-se-51",
-    "b38-nu-6",
     "b38-ex-29",
     "b38-se-48",
     "b39-ch-44",
@@ -167,7 +166,6 @@ READ_OTHERWISE = {
     "b71-ex-40",
     "b71-ex-54",
     "b71-ex-62",
-    "b72-nu-27",
     "b73-nu-51",
     "b74-ex-13",
     "b74-ex-38",
@@ -179,6 +177,10 @@ READ_OTHERWISE = {
     "b75-nu-44",
     "b75-nu-62",
     "b75-nu-64",
+    "b76-se-34",
+    "b77-ex-65",
+    "b77-ex-82",
+    "b77-ex-85",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -263,6 +265,9 @@ STILL_WRONG = {
     "b75-ex-4",
     "b75-nu-75",
     "b75-nu-79",
+    "b76-ch-40",
+    "b76-ab-76",
+    "b77-ex-61",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
@@ -282,6 +287,8 @@ PASSES_WRONGLY = {
     "b69-se-61",
     "b71-ex-35",
     "b74-ex-50",
+    "b77-nu-53",
+    "b77-ex-60",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"

@@ -170,6 +170,57 @@ def of_each_asked(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim, one in zip(claims, each, strict=True) if one is None or one in asked]
 
 
+_PERIODS = frozenset(("second", "minut", "hour", "day", "week", "month", "year"))
+_ASKS_PERIOD = re.compile(
+    r"\b(?:in|an?|per|each|every|one|over|during)\s+(?:an?\s+)?(?:whole\s+|full\s+)?(?P<each>[^\W\d_]{3,})",
+    re.IGNORECASE,
+)
+_OVER = re.compile(
+    r"\b(?:in|over|during|each|every|per)\s+(?:an?\s+|the\s+)?(?P<each>[^\W\d_]{3,})\b[^,;.]*\Z", re.IGNORECASE
+)
+
+
+def of_period_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what is told of another period than the one asked about: "1,344, i.e. 192 a day"."""
+    text, place = stretch.text, stretch.place
+    asked = {
+        stem(match["each"].lower()) for match in _ASKS_PERIOD.finditer(question_in(stretch.question.asked))
+    } & _PERIODS
+    if len(claims) < 2 or len(asked) != 1:
+        return claims
+    kept = []
+    for claim in claims:
+        clause = max(place.start, *(text.rfind(sign, place.start, claim.start) for sign in (", ", "; ", ". ")))
+        told = _EACH.match(text, claim.end) or _OVER.search(text, clause, claim.start)
+        period = stem(told["each"].lower()) if told else None
+        if period not in _PERIODS or period in asked:
+            kept.append(claim)
+    return kept or claims
+
+
+# "360 nautical miles, which is 666.7 km"
+_CONVERTED = re.compile(
+    r"(?:,\s+(?:which\s+is|that\s+is|i\.e\.)|\bor|[=≈(])\s+(?:about\s+|roughly\s+)?\Z", re.IGNORECASE
+)
+_SHORT_UNIT = re.compile(r"\s?(?:km|kg|cm|mm|mi|lbs?|ft|m|l|ml|g|h|min|s)\b")
+
+
+def not_converted(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what is told again in another unit, where the first number has the noun that is asked for."""
+    noun = how_many(stretch.question.asked)
+    own = claims and noun and _OWN_NOUN.match(stretch.text, claims[0].end)
+    if not own or stem(own["noun"].lower()) != noun or _SHORT_UNIT.fullmatch(noun):
+        return claims
+    again = [
+        claim
+        for claim in claims[1:]
+        if _CONVERTED.search(stretch.text, max(0, claim.start - 24), claim.start)
+        and _SHORT_UNIT.match(stretch.text, claim.end)
+    ]
+    return [claim for claim in claims if claim not in again]
+
+
+_OWN_NOUN = re.compile(r"\s(?P<noun>[^\W\d_]{3,})")
 # "After selling 5/8, three eighths remain."
 _SUBJECT = re.compile(r"\b(?:he|she|it|they|we|you|i|there)\b", re.IGNORECASE)
 _BEFORE_MAIN = re.compile(
@@ -262,7 +313,7 @@ def without_lacking(stretch: Stretch, claims: Claims) -> Claims:
 
 # "19 of them leak. How many are sound?": "233 leak" is no answer to that
 _GIVEN_DOES = re.compile(
-    r"\d\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+(?:(?:are|were|is|was|have|had)\s+)?|"
+    r"(?:\d|\b(?:half|third|quarter|fifth|sixth|tenth|rest))\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+(?:(?:are|were|is|was|have|had)\s+)?|"
     r"(?:[^\W\d_]+\s+)?(?:are|were|have|had)\s+)(?P<word>[^\W\d_]{3,})",
     re.IGNORECASE,
 )

@@ -56,9 +56,18 @@ def is_put_as_answer(text: str, question: str) -> bool:
     return _ANSWERS.search(text) is not None or names_one(text, question)
 
 
+_ASKS_MEANING = re.compile(
+    r"\bwhat\s+(?:does|do|did)\s+(?:[^\W\d_]+\s+){0,3}?['‘\"“]?(?P<what>[^\W\d_]+)['’\"”]?\s+(?:mean|stand\s+for|signify)\b",
+    re.IGNORECASE,
+)
+
+
 def names_it(text: str, question: str) -> bool:
     """Tell whether a sentence names what is asked for: by a label, by its kind, as yes or no, by what is left."""
     asked, label = question_in(question), _LABEL.match(text)
+    meant = _ASKS_MEANING.search(asked)
+    if meant is not None and label is not None:
+        return label["what"].casefold() == meant["what"].casefold()  # "Red: danger. Yellow: sickness."
     if (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked):
         return True
     if _tells_what_is_asked(text, asked) or (asks_yes_or_no(question) and _YES_NO.match(text)):

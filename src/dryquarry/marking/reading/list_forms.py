@@ -106,7 +106,12 @@ def labelled_run(text: str, asked: str) -> tuple[int, int] | None:
     """Return where three or more short sentences each name one thing behind a label that the question does not have."""
     run = _LABELLED_RUN.search(text[:LONGEST_RUN])
     labels = [one["label"] for one in _LABELLED_ONE.finditer(text, *run.span())] if run else []
-    return run.span() if run and not any(is_echo(word, asked) for label in labels for word in label.split()) else None
+    sorts = _ASKS_ORDER.search(asked) is not None
+    told = sorts or not any(is_echo(word, asked) for label in labels for word in label.split())
+    return run.span() if run and told else None
+
+
+_ASKS_ORDER = re.compile(r"\b(?:order|sort|sequence|arrange|rank)\b", re.IGNORECASE)
 
 
 def labelled_ones(text: str, start: int, end: int) -> tuple[NamedMember, ...]:

@@ -209,6 +209,9 @@ class Phrases:
             spoken = [step.span("one"), *spoken]
         if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
             spans = [symbol.span("one"), *spans]
+        equals = _ECHO_EQUALS.fullmatch(text, start, end) if place.telling else None
+        if equals is not None and all(is_echo(word, asked) for word in _WORD.findall(equals["what"])):
+            spans = [equals.span("one"), *spans]  # "yellow = sickness"
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         if _ASKS_FOREIGN.search(asked):
@@ -326,5 +329,6 @@ _JOINED = re.compile(
 )
 # "Monday + 3 = Thursday"
 _STEP = re.compile(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
+_ECHO_EQUALS = re.compile(r"\W*(?P<what>[^\W\d_][^=→]{0,40}?)\s*(?:=|→|\bmeans\b)\s*(?P<one>[^=→]{1,60}?)\W*")
 # "Cu (copper)"
 _SYMBOL = re.compile(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")

@@ -103,7 +103,14 @@ _WEIGHS_MORE = re.compile(
     re.IGNORECASE,
 )
 
+# "The priest taught him to read, Bram to row."
+_TO_DO = re.compile(
+    r"(?:\A|,\s+(?:and\s+|but\s+)?)\W*(?P<one>(?:the\s+)?[^\W\d_]+)\s+(?:[a-z]+\s+(?:him|her|it|them|me|us)\s+)?to\s+(?P<what>[a-z]+)(?=,|\W*\Z)",
+    re.IGNORECASE,
+)
+
 POSITIONS = (
+    Construction(_TO_DO, words=(" to ",)),
     Construction(_IS_WHERE, words=(" where ",)),
     Construction(_WHERE_IT_WAS, words=(", where ",)),
     Construction(_WEIGHS_MORE, re.compile(r"\b(?:[a-z]+est|most)\b"), words=("more",)),

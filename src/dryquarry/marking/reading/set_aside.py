@@ -63,7 +63,7 @@ _USED_TO = re.compile(
 )
 _ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
 _FRAGMENT_DENIED = re.compile(
-    r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not)(?!\s+(?:hard|difficult|surprising))|"
+    r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not|\s+neither)(?!\s+(?:hard|difficult|surprising))|"
     r"not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
     r"everything (?:except|but)|all but|none(?! other than|"

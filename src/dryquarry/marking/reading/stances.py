@@ -102,6 +102,8 @@ def _bound(around: Around) -> str | None:
         return so.group()
     near = around.before[-40:]
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
+    if match and _ADDS.search(near[: match.start()]):
+        match = None  # "this adds up to 1,344"
     if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
         return match.group()
     almost = _ALMOST.search(near)
@@ -111,6 +113,7 @@ def _bound(around: Around) -> str | None:
     return sign.group() if sign else None
 
 
+_ADDS = re.compile(r"\b(?:adds?|adding|added|sums?|totals?|comes?|makes?)\s+\Z", re.IGNORECASE)
 # "in 1233 or a little later"
 _OR_SO = re.compile(
     r"\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b", re.IGNORECASE
