@@ -181,6 +181,10 @@ READ_OTHERWISE = {
     "b77-ex-65",
     "b77-ex-82",
     "b77-ex-85",
+    "b78-ex-2",
+    "b78-ch-30",
+    "b78-nu-63",
+    "b78-se-71",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -268,6 +272,13 @@ STILL_WRONG = {
     "b76-ch-40",
     "b76-ab-76",
     "b77-ex-61",
+    "b78-ex-21",
+    "b78-se-28",
+    "b78-nu-33",
+    "b78-se-64",
+    "b78-ex-73",
+    "b78-ex-77",
+    "b78-ab-85",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

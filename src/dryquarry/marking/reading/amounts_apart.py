@@ -57,6 +57,32 @@ def _is_left_for_later(text: str, claim: Claim[Quantity]) -> bool:
     return leaves is not None and _FOR_LATER.match(text, claim.end) is not None
 
 
+_ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
+
+
+def without_parts(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out parts where whole ones are asked for, the remainder of a division, and wholes where a share is asked.
+
+    "41 are full and the 42nd is two thirds full", "41, remainder 16", "a quarter; four bottles fill it".
+    """
+    asked, text = question_in(stretch.question.asked), stretch.text
+    if len(claims) < 2:
+        return claims
+    if _ASKS_WHOLE.search(asked):
+        claims = [claim for claim in claims if claim.value.value.denominator == 1] or claims
+    if not ASKS_REST.search(asked) and "remainder" not in asked:
+        kept = [
+            claim
+            for claim in claims
+            if not text[max(0, claim.start - 12) : claim.start].rstrip().endswith(("remainder", "rest"))
+        ]
+        claims = kept or claims
+    parts = [claim for claim in claims if 0 < claim.value.value < 1]
+    wholes = [claim for claim in claims if claim.value.value > 1 and claim.value.value.denominator == 1]
+    shares = ASKS_CHANCE.search(asked) and len(parts) == 1 and len(parts) + len(wholes) == len(claims)
+    return parts if shares and all(claim.value.relation is None for claim in claims) else claims
+
+
 _SO_MANY_OF = re.compile(r"\s+(?P<noun>[^\W\d_]+)\s+of\s+")
 
 

@@ -22,6 +22,7 @@ from dryquarry.marking.reading.amounts_apart import (
     without_advice,
     without_lacking,
     without_measures,
+    without_parts,
     without_saved,
 )
 from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given
@@ -86,6 +87,7 @@ KEPT: tuple[Keep, ...] = (
     of_whom_is_asked,
     behind_which_is_asked,
     without_measures,
+    without_parts,
     without_advice,
     with_all_parts,
     of_period_asked,

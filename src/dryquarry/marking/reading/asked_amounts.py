@@ -44,7 +44,7 @@ _THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}
 _BEHIND_THAN = re.compile(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
 _OF_WHOLE = re.compile(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
 _DRAWN_LATER = re.compile(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
-_IN = re.compile(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+every\s+)$", re.IGNORECASE)
+_IN = re.compile(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+(?:every\s+|the\s+)?)$", re.IGNORECASE)
 
 
 _TOTAL = re.compile(
@@ -311,7 +311,7 @@ def _noun(text: str, claim: Claim[Quantity]) -> str | None:
     return stem(match["noun"]) if match else None
 
 
-_ASKS_PERCENT = re.compile(r"\b(?:percentage|per\s?cent)\b|%\s*(?:of\b|\?)", re.IGNORECASE)
+_ASKS_PERCENT = re.compile(r"\b(?:percentage|(?:what|how\s+many)\s+per\s?cent)\b", re.IGNORECASE)
 
 
 def with_chances(stretch: Stretch, claims: Claims) -> Claims:

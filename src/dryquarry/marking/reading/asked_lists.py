@@ -86,6 +86,9 @@ def things_of(asked: str) -> str:
     return question_in(asked) if listed_in(question_in(asked)) else asked
 
 
+# "Saturn and Neptune have many, the others none.", where it is asked which have none
+_THE_OTHERS_NONE = re.compile(r"\b(?P<who>the\s+(?:others?|rest))\s+(?:(?:have|has)\s+)?none\b", re.IGNORECASE)
+_ASKS_NONE = re.compile(r"\b(?:no|none)\b", re.IGNORECASE)
 # "Answer: neither Birr nor Sow"
 _NEITHER_ALONE = re.compile(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*", re.IGNORECASE)
 
@@ -123,6 +126,8 @@ def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Menti
         out = {thing for thing, _, _ in mentions_of(_things_asked(asked), text, start, end)}
         return tuple((thing, start, end) for thing in _things_asked(asked) if thing not in out) if out else None
     only, others = _ONLY_THESE_NOT.search(text, start, end), _THE_OTHERS.search(text, start, end)
+    none = _THE_OTHERS_NONE.search(text, start, end) if _ASKS_NONE.search(asked) else None
+    others = others or none
     put = others or only
     things = _things_asked(asked)
     if put is None or not things:
@@ -132,7 +137,8 @@ def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Menti
     said = {thing for thing, _, _ in mentions_of(things, text, start, put.start() if others else put.end())}
     first, last = others.span("who") if others else put.span()
     rest = tuple((thing, first, last) for thing in things if thing not in said)
-    counted = _COUNTS.get((others["count"] or "").lower() if others else "", len(rest))
+    so_many = others["count"] if others and others is not none else ""
+    counted = _COUNTS.get((so_many or "").lower(), len(rest))
     return rest if said and rest and counted == len(rest) else None
 
 

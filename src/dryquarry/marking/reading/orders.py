@@ -7,7 +7,10 @@ import re
 
 LEAST_MEMBERS = 3
 _LAST = 1000
-_PLACE = r"first|second|third|next|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|the\s+\w+est"
+_PLACE = (
+    r"first|second|third|next|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|"
+    r"between(?=[,;.]|\W*\Z)|the\s+\w+est"
+)
 _PLACED = re.compile(
     rf"""(?:^|[,;.!]\s+(?:and\s+|so\s+|hence\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
@@ -120,7 +123,7 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
             at = _LAST if match["where"].lower() == "last" else 1
         elif match["earlier"] or match["ahead"]:
             at -= 1
-        elif said.startswith("in ") or match["between"] or match["middle"]:
+        elif said.startswith("in ") or said == "between" or match["between"] or match["middle"]:
             at = _LAST // 2
         else:
             at = _ORDINALS.get(said, at + 1)

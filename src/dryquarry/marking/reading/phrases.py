@@ -19,7 +19,7 @@ from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.offers import the_one_left, without_offers
 from dryquarry.marking.reading.places import sentence_at
-from dryquarry.marking.reading.positions import POSITIONS, at_the_end
+from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
 from dryquarry.marking.reading.possible_answers import (
     names_another,
     only_possible,
@@ -135,8 +135,9 @@ class Phrases:
         """Return what a clause puts where it is asked for, which leaves no other reading of it."""
         asked = question_in(self.question.asked)
         behind_colon = text[:start].rstrip().endswith(":")
-        ends = at_the_end(text, place.start if behind_colon else start, end, asked)
-        told = [ends] if ends else found_by(POSITIONS, text, (behind_lead(text, start, end), end), asked)
+        ends = at_the_end(text, place.start if behind_colon else start, end, asked) or by_value(text, start, end, asked)
+        spans = dict.fromkeys(((start, end), (behind_lead(text, start, end), end)))
+        told = [ends] if ends else [one for span in spans for one in found_by(POSITIONS, text, span, asked)]
         return tuple(unlike(text, list(told)[:1], place))
 
     def _only_restates(self, text: str, start: int, end: int) -> bool:
@@ -207,7 +208,8 @@ class Phrases:
         new_word = [] if place.telling else list(only_new_word(text, start, end, self.question.asked))
         if not place.telling and (step := _STEP.fullmatch(text, start, end)):
             spoken = [step.span("one"), *spoken]
-        if place.telling and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
+        told_alone = place.telling or place.kind is PlaceKind.FIRST_WORDS
+        if told_alone and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
             spans = [symbol.span("one"), *spans]
         equals = _ECHO_EQUALS.fullmatch(text, start, end) if place.telling else None
         if equals is not None and all(is_echo(word, asked) for word in _WORD.findall(equals["what"])):

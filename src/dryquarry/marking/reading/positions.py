@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.constructions import Construction, Span
+from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, Span
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.values.numbers import find_terms
 
 _WHERE = (
     r"(?:above|below|behind|beneath|under|over|beside|before|after|beyond|opposite|next\s+to|"
@@ -109,7 +110,33 @@ _TO_DO = re.compile(
     re.IGNORECASE,
 )
 
+# "…; the one against was Ms Aro"
+_THE_ONE_WAS = re.compile(
+    r"\bthe\s+(?:only\s+)?one\s+(?P<what>[^\W\d_]{4,})\s+(?:[^\W\d_]+\s+){0,3}?(?:is|was)\s+(?P<one>(?:(?:Ms|Mr|Mrs|Dr)\.?\s+)?[A-Z][^\W\d_]+)"
+)
+# "Two to one: Lund and Ibsen for, Aro against."
+_NAME = r"(?!(?:The|Its?|One|In|At|On|An?|His|Her|This|That|He|She|They|We)\b)[A-Z][^\W\d_]+"
+_NAME_AND_WORD = re.compile(
+    rf"(?:\A|[:;]\s)\W*(?P<one>{_NAME})\s+(?P<what>[a-z]{{4,}}),\s+(?:and\s+)?{_NAME}\s+[a-z]{{3,}}\W*\Z"
+)
+_AND_NAME_AND_WORD = re.compile(
+    rf"{_NAME}\s+[a-z]{{3,}},\s+(?:and\s+|but\s+)?(?P<one>{_NAME})\s+(?P<what>[a-z]{{4,}})\W*\Z"
+)
+# "After Kilimanjaro comes the Rwenzori, then Mount Kenya.", "Kilimanjaro is the highest, followed by Mount Kenya."
+_AFTER_FIRST = re.compile(
+    r"\A\W*after\s+(?:the\s+)?[^,;:]{2,40}?\s+(?:comes?|is|follows|ranks)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)",
+    re.IGNORECASE,
+)
+_FOLLOWED_BY = re.compile(
+    r"\b(?:highest|largest|longest|biggest|oldest|tallest|first|number\s+one)\b[^;:]{0,10}?,\s+(?:followed\s+by|then)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)"
+)
+
 POSITIONS = (
+    Construction(_THE_ONE_WAS, words=("the one ", "the only one ")),
+    Construction(_NAME_AND_WORD, words=(", ",)),
+    Construction(_AND_NAME_AND_WORD, words=(", ",)),
+    Construction(_AFTER_FIRST, ASKS_SECOND, words=("fter ",)),
+    Construction(_FOLLOWED_BY, ASKS_SECOND, words=("followed by", "then ")),
     Construction(_TO_DO, words=(" to ",)),
     Construction(_IS_WHERE, words=(" where ",)),
     Construction(_WHERE_IT_WAS, words=(", where ",)),
@@ -164,6 +191,27 @@ def at_the_end(text: str, start: int, end: int, asked: str) -> Span | None:
         if len(links) > 1 and len(ways) == 1 and len(top) == 1 and _is_end(ways.pop(), asked)
         else None
     )
+
+
+# "Jupiter's day lasts 9 h 56 min, Saturn's 10 h 33 min."
+_OWN_VALUE = re.compile(
+    r"(?P<one>[A-Z][^\W\d_]+)['’]s(?:\s+[a-z]+){0,3}\s+(?P<value>\d[\d.,]*\d|\d)\s?(?P<unit>[^\W\d_]+)"
+)
+_ASKS_LEAST = re.compile(r"\b(?:shortest|smallest|lowest|fewest|lightest|cheapest|thinnest|narrowest)\b", re.IGNORECASE)
+_ASKS_GREATEST = re.compile(
+    r"\b(?:longest|largest|highest|heaviest|tallest|biggest|widest|deepest|most)\b", re.IGNORECASE
+)
+
+
+def by_value(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return whose value is the least or the greatest, as is asked, where a clause gives each of several its own."""
+    told = list(_OWN_VALUE.finditer(text, start, end))
+    least, greatest = _ASKS_LEAST.search(asked), _ASKS_GREATEST.search(asked)
+    if len(told) < 2 or bool(least) is bool(greatest) or len({one["unit"] for one in told}) != 1:
+        return None
+    values = [find_terms(one["value"])[0].value for one in told if find_terms(one["value"])]
+    best = min(values) if least else max(values)
+    return told[values.index(best)].span("one") if len(values) == len(told) and values.count(best) == 1 else None
 
 
 def _is_end(word: str, asked: str) -> bool:

@@ -12,7 +12,7 @@ LEAST_SHARE = 0.75
 MOST_OTHER_WORDS = 6
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = re.compile(
-    r"\W*(?:(?P<yes>yep|yeah|yup|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
+    r"\W*(?:(?P<yes>yep|yeah|yup|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
     r"|(?P<no>nope|nah|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
