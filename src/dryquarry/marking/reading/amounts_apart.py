@@ -339,7 +339,7 @@ def without_lacking(stretch: Stretch, claims: Claims) -> Claims:
 
 # "19 of them leak. How many are sound?": "233 leak" is no answer to that
 _GIVEN_DOES = re.compile(
-    r"(?:\d|\b(?:half|third|quarter|fifth|sixth|tenth|rest))\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+(?:(?:are|were|is|was|have|had)\s+)?|"
+    r"(?:\d|\b(?:half|third|quarter|fifth|sixth|tenth|rest))\s+(?:of\s+(?:them|these|those|(?:the|\d[\d.,]*)\s+[^\W\d_]+)\s+(?:(?:are|were|is|was|have|had)\s+)?|"
     r"(?:[^\W\d_]+\s+)?(?:are|were|have|had)\s+)(?P<word>[^\W\d_]{3,})",
     re.IGNORECASE,
 )
