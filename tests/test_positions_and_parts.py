@@ -63,6 +63,7 @@ def test_what_stands_where_it_is_asked_for(asked: str, said: str, one: str) -> N
         ("Which town lies farthest south?", "From south to north: Tarn, Velm, Quist", "Tarn"),
         ("Which town lies farthest south?", "Velm is south of Tarn, and Quist south of Velm", "Quist"),
         ("Which town lies farthest south?", "Velm is south of Tarn, and Quist north of Velm", None),
+        ("Which town lies farthest north?", "Velm is south of Tarn, and Quist north of Velm", None),
         ("Which town lies in the middle?", "From north to south: Tarn, Velm, Quist", None),
     ],
 )
@@ -182,6 +183,8 @@ def test_options_written_together_and_one_by_one() -> None:
     ("asked", "reply", "wanted"),
     [
         ("19 of 252 jars leak. How many are sound?", "Answer: 233 leak", "fail"),
+        ("19 of 252 jars leak. How many are sound?", "Answer: 233 jars leak", "fail"),
+        ("19 of 252 jars leak. How many are sound?", "Answer: 233 never leak", "pass"),
         ("19 of 252 jars leak. How many are sound?", "Answer: 19 leak, 233 don't", "pass"),
         ("19 of 252 jars leak. How many are sound?", "233 of these leak, and the other 19 are sound.", "fail"),
         ("Pim and Rhea share 349. How many has Rhea?", "Answer: Pim has 233", "fail"),
@@ -192,8 +195,12 @@ def test_options_written_together_and_one_by_one() -> None:
         ("How many miles is that?", "375 miles, which is 233 km", "fail"),
         ("How many does he climb in all?", "One: 100. Two: 133. Both: 233. Still to do: 50.", "pass"),
         ("What is the median?", "The mean is 233, and the median, being close to it, 240.", "fail"),
-        ("How many diagonals does a heptagon have?", "It's 233. A hexagon has 9 and an octagon 20.", "pass"),
-        ("How many are left?", "There are 466, each counted twice, so it's half of that: 233.", "pass"),
+        ("How many diagonals does a heptagon have?", "7 · 33 + 2 = 233. A hexagon has 9 and an octagon 20.", "pass"),
+        (
+            "How many diagonals does a heptagon have?",
+            "From each of the 7 corners run 4 diagonals, 466 in all. Each is counted twice there, so it's half of that: 233.",
+            "pass",
+        ),
         ("How many cups are needed?", "233 cups, so buy 250.", "pass"),
         ("How many cups are needed?", "200 cups, so buy 233.", "fail"),
         ("What does it cost?", "8 · 29.125 = 233. With half tins it would be 210.", "pass"),

@@ -344,7 +344,7 @@ _GIVEN_DOES = re.compile(
     re.IGNORECASE,
 )
 _DOES = re.compile(
-    r"\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+)?(?:[^\W\d_]+\s+)??(?:(?:are|were|is|was|have|had)\s+)?"
+    r"\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+)?(?:[^\W\d_]+\s+)?(?:(?:are|were|is|was|have|had)\s+)?"
     r"(?P<word>[^\W\d_]{3,})",
     re.IGNORECASE,
 )
