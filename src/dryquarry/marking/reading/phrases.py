@@ -208,12 +208,7 @@ class Phrases:
         new_word = [] if place.telling else list(only_new_word(text, start, end, self.question.asked))
         if not place.telling and (step := _STEP.fullmatch(text, start, end)):
             spoken = [step.span("one"), *spoken]
-        told_alone = place.telling or place.kind is PlaceKind.FIRST_WORDS
-        if told_alone and (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)):
-            spans = [symbol.span("one"), *spans]
-        equals = _ECHO_EQUALS.fullmatch(text, start, end) if place.telling else None
-        if equals is not None and all(is_echo(word, asked) for word in _WORD.findall(equals["what"])):
-            spans = [equals.span("one"), *spans]  # "yellow = sickness"
+        spans = [*_written_alone(text, start, end, place, asked), *spans]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         if _ASKS_FOREIGN.search(asked):
@@ -277,6 +272,17 @@ class Phrases:
             - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
             bold and not _bold_label(reply, place),
         )
+
+
+def _written_alone(text: str, start: int, end: int, place: Place, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield what an answer line or the first words write out: "Cu (copper)", "Monday + 3 = Thursday", "red = stop"."""
+    equals = _ECHO_EQUALS.fullmatch(text, start, end) if place.telling else None
+    if equals is not None and all(is_echo(word, asked) for word in _WORD.findall(equals["what"])):
+        yield equals.span("one")
+    if not (place.telling or place.kind is PlaceKind.FIRST_WORDS):
+        return
+    if (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)) is not None:
+        yield symbol.span("one")
 
 
 def _bold_label(reply: Reply, place: Place) -> bool:

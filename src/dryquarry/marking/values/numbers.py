@@ -12,7 +12,7 @@ from functools import lru_cache
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.formulas import FormulaFault, number_value
 from dryquarry.marking.values.grammar import formula_of
-from dryquarry.marking.values.spoken import number_and_part, repeated, signs_in_words
+from dryquarry.marking.values.spoken import number_and_part, numbers_in_words, repeated, signs_in_words
 from dryquarry.marking.values.texts import plain_letters
 from dryquarry.marking.values.tokens import MathToken, tokens_of
 
@@ -58,15 +58,6 @@ _SCALE_WORD = re.compile(
 )
 _BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\b(?:below\s+(?:zero|freezing)|of\s+frost)\b", re.IGNORECASE)
 _BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
-_UNIT_AND_PART = re.compile(
-    r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
-    r"(?P<part>(?:an?|one|two|three|four|five|seven)[\s-](?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
-    re.IGNORECASE,
-)
-# "an hour and fifty minutes"
-_ONE_UNIT = re.compile(
-    r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
-)
 # "189.90 € - 56.97 € = …": the sign belongs to the number before it
 _CALCULATES = re.compile(r"\s*[-+−–×*·/÷]\s*[€$£]?\d|\s*=")
 # "Step 1", "No. 5": what only counts things up is no value.
@@ -218,32 +209,10 @@ def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> lis
 def _in_words(text: str, start: int, end: int) -> list[MathToken]:
     """Return the numbers and signs in words, in order."""
     found = list(number_and_part(text, start, end))
-    for token in (*_numbers_in_words(text, start, end), *signs_in_words(text, start, end)):
+    for token in (*numbers_in_words(text, start, end), *signs_in_words(text, start, end)):
         if not any(one.start < token.end and token.start < one.end for one in found):
             found.append(token)
     return sorted(found, key=lambda one: one.start)
-
-
-def _numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
-    stretch = text[start:end]
-    if not numerals.words_in(stretch):
-        return []
-    found = []
-    for match in _UNIT_AND_PART.finditer(stretch):
-        count, part = match["count"].lower(), numerals.WORDS.fullmatch(match["part"])
-        whole, rest = 1 if count in ("a", "an") else numerals.cardinal(count), part and numerals.words_value(part)
-        if whole is not None and rest:
-            found.append(MathToken("NUMBER", (whole + rest, match["unit"]), start + match.start(), start + match.end()))
-    for match in _ONE_UNIT.finditer(stretch):
-        if not any(one.start < start + match.end() and start + match.start() < one.end for one in found):
-            found.append(MathToken("NUMBER", (Fraction(1), match["unit"]), start + match.start(), start + match.end()))
-    for match in numerals.WORDS.finditer(stretch):
-        if any(one.start < start + match.end() and start + match.start() < one.end for one in found):
-            continue
-        value = numerals.words_value(match)
-        if value is not None:
-            found.append(MathToken("NUMBER", (value, None), start + match.start(), start + match.end()))
-    return found
 
 
 def _word(text: str, token: MathToken, before: Sequence[MathToken]) -> MathToken:

@@ -102,3 +102,37 @@ def repeated(digits: str) -> Fraction | None:
     before, again = match["before"], match["again"]
     fraction = Fraction(int(before or "0")) + Fraction(int(again), 10 ** len(again) - 1)
     return Fraction(int(match["whole"] or "0")) + fraction * Fraction(1, 10 ** len(before))
+
+
+_UNIT_AND_PART = re.compile(
+    r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
+    r"(?P<part>(?:an?|one|two|three|four|five|seven)[\s-](?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
+    re.IGNORECASE,
+)
+# "an hour and fifty minutes"
+_ONE_UNIT = re.compile(
+    r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
+)
+
+
+def numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
+    """Return the numbers in words of a stretch, each with the unit that may stand inside it: "an hour and a half"."""
+    stretch = text[start:end]
+    if not numerals.words_in(stretch):
+        return []
+    found = []
+    for match in _UNIT_AND_PART.finditer(stretch):
+        count, part = match["count"].lower(), numerals.WORDS.fullmatch(match["part"])
+        whole, rest = 1 if count in ("a", "an") else numerals.cardinal(count), part and numerals.words_value(part)
+        if whole is not None and rest:
+            found.append(MathToken("NUMBER", (whole + rest, match["unit"]), start + match.start(), start + match.end()))
+    for match in _ONE_UNIT.finditer(stretch):
+        if not any(one.start < start + match.end() and start + match.start() < one.end for one in found):
+            found.append(MathToken("NUMBER", (Fraction(1), match["unit"]), start + match.start(), start + match.end()))
+    for match in numerals.WORDS.finditer(stretch):
+        if any(one.start < start + match.end() and start + match.start() < one.end for one in found):
+            continue
+        value = numerals.words_value(match)
+        if value is not None:
+            found.append(MathToken("NUMBER", (value, None), start + match.start(), start + match.end()))
+    return found
