@@ -71,7 +71,7 @@ CUES = {
         r"namely",
         r"in other words",
         r"all told",
-        r"the answer",
+        r"the answer(?! (?:to [^.]{3,60}? )?(?:lies|depends|can be found|is (?:to be )?found|is hidden|requires|comes from)\b)",
     ),
     "checks": (
         r"test(?=:)",

@@ -262,12 +262,14 @@ class Phrases:
         several = len(reply.sentences) > 1
         apart = apart or (several and tells_other_extreme(text, asked))
         apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
+        of_others = several and _OF_OTHERS.match(text) is not None and not _ASKS_OTHERS.search(asked)
         concludes = place.kind is PlaceKind.CONCLUSION
         idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
         return Weight(
             taken_up
             - 0.5 * bool(apart)
             - (several and only_compares(text, asked))
+            - of_others
             + 0.5 * named
             - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
             bold and not _bold_label(reply, place),
@@ -338,5 +340,12 @@ _JOINED = re.compile(
 # "Monday + 3 = Thursday"
 _STEP = re.compile(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
 _ECHO_EQUALS = re.compile(r"\W*(?P<what>[^\W\d_][^=→]{0,40}?)\s*(?:=|→|\bmeans\b)\s*(?P<one>[^=→]{1,60}?)\W*")
+# "However, there are other gases present in the air, including oxygen …"
+_OF_OTHERS = re.compile(
+    r"\W*(?:(?:however|but|also|of\s+course),?\s+)?(?:there\s+(?:are|is)|we\s+also\s+have)\s+(?:also\s+)?(?:many\s+|some\s+|several\s+)?"
+    r"(?:others?|another|further)\b",
+    re.IGNORECASE,
+)
+_ASKS_OTHERS = re.compile(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
 # "Cu (copper)"
 _SYMBOL = re.compile(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")

@@ -11,7 +11,9 @@ from dryquarry.marking.values.texts import trimmed
 
 LONGEST_READING = 200
 MOST_READINGS = 20
-_PRONOUNS = frozenset(("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all"))
+_PRONOUNS = frozenset(
+    ("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all", "which", "who")
+)
 # "and Ruben", "in early spring"
 _OPENS = re.compile(
     r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:of|among)\s+(?:these|them|those|all)[,\s]\s*(?=\w)|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])",
