@@ -185,6 +185,12 @@ READ_OTHERWISE = {
     "b78-ch-30",
     "b78-nu-63",
     "b78-se-71",
+    "b79-ex-27",
+    "b79-ex-34",
+    "b79-ex-40",
+    "b79-ex-43",
+    "b79-ch-51",
+    "b79-ch-54",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -279,6 +285,8 @@ STILL_WRONG = {
     "b78-ex-73",
     "b78-ex-77",
     "b78-ab-85",
+    "b79-se-58",
+    "b79-se-63",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
@@ -300,6 +308,7 @@ PASSES_WRONGLY = {
     "b74-ex-50",
     "b77-nu-53",
     "b77-ex-60",
+    "b79-nu-10",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"

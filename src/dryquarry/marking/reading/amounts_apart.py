@@ -297,7 +297,9 @@ _HOW_MANY_ARE = re.compile(
     r"\bhow\s+many\s+(?:of\s+(?:them|these|the\s+\w+)\s+)?(?:are|were|is|was)\s+(?!left\b|there\b|in\b)(?!.*(?:\bnot\b|n't\b))",
     re.IGNORECASE,
 )
-_BEHIND = re.compile(r"\s+(?:of\s+(?:them|these|those)\s+)?(?:(?:are|is|were|was)\s+)?(?P<word>[^\W\d_]{3,})")
+_BEHIND = re.compile(
+    r"\s+(?:of\s+(?:them|these|those)\s+)?(?:(?:are|is|were|was|stay|remain)s?\s+)?(?P<word>[^\W\d_]{3,})"
+)
 
 
 def behind_which_is_asked(stretch: Stretch, claims: Claims) -> Claims:

@@ -317,6 +317,7 @@ class Options:
                 and one.value.by_text
                 and not before.value.by_text
                 and "," not in beside.group()
+                and not ("(" in beside.group() and before.end - before.start > 1)
                 and not self._is_plural(text, one)
                 and not _lists_texts(text, before, one, found)
             ):

@@ -320,7 +320,8 @@ class Lists:
                 yield members_of(text, first, last, STRONG)
         semicolon = text.find(";", start, end)
         whole = cut if place.telling else end
-        if place.telling and has_more(text, start, whole, question_in(self.question.asked)):
+        nothing_else = place.telling or place.kind is PlaceKind.FIRST_WORDS
+        if nothing_else and has_more(text, start, whole, question_in(self.question.asked)):
             return  # "ant, bee, cow, dog": one that the question does not offer
         for last in (whole, semicolon) if semicolon > start else (whole,):
             yield tuple(mentioned_in(text, start, last, question_in(self.question.asked)))

@@ -34,6 +34,10 @@ _DESCRIBES = re.compile(
 )
 _IT_IS_YOURS = re.compile(r"\W*(?:your|my|our|his|her|its)\s+[^\W\d_]+\W*", re.IGNORECASE)
 _AND_NOT = re.compile(r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?,\s+(?:and\s+)?not\s", re.IGNORECASE)
+_IT_IS_ONLY = re.compile(
+    r"\W*(?:(?:so|no|then),?\s+)?(?:it|that)(?:'s|\s+(?:is|was))\s+(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?\W*",
+    re.IGNORECASE,
+)
 _ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
 _HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
@@ -86,11 +90,7 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     own = _of_its_name(reply.text, asked, firm)
     if turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
-    elif place.kind is PlaceKind.FIRST_WORDS or (
-        not place.telling
-        and _AND_NOT.match(reply.text, firm[0].value.clause[0])
-        and reply.text[firm[0].value.clause[1] :][:1] == ":"
-    ):
+    elif place.kind is PlaceKind.FIRST_WORDS or (not place.telling and _stands_alone(reply.text, firm[0])):
         final = firm[0]
     elif own is not None and not place.telling and GAPPED.fullmatch(clause_text(reply.text, own)):
         final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
@@ -111,6 +111,14 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
         final = max(firm, key=lambda claim: (round(echo(clause_text(reply.text, claim), asked), 2), -claim.start))
     others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
     return Choice(final, tuple(others), ())
+
+
+def _stands_alone(text: str, first: Claim[Named]) -> bool:
+    """Tell whether a clause answers and what follows only says why: "it's the Sow; …", "the skin, not the liver: …"."""
+    start, end = first.value.clause
+    if text[end : end + 1] == ";":
+        return _IT_IS_ONLY.fullmatch(text, start, end) is not None
+    return text[end : end + 1] == ":" and _AND_NOT.match(text, start) is not None
 
 
 def _put(text: str, asked: str, claims: Sequence[Claim[Named]]) -> list[Claim[Named]]:
