@@ -318,13 +318,17 @@ class Lists:
                 yield tuple(stripped_of(member, ADDED) for member in parted)
             if "," in text[first:last] or ";" in text[first:last]:
                 yield members_of(text, first, last, STRONG)
-        semicolon = text.find(";", start, end)
-        whole = cut if place.telling else end
+        yield from self._mentioned(text, start, cut if place.telling else end, place)
+
+    def _mentioned(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
+        """Yield what a stretch mentions of the question's list, unless it names others beside them."""
+        asked = question_in(self.question.asked)
         nothing_else = place.telling or place.kind is PlaceKind.FIRST_WORDS
-        if nothing_else and has_more(text, start, whole, question_in(self.question.asked)):
+        if nothing_else and has_more(text, start, end, asked):
             return  # "ant, bee, cow, dog": one that the question does not offer
-        for last in (whole, semicolon) if semicolon > start else (whole,):
-            yield tuple(mentioned_in(text, start, last, question_in(self.question.asked)))
+        semicolon = text.find(";", start, end)
+        for last in (end, semicolon) if semicolon > start else (end,):
+            yield tuple(mentioned_in(text, start, last, asked))
 
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
