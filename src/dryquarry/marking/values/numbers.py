@@ -183,6 +183,8 @@ def _with_words(text: str, tokens: list[MathToken], start: int, end: int) -> lis
             found.append(worded.pop(0))
             reached = found[-1].end
         if token.start < reached:
+            if token.kind == "OTHER" and text[reached : token.end].strip():
+                found.append(MathToken("OTHER", "prose", reached, token.end))  # "an hour and × twenty"
             continue
         if worded and worded[0].start < token.end and not text[token.start : worded[0].start].strip():
             continue  # a number or sign in words is all that it begins with
