@@ -56,6 +56,11 @@ def test_what_stands_where_it_is_asked_for(asked: str, said: str, one: str) -> N
     assert words(said, found_by(POSITIONS, said, (0, len(said)), asked))[0] == one
 
 
+def test_what_is_below_is_not_what_is_above() -> None:
+    for said, one in (("The rock lies below the snow", []), ("The ice lies above the snow", ["The ice"])):
+        assert words(said, found_by(POSITIONS, said, (0, len(said)), "What lies above the snow?")) == one
+
+
 @pytest.mark.parametrize(
     ("asked", "said", "one"),
     [

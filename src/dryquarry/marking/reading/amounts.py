@@ -107,9 +107,9 @@ class Amounts:
         equation = "=" in stretch or "equal" in stretch or " times " in stretch
         ends = place.sentence == len(reply.sentences) - 1
         more = IN_UNIT + OF_THESE * (OF_THESE_NAMED.match(stretch) is not None)
-        more += (":" in stretch[:LONGEST_LABEL] or stretch[:LONGEST_LABEL].count(" ") < 3) + (
-            IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
-        )
+        opening = stretch[:LONGEST_LABEL]
+        more += ":" in opening or opening.count(" ") < 3  # it may be labelled: "Both days: 270 m", "Sum 382"
+        more += IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
         before = reply.sentences[place.sentence - 1].text if place.sentence else ""
         taken_up = echo(stretch, question.asked) + echo_of_it(stretch, before, question.asked)
         return max(taken_up, EQUATION if equation or ends else 0.0) + more

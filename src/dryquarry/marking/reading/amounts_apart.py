@@ -57,7 +57,7 @@ def _is_left_for_later(text: str, claim: Claim[Quantity]) -> bool:
     return leaves is not None and _FOR_LATER.match(text, claim.end) is not None
 
 
-_ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
+ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
 
 
 def without_parts(stretch: Stretch, claims: Claims) -> Claims:
@@ -68,7 +68,7 @@ def without_parts(stretch: Stretch, claims: Claims) -> Claims:
     asked, text = question_in(stretch.question.asked), stretch.text
     if len(claims) < 2:
         return claims
-    if _ASKS_WHOLE.search(asked):
+    if ASKS_WHOLE.search(asked):
         claims = [claim for claim in claims if claim.value.value.denominator == 1] or claims
     if not ASKS_REST.search(asked) and "remainder" not in asked:
         kept = [

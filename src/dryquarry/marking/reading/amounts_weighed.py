@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from fractions import Fraction
 
-from dryquarry.marking.reading.amounts_apart import ASKS_REST
+from dryquarry.marking.reading.amounts_apart import ASKS_REST, ASKS_WHOLE
 from dryquarry.marking.reading.amounts_results import DRAWN
 from dryquarry.marking.reading.claims import Found, Place, PlaceKind
 from dryquarry.marking.reading.echo import content_of, echo, echo_of_it, question_in, stem
@@ -134,7 +134,6 @@ def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bo
     return bool(factors) and 1 not in factors
 
 
-_ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
 _OTHERS = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
 
 
@@ -148,7 +147,7 @@ def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], aske
     if others and not re.search(r"\b(?:others?|not|rest|left)\b|n't\b", question):
         return True
     parts = [one.value.value.denominator > 1 for one in found]
-    return _ASKS_WHOLE.search(question) is not None and any(parts)
+    return ASKS_WHOLE.search(question) is not None and any(parts)
 
 
 _ASKED_SUBJECT = re.compile(r"\b(?:does|do|did|can|has|have)\s+(?:an?|the)\s+(?P<one>[^\W\d_]{3,})\b", re.IGNORECASE)

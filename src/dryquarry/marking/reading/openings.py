@@ -78,9 +78,8 @@ def is_bare(reply: Reply, number: int) -> bool:
     if sentence.text.rstrip().endswith((":", "?")):
         return False
     block = reply.blocks[sentence.block]
-    if all(_begins_bold(reply, one) for one in reply.sentences[number : number + 2]) and number + 1 < len(
-        reply.sentences
-    ):
+    two = reply.sentences[number : number + 2]
+    if len(two) > 1 and all(_begins_bold(reply, one) for one in two):
         return False  # "**Kayaks** 252 / **Canoes** 130"
     if block.kind is BlockKind.ITEM or re.search(r"[=≈→]|\w: ", sentence.text):
         return False

@@ -8,17 +8,22 @@ from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, S
 from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.values.numbers import find_terms
 
-_WHERE = (
-    r"(?:above|below|behind|beneath|under|over|beside|before|after|beyond|opposite|next\s+to|"
-    r"(?:north|south|east|west)\s+of)"
-)
-_ASKS_BESIDE = re.compile(rf"\b{_WHERE}\b", re.IGNORECASE)
-# "The snow lies above the rock, and the ice above the snow.", where it is asked what lies above the snow
-_BESIDE = re.compile(
-    r"(?:\A\W*|[,;]\s+(?:and\s+|but\s+|while\s+)?)(?P<one>(?:the\s+)?[^\W\d_]+)\s+(?:(?:lies|is|stands|comes|sits|runs|hangs)\s+)?"
-    rf"(?:directly\s+|right\s+|just\s+|immediately\s+)?{_WHERE}\s+(?:the\s+)?(?P<what>[^\W\d_]+)(?=[,;.]|\W*\Z)",
-    re.IGNORECASE,
-)
+_WHERE_TEXT = "above below behind beneath under over beside before after beyond opposite next north south east west"
+_FURTHER_WORDS = {"next": "to", "north": "of", "south": "of", "east": "of", "west": "of"}
+
+
+def _beside(where: str) -> Construction:
+    """Return how it is told what is beside a thing: "the ice lies above the snow", where that is asked."""
+    words = rf"{where}\s+{_FURTHER_WORDS[where]}" if where in _FURTHER_WORDS else where
+    says = re.compile(
+        r"(?:\A\W*|[,;]\s+(?:and\s+|but\s+|while\s+)?)(?P<one>(?:the\s+)?[^\W\d_]+)\s+"
+        r"(?:(?:lies|is|stands|comes|sits|runs|hangs)\s+)?(?:directly\s+|right\s+|just\s+|immediately\s+)?"
+        rf"{words}\s+(?:the\s+)?(?P<what>[^\W\d_]+)(?=[,;.]|\W*\Z)",
+        re.IGNORECASE,
+    )
+    return Construction(says, re.compile(rf"\b{words}\b", re.IGNORECASE), words=(f" {where} ",))
+
+
 _ASKS_LAST = re.compile(
     r"\b(?:at\s+(?:the\s+(?:very\s+)?end|last)|in\s+the\s+end|finally|last|now|ends?\s+up)\b", re.IGNORECASE
 )
@@ -151,7 +156,7 @@ POSITIONS = (
     Construction(_EACH_HAS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),
     Construction(_TO, _ASKS_END, words=("from ", "From ")),
-    Construction(_BESIDE, _ASKS_BESIDE),
+    *(_beside(where) for where in _WHERE_TEXT.split()),
     Construction(_LAST_OF_ALL, _ASKS_LAST, words=("last", "final", "in the end")),
     Construction(_FROM_TO_LAST, _ASKS_LAST, words=("from ",)),
     Construction(_DESCRIBED_BY, whole=True, words=(", the ",)),
