@@ -31,6 +31,7 @@ from dryquarry.marking.reading.asked_amounts import (
     cardinals,
     differences,
     not_of_others_named,
+    not_whose_it_is,
     of_what_is_asked,
     of_whom_is_asked,
     owed,
@@ -53,10 +54,43 @@ def without_asides(stretch: Stretch, claims: Claims) -> Claims:
         behind = stretch.text[sum_of.end : claim.start]
         if sum_of.value.shape is Shape.SUM and _WHICH_IS.fullmatch(behind) and claim.stance is Stance.ASIDE:
             return [claim]  # "twice 78, which is 156"
+        if _CANCELLED.fullmatch(behind):
+            return [claim]  # "15/48, which can be cancelled to 5/16"
     return [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
 
 
 _WHICH_IS = re.compile(r",\s+which\s+(?:is|makes|gives|equals|comes\s+to)\s+", re.IGNORECASE)
+
+_CANCELLED = re.compile(
+    r",?\s+which\s+(?:can\s+be\s+)?(?:cancel(?:s|led)?|simplif(?:y|ies|ied)|reduced?s?)\s+(?:down\s+)?to\s+",
+    re.IGNORECASE,
+)
+
+
+# "about 400 rolls (395 to be exact)", "roughly 400, exactly 395"
+_EXACT_BEFORE = re.compile(
+    r"\b(?:exactly|precisely|(?:to\s+be|more)\s+(?:exact|precise)[,:]?)\s+[€$£]?\Z", re.IGNORECASE
+)
+_EXACT_BEHIND = re.compile(
+    r"(?:\s+[^\W\d_]+)?(?:,?\s+(?:to\s+be|if\s+you\s+want\s+to\s+be)\s+(?:more\s+)?(?:exact|precise)|\s+(?:exactly|precisely))\b(?!\s+\d)",
+    re.IGNORECASE,
+)
+_ROUGH = re.compile(
+    r"\b(?:about|roughly|around|almost|nearly|approximately|some|close\s+to)\s+[€$£]?\Z|[~≈]\s?\Z", re.IGNORECASE
+)
+
+
+def exact_beside_rough(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the exact number of one that is told roughly, too: "about 400 rolls (395 to be exact)"."""
+    text, start = stretch.text, stretch.place.start
+    if not any(_ROUGH.search(text, max(start, claim.start - 16), claim.start) for claim in claims):
+        return claims
+    exact = [
+        claim
+        for claim in claims
+        if _EXACT_BEHIND.match(text, claim.end) or _EXACT_BEFORE.search(text, max(start, claim.start - 24), claim.start)
+    ]
+    return exact or claims
 
 
 def the_total(stretch: Stretch, claims: Claims) -> Claims:
@@ -76,8 +110,10 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 
 # Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
 KEPT: tuple[Keep, ...] = (
+    exact_beside_rough,
     not_as_given,
     not_of_others_named,
+    not_whose_it_is,
     with_chances,
     remainders,
     labelled,

@@ -50,7 +50,8 @@ DRAWN = re.compile(
     r"\b(?:sum|total):?(?=\s[€$£]?\d)|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
     r"\bmakes?\s+it(?=\s[€$£]?\d)|"
     r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
-    r"\bcomes? to|\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
+    r"\bcomes? to|\b(?:cancel(?:s|led)?|simplif(?:y|ies|ied)|reduced?s?)\s+(?:down\s+)?to\b|"
+    r"\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",
     re.IGNORECASE,
 )
 

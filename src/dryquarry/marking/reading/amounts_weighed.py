@@ -24,6 +24,7 @@ EQUATION = 0.8
 IN_ALL = 1.3
 LONGEST_LABEL = 40
 OF_THESE = 0.8
+IS_REST = 0.4
 # So many numbers one after another are given, and none of them is the answer.
 MANY = 4
 _LISTS = re.compile(r"(?:\d+,\s+){2}\d+")
@@ -75,6 +76,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
     share -= is_of_another(reply.text, place, question.asked)
     share -= in_other_unit(reply.text, found, question.asked)
+    share += IS_REST * (not restated and is_rest_asked(reply.text, place, found[-1], question.asked))
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
     share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
     share -= is_supposed(reply.text[place.start : place.end], question.asked)
@@ -187,6 +189,16 @@ _WORKS_ON_THAT = re.compile(
 def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
     """Tell whether a sentence only says what is left, where that is not asked for: "There are 16 bottles left"."""
     return not ASKS_REST.search(asked) and all(_LEFT.match(text, one.end) for one in found)
+
+
+_REST = re.compile(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
+
+
+def is_rest_asked(text: str, place: Place, found: Found[Quantity], asked: str) -> bool:
+    """Tell whether a sentence says what remains, and that is asked for in another word: "There remain 395."."""
+    if re.search(r"\b(?:left|remain\w*)\b[^?]*\?", asked, re.IGNORECASE) is None:
+        return False
+    return found.value.value.denominator == 1 and _REST.search(text, place.start, place.end) is not None
 
 
 def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:

@@ -161,6 +161,26 @@ _ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\
 _ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
 
 
+# "The five of them pay 47.50", "All five pay 47.50"
+_ALL_OF = re.compile(r"\b(?:all|the)\s+\Z", re.IGNORECASE)
+_PLURAL_VERB = re.compile(
+    r"\s+(?:of\s+(?:them|us|you)\s+)?(?:together\s+)?(?:have|pay|get|need|spend|earn|owe|weigh|cost|make|walk|carry|hold|take)\s",
+    re.IGNORECASE,
+)
+
+
+def not_whose_it_is(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out how many they are who have what is asked for: "The five of them pay 47.50"."""
+    text, start = stretch.text, stretch.place.start
+    if len(claims) < 2:
+        return claims
+    return [
+        claim
+        for claim in claims
+        if not (_ALL_OF.search(text, max(start, claim.start - 6), claim.start) and _PLURAL_VERB.match(text, claim.end))
+    ] or claims
+
+
 def cardinals(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what only is one in a row, where it is asked how many: "41 whole crates and a 42nd"."""
     text, question = stretch.text, stretch.question

@@ -26,7 +26,14 @@ from dryquarry.marking.reading.possible_answers import (
     only_would_be,
 )
 from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
-from dryquarry.marking.reading.set_aside import IT_IS, behind_withdrawal, is_denied_at, says_nothing_of_it, set_aside
+from dryquarry.marking.reading.set_aside import (
+    IT_IS,
+    answers_none_such,
+    behind_withdrawal,
+    is_denied_at,
+    says_nothing_of_it,
+    set_aside,
+)
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.shortenings import unlike
 from dryquarry.marking.reading.told import (
@@ -84,6 +91,8 @@ class Phrases:
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
             if says_nothing_of_it(reply.text, start, end, alone=len(parts) == 1, telling=place.telling):
+                continue
+            if not place.telling and answers_none_such(reply.text, start, end, self.question.asked):
                 continue
             if (answer := yes_or_no(reply.text, start, end, self.question.asked)) is not None:
                 found.append(Found(Named((answer,), True, (start, end)), *answer[1:]))

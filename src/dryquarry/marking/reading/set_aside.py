@@ -8,6 +8,7 @@ from functools import cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Place
+from dryquarry.marking.reading.echo import asks_yes_or_no, question_in
 
 LONGEST_DENIAL = 60
 IT_IS = re.compile(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
@@ -108,6 +109,25 @@ def says_nothing_of_it(text: str, start: int, end: int, *, alone: bool, telling:
     if not (alone and telling) and _ONLY_JUDGES.fullmatch(text, start, end):
         return True
     return not alone and (_CONFIDENCE.match(text, start, end) or _SO_DOES.match(text, start, end)) is not None
+
+
+# "Is it the Bosporus? No.", where it is asked which strait it is
+_YES_OR_NO = re.compile(r"\W*(?:yes|no|nope|yep|yeah|right|wrong|correct)\W*", re.IGNORECASE)
+_ASKS_WHICH = re.compile(r"\b(?:which|what|who|whom|where|when)\b", re.IGNORECASE)
+_OFFERS_IT = re.compile(r"\b(?:yes|no|nope|right|wrong|correct)\b", re.IGNORECASE)
+# "Vilnius? That's Lithuania's.", where it is not asked whose it is
+_BELONGS = re.compile(r"\W*(?:that|this|it)(?:['’]s|\s+is|\s+was)\s+(?:the\s+)?[^\W\d_]+['’]s\W*", re.IGNORECASE)
+_ASKS_OWNER = re.compile(r"\b(?:who|whose|which\s+(?:of|one|person|child|keeper))\b", re.IGNORECASE)
+
+
+def answers_none_such(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a clause answers no question of its kind: a bare "No" none for a name, "Oda's" none for a thing."""
+    question = question_in(asked)
+    if _BELONGS.fullmatch(text, start, end) and not _ASKS_OWNER.search(question):
+        return True
+    if _YES_OR_NO.fullmatch(text, start, end) is None or asks_yes_or_no(asked):
+        return False
+    return _ASKS_WHICH.search(question) is not None and not _OFFERS_IT.search(asked)
 
 
 def behind_withdrawal(text: str, start: int, end: int) -> int:

@@ -12,13 +12,27 @@ _ABBREVIATION = re.compile(
     r"jr|sr|messrs|capt|col|gen|rev|hon|mme|inc|ltd|co|corp|dept|est|min|max|avg|sec|"
     r"jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec|"
     r"z\.\s?b|d\.\s?h|bzw|usw|u\.\s?a|ggf|evtl|inkl|vgl|str|"
-    r"p\.\s?ej|sra?|srta|ud|m)|(?<![\w.])[a-zA-Z](?:\.[a-zA-Z])*)\.$",
+    r"p\.\s?ej|sra?|srta|ud|m)|(?<![\w.])(?<!\w['’])[a-zA-Z](?:\.[a-zA-Z])*)\.$",
     re.IGNORECASE,
 )
 # What ends a sentence too where a new one begins with a capital letter: "at 6 a.m. The ferry …", "5 km. Then …".
 _MAY_END = re.compile(
-    r"(?:a\.m|p\.m|etc|min|max|sec|co|inc|ltd|est|m|a\.\s?d|b\.\s?c|u\.s|(?<=\d )[a-z])\.$", re.IGNORECASE
+    r"(?:a\.m|p\.m|etc|min|max|sec|co|inc|ltd|est|a\.\s?d|b\.\s?c|u\.s|(?<=\d )[a-z]|"
+    r"jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec)\.$",
+    re.IGNORECASE,
 )
+# "The answer is no. The rain stopped." and not "berth No. 5"
+_PLAIN_NO = re.compile(r"(?<![\w'])no\.$", re.IGNORECASE)
+# "on Mill St. The house", "begins with J. It ends", "Holm Jr. He rows": no name goes on so, and no list of initials.
+_LEADS_ON = re.compile(
+    r"(?<![\w'])(?:e\.\s?g|i\.\s?e|z\.\s?b|d\.\s?h|vs|cf|approx|incl|excl|mrs?|ms|dr|prof)\.$", re.IGNORECASE
+)
+_SMALL_WORDS_TEXT = (
+    "The It He She They We You There This That These Those Then Thus So Hence Therefore But And Or If In On At When "
+    "While As For From Since Because Not No Yes Now Next Here My Our Your His Her Its Their What Which Who How Why Let "
+    "To All Both Each Nobody Otherwise However Also Finally First An"
+)
+_SMALL_WORD = re.compile(rf"[\"'(*_\s]*(?:{'|'.join(_SMALL_WORDS_TEXT.split())}|(?:A|I)(?![.\w]))\b")
 # "the answer is B. The …": a letter after a small word is an option, and no initial.
 _OPTION = re.compile(r"(?:\b[a-z]+\s|[,;:(]\s?)[A-H]\.$")
 # "It costs 4 + 3x. That …": a small letter behind a sign or a digit is a variable, and no abbreviation.
@@ -69,6 +83,10 @@ def _ends_here(text: str, match: re.Match[str], start: int) -> bool:
         return False
     if _OPTION.search(before) or (_VARIABLE.search(before) and not after.lstrip()[:1].islower()):
         return True
+    if _SMALL_WORD.match(after) and not _LEADS_ON.search(before):
+        return True
+    if _PLAIN_NO.search(before):
+        return not after.lstrip()[:1].isdigit()
     if _ABBREVIATION.search(before):
         if _TITLE.match(after):
             return False  # "at 6 a.m. Dr. Holm rowed out"

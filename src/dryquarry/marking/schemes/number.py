@@ -127,7 +127,11 @@ def kind_of(marking: Marking) -> Amounts:
     return Amounts(number_key(marking).find, _ASKS_WHICH.search(marking.asked) is not None)
 
 
-_TIME_ASKED = re.compile(r"\bhow\s+many\s+(?:whole\s+|full\s+)?(?P<unit>hour|minute|second)s\b", re.IGNORECASE)
+_UNIT_ASKED = re.compile(
+    r"\bhow\s+many\s+(?:whole\s+|full\s+)?"
+    r"(?P<unit>hour|minute|second|(?:kilo|centi|milli)?met(?:re|er)|(?:kilo|milli)?gram|(?:milli)?lit(?:re|er))s\b",
+    re.IGNORECASE,
+)
 # "86.400" and "1,234": with one mark before three digits, it may be that of thousands or that of decimals
 _EITHER_MARK = re.compile(r"[1-9]\d{0,2}(?P<mark>[.,])\d{3}(?!\d)")
 
@@ -185,10 +189,10 @@ def number_key(marking: Marking) -> NumberKey:
 
 
 def _find(asked: str, unit: Unit | None, decimal: str | None) -> Find:
-    """Return how numbers are found: in the key's unit, else in the unit of time that the question names."""
+    """Return how numbers are found: in the key's unit, else in the unit that the question names."""
     if unit is not None:
         return unit.find
-    named = _TIME_ASKED.search(asked)
+    named = _UNIT_ASKED.search(asked)
     return find_in_unit_asked(named["unit"].lower(), decimal) if named else plain_find(decimal)
 
 

@@ -73,26 +73,65 @@ def plain_find(decimal: str | None = None) -> Find:
     """Return how numbers are found where the key has no unit: a unit beside them is ignored, "25 %" is 0.25."""
 
     def find(text: str, start: int, end: int) -> list[Quantity]:
-        return [_bare(term) for term in find_terms(text, start, end, decimal)]
+        return _with_hundredths(text, [_bare(term) for term in find_terms(text, start, end, decimal)], end)
 
     return find
+
+
+_MONEY_TEXT = r"(?:euros?|pounds?|dollars?|francs?|[€£$])"
+# "47 euros and 50 cents", "£47 and 50 pence"; "forty-seven euros fifty"
+_AND_HUNDREDTHS = re.compile(rf"(?P<name>\s?{_MONEY_TEXT})?(?:\s?,)?\s+(?:and\s+)?", re.IGNORECASE)
+_HUNDREDTHS = re.compile(
+    r"(?P<name>\s?(?:cents?|pence|pennies|ct|p)\b)?(?!\s?(?:[^\W\d_]|[%€£$=+×*/÷−-]))", re.IGNORECASE
+)
+_HUNDREDTHS_NAMED = re.compile(r"\s?(?:cents?|pence|pennies|ct|p)\b", re.IGNORECASE)
+
+
+def _with_hundredths(text: str, found: list[Quantity], end: int) -> list[Quantity]:
+    """Return numbers with those of an amount of money and of its hundredths as one: "47 euros and 50 cents"."""
+    if len(found) < 2:
+        return found
+    joined: list[Quantity] = []
+    for one in found:
+        before = joined[-1] if joined else None
+        if before is not None and _is_hundredths_of(text, before, one, end):
+            value = before.value + one.value / 100
+            joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
+        else:
+            joined.append(one)
+    return joined
+
+
+def _is_hundredths_of(text: str, before: Quantity, one: Quantity, end: int) -> bool:
+    """Tell whether a number is told as the hundredths of the whole amount of money before it."""
+    between = _AND_HUNDREDTHS.fullmatch(text, before.end, one.start)
+    if between is None or not (one.value.denominator == before.value.denominator == 1 and 0 < one.value < 100):
+        return False
+    if one.relation is not None or not one.shape == before.shape == Shape.NUMBER:
+        return False
+    if _HUNDREDTHS_NAMED.match(text, one.end, end):
+        return between["name"] is not None or text[before.start : before.start + 1] in "€£$"
+    told = between["name"] is not None and between["name"].strip().isalpha() and " and" not in between.group()
+    return told and one.value >= 10 and _HUNDREDTHS.match(text, one.end, end) is not None
 
 
 _ROUGHLY = re.compile(r"\b(?:about|roughly|around|almost|nearly|approximately|some)\s+\Z", re.IGNORECASE)
 
 
 def find_in_unit_asked(name: str, decimal: str | None = None) -> Find:
-    """Return how numbers are found where only the question names a unit of time: "5 h 20 min" is 16/3 hours then."""
-    timed, plain = unit_for(name, decimal).find, plain_find(decimal)
+    """Return how numbers are found where only the question names a unit: "5 h 20 min" is 16/3 hours then."""
+    in_unit, plain = unit_for(name, decimal).find, plain_find(decimal)
+    # of other kinds only what has two units is taken as one: "1 m 40 cm", and "1.4 m" as it stands
+    fewest = 1 if dimension_of(name) == dimension_of("second") else 2
 
     def find(text: str, start: int, end: int) -> list[Quantity]:
         bare = plain(text, start, end)
-        for one in timed(text, start, end):
+        for one in in_unit(text, start, end):
             # "about two thirds of an hour" is not meant to the minute
             rough = _ROUGHLY.search(text, max(start, one.start - 20), one.start)
             if one.fault is None and one.unit is not None and not rough:
                 inside = [other for other in bare if one.start <= other.start < one.end]
-                if inside and inside[0].value != one.value:
+                if len(inside) >= fewest and inside[0].value != one.value:
                     at = bare.index(inside[0])
                     bare[at : at + len(inside)] = [replace(one, unit=None)]
         return bare
