@@ -14,9 +14,11 @@ from dryquarry.marking.reading.amounts_weighed import (
     EQUATION,
     IN_ALL,
     IN_UNIT,
+    IS_REST,
     LONGEST_LABEL,
     OF_THESE,
     OF_THESE_NAMED,
+    REST,
     weight_of,
 )
 from dryquarry.marking.reading.asked_amounts import in_best_clause
@@ -25,7 +27,7 @@ from dryquarry.marking.reading.echo import echo, echo_of_it
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import alternatives
 from dryquarry.marking.reading.settling import Choice, Question, Weight
-from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.reading.stretches import Claims, Stretch, none_of
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
@@ -58,6 +60,7 @@ class Amounts:
 
     finder: Find
     ordinals: bool = False
+    counted: str | None = None
     lists: bool = False
 
     def find(self, reply: Reply, place: Place) -> list[Found[Quantity]]:
@@ -69,6 +72,8 @@ class Amounts:
         found = [one for one in found if not _RAISED_TO_LETTER.match(text, one.end)]
         kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
         # "one of them", "just one more": a word of its own, where there is another number
+        if not kept and self.counted is not None and (none := none_of(text, place.start, place.end, self.counted)):
+            kept = [Found(none, none.start, none.end)]
         if self.ordinals:
             taken = [(one.start, one.end) for one in kept]
             spoken = find_ordinals(reply.text, place.start, place.end)
@@ -109,6 +114,7 @@ class Amounts:
         more = IN_UNIT + OF_THESE * (OF_THESE_NAMED.match(stretch) is not None)
         opening = stretch[:LONGEST_LABEL]
         more += ":" in opening or opening.count(" ") < 3  # it may be labelled: "Both days: 270 m", "Sum 382"
+        more += IS_REST * (REST.search(stretch) is not None)
         more += IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
         before = reply.sentences[place.sentence - 1].text if place.sentence else ""
         taken_up = echo(stretch, question.asked) + echo_of_it(stretch, before, question.asked)

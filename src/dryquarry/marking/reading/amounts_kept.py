@@ -43,6 +43,7 @@ from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import without_per_cent
 from dryquarry.marking.reading.labelled_amounts import labelled, remainders
+from dryquarry.marking.reading.rounded_amounts import exact_beside_rough, rounded_if_asked
 from dryquarry.marking.reading.stretches import Claims, Keep, Stretch
 from dryquarry.marking.reading.supposed_amounts import firm
 from dryquarry.marking.values.numbers import Shape
@@ -67,32 +68,6 @@ _CANCELLED = re.compile(
 )
 
 
-# "about 400 rolls (395 to be exact)", "roughly 400, exactly 395"
-_EXACT_BEFORE = re.compile(
-    r"\b(?:exactly|precisely|(?:to\s+be|more)\s+(?:exact|precise)[,:]?)\s+[€$£]?\Z", re.IGNORECASE
-)
-_EXACT_BEHIND = re.compile(
-    r"(?:\s+[^\W\d_]+)?(?:,?\s+(?:to\s+be|if\s+you\s+want\s+to\s+be)\s+(?:more\s+)?(?:exact|precise)|\s+(?:exactly|precisely))\b(?!\s+\d)",
-    re.IGNORECASE,
-)
-_ROUGH = re.compile(
-    r"\b(?:about|roughly|around|almost|nearly|approximately|some|close\s+to)\s+[€$£]?\Z|[~≈]\s?\Z", re.IGNORECASE
-)
-
-
-def exact_beside_rough(stretch: Stretch, claims: Claims) -> Claims:
-    """Keep the exact number of one that is told roughly, too: "about 400 rolls (395 to be exact)"."""
-    text, start = stretch.text, stretch.place.start
-    if not any(_ROUGH.search(text, max(start, claim.start - 16), claim.start) for claim in claims):
-        return claims
-    exact = [
-        claim
-        for claim in claims
-        if _EXACT_BEHIND.match(text, claim.end) or _EXACT_BEFORE.search(text, max(start, claim.start - 24), claim.start)
-    ]
-    return exact or claims
-
-
 def the_total(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what an answer line calls the whole."""
     return unless_only_given(totals(stretch.text, claims), claims, stretch.given) if stretch.place.telling else claims
@@ -111,6 +86,7 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 # Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
 KEPT: tuple[Keep, ...] = (
     exact_beside_rough,
+    rounded_if_asked,
     not_as_given,
     not_of_others_named,
     not_whose_it_is,

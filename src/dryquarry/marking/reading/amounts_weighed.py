@@ -191,14 +191,14 @@ def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> boo
     return not ASKS_REST.search(asked) and all(_LEFT.match(text, one.end) for one in found)
 
 
-_REST = re.compile(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
+REST = re.compile(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
 
 
 def is_rest_asked(text: str, place: Place, found: Found[Quantity], asked: str) -> bool:
     """Tell whether a sentence says what remains, and that is asked for in another word: "There remain 395."."""
     if re.search(r"\b(?:left|remain\w*)\b[^?]*\?", asked, re.IGNORECASE) is None:
         return False
-    return found.value.value.denominator == 1 and _REST.search(text, place.start, place.end) is not None
+    return found.value.value.denominator == 1 and REST.search(text, place.start, place.end) is not None
 
 
 def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozenset[object]) -> bool:

@@ -15,7 +15,7 @@ _DECIMALS = re.compile(r"\d[.,](\d{1,12})(?!\d)")
 SAME = Fraction(1, 10**9)
 # "= 96 posts, minus the 4 counted twice = 92"
 _WORKS_ON = re.compile(r"(?:\s+[^\W\d_]+){0,2},?\s+(?:minus|less|plus|times|divided\s+by|[-+−×*/])\s")
-_SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/]\s+[€$£]?")
+_SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/:]\s+[€$£]?")
 
 
 def close(first: Quantity, second: Quantity) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import lru_cache
 from typing import TypeAlias
 
@@ -70,6 +71,23 @@ def how_many(asked: str) -> str | None:
     """Return the stem of what a question wants to be counted: "how many hours"."""
     match = re.search(rf"\bhow (?:many|much) (?:{SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})", question_in(asked), re.IGNORECASE)
     return stem(match["noun"]) if match else None
+
+
+# "None.", "There are none left.", "No apples remain."
+_NONE = re.compile(
+    r"\W*(?:(?:so|thus|hence|therefore|in\s+the\s+end),?\s+)?(?:there\s+(?:is|are|was|were)\s+|(?:that|which|it)\s+leaves\s+|he\s+has\s+|she\s+has\s+)?"
+    r"(?P<none>none|nil|nought|naught|nothing|not\s+(?:a\s+single\s+)?one|(?:no|not\s+a\s+single)\s+(?P<noun>[^\W\d_]{3,}))"
+    r"(?:\s+of\s+(?:them|it|the\s+[^\W\d_]+))?(?:\s+at\s+all)?(?:\s+(?:is|are|was|were|remains?|left|over|in\s+(?:it|the\s+\w+)))*\W*",
+    re.IGNORECASE,
+)
+
+
+def none_of(text: str, start: int, end: int, counted: str) -> Quantity | None:
+    """Return the zero that a stretch in words says of what is counted: "None.", "No apples remain."."""
+    said = _NONE.fullmatch(text, start, end)
+    if said is None or (said["noun"] and stem(said["noun"].lower()) != counted):
+        return None
+    return Quantity(Fraction(0), *said.span("none"), said["none"])
 
 
 @lru_cache(maxsize=256)

@@ -12,6 +12,7 @@ from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.stretches import how_many
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.formulas import FormulaFault
@@ -124,7 +125,8 @@ def prepare(marking: Marking) -> Marker:
 
 def kind_of(marking: Marking) -> Amounts:
     """Return how numbers in the key's unit are read."""
-    return Amounts(number_key(marking).find, _ASKS_WHICH.search(marking.asked) is not None)
+    ordinals = _ASKS_WHICH.search(marking.asked) is not None
+    return Amounts(number_key(marking).find, ordinals, how_many(marking.asked))
 
 
 _UNIT_ASKED = re.compile(

@@ -99,9 +99,7 @@ def repeated(digits: str) -> Fraction | None:
     match = re.fullmatch(r"(?P<whole>\d*)[.,](?P<before>\d*?)(?P<again>\d{1,6})(?P=again)+", digits)
     if match is None:
         return None
-    before, again = match["before"], match["again"]
-    fraction = Fraction(int(before or "0")) + Fraction(int(again), 10 ** len(again) - 1)
-    return Fraction(int(match["whole"] or "0")) + fraction * Fraction(1, 10 ** len(before))
+    return numerals.recurring_value(f"{match['whole']}.{match['before']}", match["again"])
 
 
 _UNIT_AND_PART = re.compile(

@@ -93,6 +93,8 @@ _TOKEN = re.compile(
       (?P<word>[^\W\d_π⁰¹²³⁴⁵⁶⁷⁸⁹{"".join(numerals.VULGAR)}]+)(?P<prime>'+(?!\w))?(?P<index>_\{{?\w{{1,12}}\}}?)?
     | (?P<clock>(?<![\d:.,])\d{{1,2}}:[0-5]\d(?::[0-5]\d)?(?![\d:]))
     | (?P<scientific>(?<![\w.,])(?:\d+(?:[.,]\d+)?|\.\d+)[eE](?P<e>[-+]?\d+)(?![\w]))
+    | (?P<recurring>(?<![\w.,/:])(?P<before>\d{{0,9}}[.,]\d{{0,9}}?)
+        (?:\((?P<cycle>\d{{1,9}})\)(?!\s*=)|\\(?:overline|bar)\s?\{{(?P<barred>\d{{1,9}})\}}|(?P<marked>(?:\d[\u0304\u0305\u0307]){{1,9}})))
     | (?P<mixed>(?<![\w.,/:])(?P<whole>\d{{1,9}})[ ](?:and[ ])?
         (?P<top>\d{{1,6}})[/⁄](?P<bottom>\d{{1,6}})(?![\w/]|[.,]\d))
     | (?P<number>{numerals.DIGITS})(?P<half>[ ]?[{"".join(numerals.VULGAR)}])?
@@ -170,6 +172,9 @@ def _token_of(match: re.Match[str], decimal: str | None) -> MathToken | None:
         if value is None or abs(power) > LARGEST_EXPONENT:
             return None
         return MathToken("NUMBER", value * Fraction(10) ** power, start, end)
+    if match["recurring"]:
+        cycle = match["cycle"] or match["barred"] or match["marked"][::2]
+        return MathToken("NUMBER", numerals.recurring_value(match["before"], cycle), start, end)
     if match["mixed"]:
         bottom = int(match["bottom"])
         return (
