@@ -28,7 +28,7 @@ from dryquarry.marking.reading.chosen import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import tells_other_extreme
-from dryquarry.marking.reading.judged_options import JUDGED_TEXT, LONGEST_LISTING, judged_lines, one_not_out
+from dryquarry.marking.reading.judged_options import LONGEST_LISTING, Judged, boxes, judged_options
 from dryquarry.marking.reading.letters_written import small_letter, written_together
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
@@ -51,6 +51,7 @@ from dryquarry.marking.reading.option_texts import (
     text_pattern,
     without_first,
 )
+from dryquarry.marking.reading.options_denied import denied_behind, weighed
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -97,6 +98,10 @@ _VERB_OF_A = re.compile(
 FEWEST_NUMBERS = 2
 _IS_PLACED = re.compile(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
+)
+# "This is statement B."
+_POINTS_TO = re.compile(
+    r"(?:\A|[.,;:]\s)\W*(?i:(?:so\s+)?(?:this|that)(?:'s|\s+is|\s+must\s+be)\s+(?:just\s+|exactly\s+)?(?:option|statement|answer|choice))\s+[(\[]?[A-Z]\b"
 )
 # "A is true for the afternoon"
 _ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
@@ -176,20 +181,14 @@ class Options:
         )
         return Found(Chosen(frozenset(self.texts) - out), others.start(), others.end()) if out else None
 
-    def _judged(self, text: str) -> list[tuple[str, bool, int, int]]:
-        """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes"."""
-        judged = judged_lines(text, "".join(self.texts))
-        if len(judged) > 1:
-            return judged
-        if (left := one_not_out(text, "".join(self.texts))) is not None:
-            return [(left[0], True, left[1], left[1]), ("", False, *left[1:])]
-        found = {}
-        for match in JUDGED_TEXT.finditer(text, max(0, len(text) - LONGEST_LISTING)):
-            own = self._named_by_text(match["said"], 0)
-            if own and own[0].start == 0 and len(own[0].value.letters) == 1:
-                letter = next(iter(own[0].value.letters))
-                found[letter] = (letter, match["right"] is not None, match.start("said"), match.end())
-        return sorted(found.values(), key=lambda one: one[2]) if len(found) == len(self.texts) else judged
+    def _judged(self, text: str) -> list[Judged]:
+        """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes", "[x] C"."""
+        return judged_options(text, "".join(self.texts), self._text_alone)
+
+    def _text_alone(self, said: str) -> tuple[str, int] | None:
+        """Return the letter of the one option whose text stands in a line, and where in it."""
+        own = self._named_by_text(said, 0)
+        return (_one(own[0]), own[0].start) if own and len(own[0].value.letters) == 1 else None
 
     def _mentions(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
         letters = self._by_letter(text, start, end, place)
@@ -239,7 +238,8 @@ class Options:
         named = "".join(self.texts)
         found: list[Found[Chosen]] = []
         whole = text[start:end].strip(" .!)(\"'*:\n")
-        if place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS):
+        alone = whole == text.strip(" .!)(\"'*:\n")
+        if place.telling or alone or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS):
             if together := written_together(text, start, end, self.texts):
                 return [Found(Chosen(frozenset(letters)), *span) for letters, span in together]
             if (small := small_letter(text, start, end, named)) is not None:
@@ -252,7 +252,7 @@ class Options:
                 continue
             found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
         found += [Found(Chosen(span[0]), *span[1:]) for span in ranges("".join(self.texts), text, start, end)]
-        if place.telling and is_only_a_place(whole):
+        if (place.telling or alone) and is_only_a_place(whole):
             found += self._by_place_alone(text, start, end)
         for number, first, last in by_place(text, start, end, len(self.texts)):
             found.append(Found(Chosen(frozenset({list(self.texts)[number]})), first, last))
@@ -354,13 +354,13 @@ class Options:
         """Return how far a sentence decides: whether it names options and says that they are right."""
         found = self.find(reply, place)
         line = reply.text[reply.text.rfind("\n", 0, place.start) + 1 : place.end]
-        if not found:
+        if not found or boxes(line):
             return None
         if self._is_listed(line) and self._restates(reply) and not self._alone_in_bold(reply, place):
             return None
         text = reply.text[place.start : place.end]
         said = cue("right", r"").search(text)
-        right = said is not None and not _ONLY_FOR.match(text, said.end())
+        right = (said is not None and not _ONLY_FOR.match(text, said.end())) or _POINTS_TO.search(text) is not None
         listed = (
             re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
         )
@@ -381,7 +381,8 @@ class Options:
         said = _IS_PLACED.match(text, claims[0].end, place.end) if len(claims) == 1 and not place.telling else None
         if said and tells_other_extreme(said["place"], question_in(question.asked)):
             return Choice(None)  # "D comes last", where the first is asked for
-        claims = ends_with_letter(text, place, what_fits(text, place, list(claims)))
+        claims = denied_behind(text, weighed(text, place, list(claims)), question.asked)
+        claims = ends_with_letter(text, place, what_fits(text, place, claims))
         if opens_with_letter(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = claims if place.telling else behind_so(text, claims)

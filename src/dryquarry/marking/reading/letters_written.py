@@ -31,4 +31,9 @@ def small_letter(text: str, start: int, end: int, named: str) -> tuple[str, Span
         rf"\W*(?:(?:option|choice|answer)\s+)?\(?([{named.lower()}])(?:[).:]|\s*\Z|\s*[-–—]\s|,\s|\s(?=and\b|or\b))",
         text[start:end],
     )
+    small = small or re.match(
+        rf"\W*(?:(?i:so\s+)?(?i:it\s+is|it's|that's|i\s+(?:choose|pick|say)|(?:the\s+|my\s+)?(?:right\s+|correct\s+)?(?:answer|choice)\s+is))\s+"
+        rf"\(?([{named.lower()}])\)",
+        text[start:end],
+    )
     return (small[1], (start + small.start(1), start + small.end(1))) if small else None

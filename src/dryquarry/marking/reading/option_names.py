@@ -76,7 +76,12 @@ def the_one_left(letters: str, said: str) -> str | None:
     """Return the letter left in "not A, not B and not D", "neither A, C nor D"; None where it is not said so."""
     denied = re.fullmatch(
         rf"\W*(?:(?:so\s+)?(?:I|i|we|We|you|You|one|One)(?:'d|\s+(?:can|could|would|may|must))?\s+(?:cross\s+out|rule\s+out|strike\s+out|"
-        rf"exclude|eliminate|discard|dismiss|reject)|(?:it(?:'s|\sis)\s+|(?:The|the)\s+(?:right\s+|correct\s+)?answer\s+is\s*)?(?:not|n't|neither|none\s+of))\s+[{letters}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{letters}])+(?:,?\s+in\s+th\w+\s+order)?\W*",
+        rf"exclude|eliminate|discard|dismiss|reject)|(?:it(?:'s|\sis)\s+|(?:The|the)\s+(?:right\s+|correct\s+)?answer\s+is\s*)?(?:[Nn]ot|n't|[Nn]either|[Nn]one\s+of))\s+[{letters}](?:(?:\W+(?:and|nor|or|not|neither))*\W+[{letters}])+(?:,?\s+in\s+th\w+\s+order)?\W*",
+        said,
+    )
+    denied = denied or re.fullmatch(
+        rf"\W*(?:[Ss]o\s+)?[{letters}](?:\W+(?:and\W+)?[{letters}])+\s+(?:are|can\s+be|must\s+be|fall|drop)\s+(?:all\s+|clearly\s+|both\s+)?"
+        r"(?:out|wrong|false|incorrect|impossible|excluded|ruled\s+out|eliminated|dismissed|away)\W*",
         said,
     )
     left = set(letters) - set(letter_pattern(letters).findall(said)) if denied else set()

@@ -1,0 +1,47 @@
+"""Options that are denied behind their name, "A isn't, B is", and those that are only weighed: "between C and D"."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.chosen import Chosen
+from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
+
+# "A isn't", "the turtle is not a mammal", and not "B is not excluded"
+_DENIED = re.compile(
+    r"[\s)\]*\"']*\s(?:(?:is|are|was|were|does|do|did|has|have|would|could|will)(?:n['’]t|\s+not)|can(?:not|['’]t|\s+not))\b"
+    r"(?!\s+(?:(?:be|been)\s+)?(?:only|just|excluded|ruled|wrong|out|eliminated|impossible|false|contradicted|denied))",
+    re.IGNORECASE,
+)
+# "B is", "the dolphin does": what was denied of the other
+_AFFIRMED = re.compile(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
+_AND = re.compile(r"[\s)\]]*(?:,|,?\s*(?:and|or|nor)|&)\s*[(\[]?(?:the\s+|an?\s+)?", re.IGNORECASE)
+_BETWEEN = re.compile(r"\bbetween\s+(?:options?\s+|the\s+)?[(\[]?\Z", re.IGNORECASE)
+
+
+def denied_behind(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Keep what is so of "A isn't, B is"; what is not, where it is asked which is not."""
+    denied = [_DENIED.match(text, claim.end) is not None for claim in claims]
+    for number in reversed(range(len(claims) - 1)):  # "A and B aren't"
+        joined = _AND.fullmatch(text, claims[number].end, claims[number + 1].start)
+        denied[number] = denied[number] or (joined is not None and denied[number + 1])
+    if not any(denied) or all(denied):
+        return claims
+    affirmed = [_AFFIRMED.match(text, claim.end) is not None for claim in claims]
+    wanted = ASKS_WHICH_NOT.search(question_in(asked)) is not None
+    if wanted and not any(affirmed):
+        return claims
+    return [claim for claim, one in zip(claims, denied, strict=True) if one == wanted]
+
+
+def weighed(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
+    """Leave out the two between which a stretch decides: "Between C and D, C."."""
+    if len(claims) < 3:
+        return claims
+    for number, claim in enumerate(claims[:-2]):
+        both = _AND.fullmatch(text, claim.end, claims[number + 1].start)
+        if both and _BETWEEN.search(text, max(place.start, claim.start - 24), claim.start):
+            return claims[:number] + claims[number + 2 :]
+    return claims
