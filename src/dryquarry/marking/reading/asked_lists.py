@@ -43,13 +43,13 @@ LEAST_THINGS = 3
 # What turns the order round, or says of some of them that they are not meant.
 _NOT_AS_SAID = re.compile(
     r"\b(?:not|no|nor|never|neither|none|but|except|without|unlike|instead|rather|while|whereas|though|although|than|before|after|"
-    r"last|only|other|others|or|if|unless|out|also|same|equal\w*|ties?|tied)\b|n't\b|\?",
+    r"last|only|other|others|or|if|unless|out|also|same|equal\w*|ties?|tied|possibly|perhaps|maybe|might|may)\b|n't\b|\?",
     re.IGNORECASE,
 )
 
 
 @lru_cache(maxsize=256)
-def _things_asked(asked: str) -> tuple[str, ...]:
+def things_asked(asked: str) -> tuple[str, ...]:
     """Return the short things that a question lists, without their articles; none where one is longer."""
     things = [plain_member(thing).strip(" '\"‘’“”") for thing in listed_in(asked)]
     too_long = any(len(thing.split()) > LONGEST_THING_WORDS for thing in things)
@@ -61,7 +61,7 @@ def mentioned_in(text: str, start: int, end: int, asked: str) -> list[Mention]:
 
     Nothing where it mentions one alone or one twice, or may not mean all of them, or not in this order.
     """
-    things = _things_asked(asked)
+    things = things_asked(asked)
     if not things or _NOT_AS_SAID.search(text, start, end):
         return []
     found = mentions_of(things, text, start, end)
@@ -96,40 +96,21 @@ _NEITHER_ALONE = re.compile(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*"
 def _tells_of_it(before: str, behind: str, asked: str) -> bool:
     """Tell whether what is said before "the others" takes up more of what is asked than what is said of them."""
     denies = re.search(r"n't\b|\bnot?\b|\bnone\b", before, re.IGNORECASE)
-    wanted = content_of(asked) - {word for thing in _things_asked(asked) for word in content_of(thing)}
+    wanted = content_of(asked) - {word for thing in things_asked(asked) for word in content_of(thing)}
     return denies is None and len(wanted & content_of(before)) > len(wanted & content_of(behind))
-
-
-# "Apples do. Pears do as well. Eggs and honey do not."
-_SO_OR_NOT = re.compile(
-    r"\s*(?P<said>[^.!?\n]{2,60}?)\s+(?:do|does|are|is|can|have|has)(?P<not>n't|\s+not)?(?:,?\s+(?:as\s+well|too|also|so))?[.!]",
-    re.IGNORECASE,
-)
-
-
-def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...]:
-    """Return the things of a question's list that short sentences affirm one after another; nothing for one alone."""
-    things, told, place = _things_asked(asked), [], start
-    while things and (match := _SO_OR_NOT.match(text, place, end)):
-        told.append(match)
-        place = match.end()
-    named = [(match, mentions_of(things, text, *match.span("said"))) for match in told]
-    if len(told) < 2 or text[place:end].strip() or not all(found for _, found in named):
-        return ()
-    return tuple(one for match, found in named if not match["not"] for one in found)
 
 
 def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...] | None:
     """Return what of a question's list is not said before "the other three are"; None where nothing is put so."""
     neither = _NEITHER_ALONE.fullmatch(text, start, end)
     if neither is not None:
-        out = {thing for thing, _, _ in mentions_of(_things_asked(asked), text, start, end)}
-        return tuple((thing, start, end) for thing in _things_asked(asked) if thing not in out) if out else None
+        out = {thing for thing, _, _ in mentions_of(things_asked(asked), text, start, end)}
+        return tuple((thing, start, end) for thing in things_asked(asked) if thing not in out) if out else None
     only, others = _ONLY_THESE_NOT.search(text, start, end), _THE_OTHERS.search(text, start, end)
     none = _THE_OTHERS_NONE.search(text, start, end) if _ASKS_NONE.search(asked) else None
     others = others or none
     put = others or only
-    things = _things_asked(asked)
+    things = things_asked(asked)
     if put is None or not things:
         return None
     if others and _tells_of_it(text[start : others.start()], text[others.end() : end], asked):
@@ -147,7 +128,7 @@ MOST_WORDS_OF_A_MENTION = 5
 
 def short_mentions(sentences: Sequence[str], asked: str) -> list[list[int]]:
     """Return the run of short sentences that each mention another thing asked of: "Two legs: gull. Six: ant."."""
-    things = _things_asked(asked)
+    things = things_asked(asked)
     if not things:
         return []
     said = [

@@ -176,6 +176,21 @@ def so_do_they(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return tuple(member_at(text, *span) for span in (whole.span("one"), *(one.span("one") for one in others)))
 
 
+# "Not only spruce and pine, but larch, too."
+_NOT_ONLY = re.compile(
+    r"\W*not\s+(?:only|just|merely)\s+(?P<ones>[^;:.]{2,80}?),?\s+but\s+(?:also\s+)?(?P<more>[^;:.]{2,60}?)(?:,?\s+(?:too|also|as\s+well))?\W*",
+    re.IGNORECASE,
+)
+
+
+def not_only(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the members of "not only A and B, but C, too"."""
+    both = _NOT_ONLY.fullmatch(text, start, end)
+    return (
+        tuple(one for part in ("ones", "more") for one in members_of(text, *both.span(part), BETWEEN)) if both else ()
+    )
+
+
 # "7 (white) < 9 (red) < 12 (blue)"
 _NUMBER_AND_NAME = re.compile(r"[\s,;<>→]*(?:and\s+)?\d[\d.,]*(?:\s?[^\W\d_]{1,3})?\s*\((?P<one>[^()\d]{2,40})\)")
 

@@ -48,10 +48,17 @@ def _of_one_kind(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int
     return [(start, start + one.start()) for (start, _), one in zip(items, said, strict=True) if one and not one["not"]]
 
 
+# "[x] spruce", "☐ oak"
+_BOX = re.compile(r"\W{0,2}?(?:\[(?:(?P<right>[xX✓✔✅☑])|\s?)\]|[☐☑☒])\s*")
+
+
 def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
     if alike := _of_one_kind(text, items):
         return alike
+    boxes = [_BOX.match(text, start, end) for start, end in items]
+    if None not in boxes and any(box["right"] for box in boxes if box):
+        return [(box.end(), end) for (_, end), box in zip(items, boxes, strict=True) if box and box["right"]]
     judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
     if None in judged or not any(one["right"] for one in judged if one):
         return items

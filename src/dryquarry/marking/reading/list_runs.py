@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
-from dryquarry.marking.reading.asked_lists import affirmed_in, short_mentions, things_of
+from dryquarry.marking.reading.asked_lists import short_mentions, things_of
 from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.constructions import ARROW
 from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.judged_things import affirmed_in
 from dryquarry.marking.reading.list_forms import labelled_run
 from dryquarry.marking.reading.list_items import begins_anew, is_entry
 from dryquarry.marking.reading.places import sentence_at
@@ -32,6 +34,8 @@ def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place
     if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
         runs.append(judged)
     whole = affirmed_in(reply.text, 0, len(reply.text), things_of(asked))
+    if whole and len(reply.sentences) == 1 and ARROW.search(reply.text):
+        yield Place(PlaceKind.LIST, reply.sentences[0].start, reply.sentences[0].end, 0)
     if whole and len(reply.sentences) > 1:
         runs.append(list(range(len(reply.sentences))))
     runs += short_mentions([one.text for one in reply.sentences], question_in(asked))

@@ -8,14 +8,15 @@ from dataclasses import dataclass, replace
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import (
-    affirmed_in,
     listed_in,
     mentioned_in,
     plain_member,
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.constructions import ARROW
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
+from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
@@ -34,6 +35,7 @@ from dryquarry.marking.reading.list_forms import (
     labelled_ones,
     labelled_run,
     named_in_brackets,
+    not_only,
     noted,
     so_do_they,
     spaced,
@@ -183,7 +185,12 @@ class Lists:
         if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and is_item(reply, place):
             return []  # one item of a list is no list
         asked_of = things_of(self.question.asked)
-        if place.kind is PlaceKind.FIRST_WORDS and affirmed_in(text, 0, len(text), asked_of):
+        whole = len(reply.sentences) > 1 or ARROW.search(text) is not None
+        if (
+            whole
+            and place.kind in (PlaceKind.FIRST_WORDS, PlaceKind.SENTENCE)
+            and affirmed_in(text, 0, len(text), asked_of)
+        ):
             return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
             return []  # it adds to the list before it
@@ -268,9 +275,12 @@ class Lists:
         if place.telling and is_span(text, start, end):
             yield members_of(text, start, end, STRONG)
             return
-        for written in (dashed, both_signs, factors, in_braces, spaced, noted, named_in_brackets, so_do_they):
+        for written in (dashed, both_signs, factors, in_braces, spaced, noted, named_in_brackets, so_do_they, not_only):
             if way := written(text, start, end):
                 yield way
+        if way := by_predicate(text, start, end, self.question.asked):
+            yield way
+            return
         if way := labelled_behind(text, start, end, question_in(self.question.asked)):
             yield way
             return

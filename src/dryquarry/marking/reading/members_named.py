@@ -51,7 +51,8 @@ def hide_brackets(stretch: str) -> str:
 
 
 _IN_BRACKETS = re.compile(
-    r"\([^()]*\)|\s[–—-]\s(?:in\s+a\s+way|so\s+to\s+speak|as\s+it\s+were|of\s+course|if\s+you\s+like|strictly\s+speaking|I\s+think)\s[–—-](?=\s)"
+    r"\([^()]*\)|\s[–—-]\s(?:in\s+a\s+way|so\s+to\s+speak|as\s+it\s+were|of\s+course|if\s+you\s+like|strictly\s+speaking|I\s+think|"
+    r"(?:even\s+)?(?:though|although)\s[^–—;.]{1,60}?)\s[–—-](?=\s)"
 )
 
 
