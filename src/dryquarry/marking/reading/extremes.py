@@ -84,3 +84,8 @@ def only_compares(text: str, asked: str) -> bool:
 def is_in_between(text: str, asked: str) -> bool:
     """Tell whether a sentence says what is between the first and the last, where the second is asked for."""
     return _SECOND.search(asked) is not None and bool(extremes(asked)) and _IN_BETWEEN.search(text) is not None
+
+
+def are_opposite(most: str, other: str) -> bool:
+    """Tell whether two superlatives are the two ends of one scale: "oldest" and "youngest"."""
+    return any(most in one and other in two for one, two in _ENDS)

@@ -12,12 +12,20 @@ from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.judged_things import affirmed_in
 from dryquarry.marking.reading.list_forms import labelled_run
 from dryquarry.marking.reading.list_items import begins_anew, is_entry
+from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reply.structure import Reply
 
 MOST_RUNS = 20
 # "Square: yes."
 _YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0,80})?\W*", re.IGNORECASE)
+
+
+def tells_whole_order(reply: Reply, asked: str) -> bool:
+    """Tell whether an order follows only from all sentences of a reply together, and not from the last alone."""
+    if len(reply.sentences) < 2 or not put_together(reply.text, 0, len(reply.text), asked):
+        return False
+    return not any(put_together(reply.text, one.start, one.end, asked) for one in reply.sentences)
 
 
 def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place]:
@@ -36,7 +44,8 @@ def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place
     whole = affirmed_in(reply.text, 0, len(reply.text), things_of(asked))
     if whole and len(reply.sentences) == 1 and ARROW.search(reply.text):
         yield Place(PlaceKind.LIST, reply.sentences[0].start, reply.sentences[0].end, 0)
-    if whole and len(reply.sentences) > 1:
+    together = bool(whole) or tells_whole_order(reply, asked)
+    if together and len(reply.sentences) > 1:
         runs.append(list(range(len(reply.sentences))))
     runs += short_mentions([one.text for one in reply.sentences], question_in(asked))
     if (labelled := labelled_run(reply.text, asked)) is not None:

@@ -48,7 +48,7 @@ from dryquarry.marking.reading.list_items import (
     right_ones,
     ticked_ones,
 )
-from dryquarry.marking.reading.list_runs import runs_in
+from dryquarry.marking.reading.list_runs import runs_in, tells_whole_order
 from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
 from dryquarry.marking.reading.members_named import (
     ADDED,
@@ -56,15 +56,18 @@ from dryquarry.marking.reading.members_named import (
     MOST_MEMBERS,
     STRONG,
     WAY_THERE,
+    Members,
     NamedMember,
     after_preposition,
     hide_brackets,
+    in_order,
     member_at,
     members_of,
     results_of,
     stripped_of,
     without_shared,
 )
+from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -154,25 +157,6 @@ _VERB = re.compile(
 
 
 @dataclass(frozen=True, slots=True)
-class Members:
-    """The members that a stretch names, each with its place; `readings` are other ways to part them, if there are."""
-
-    members: tuple[NamedMember, ...]
-    others: tuple[tuple[NamedMember, ...], ...] = ()
-    tied: bool = False
-
-    @property
-    def texts(self) -> tuple[str, ...]:
-        """The members without their places."""
-        return tuple(text for text, _, _ in self.members)
-
-    @property
-    def ways(self) -> tuple[tuple[str, ...], ...]:
-        """All ways in which the stretch can be parted, the likeliest first."""
-        return (self.texts, *(tuple(text for text, _, _ in other) for other in self.others))
-
-
-@dataclass(frozen=True, slots=True)
 class Lists:
     """Answers that are lists: where their members stand, without knowing which members are wanted."""
 
@@ -185,12 +169,14 @@ class Lists:
         if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and is_item(reply, place):
             return []  # one item of a list is no list
         asked_of = things_of(self.question.asked)
-        whole = len(reply.sentences) > 1 or ARROW.search(text) is not None
-        if (
-            whole
-            and place.kind in (PlaceKind.FIRST_WORDS, PlaceKind.SENTENCE)
-            and affirmed_in(text, 0, len(text), asked_of)
-        ):
+        asked = self.question.asked
+        last = len(text) if place.telling else place.end
+        one_place = place.telling or place.kind is PlaceKind.LIST
+        if one_place and (whole := put_together(text, place.start, last, asked)):
+            return [in_order(whole)]
+        one_of_several = place.kind in (PlaceKind.FIRST_WORDS, PlaceKind.SENTENCE)
+        judges = len(reply.sentences) > 1 or ARROW.search(text) is not None
+        if one_of_several and judges and (tells_whole_order(reply, asked) or affirmed_in(text, 0, len(text), asked_of)):
             return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
             return []  # it adds to the list before it
@@ -251,6 +237,9 @@ class Lists:
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
+            if whole := put_together(text, start, end, self.question.asked):
+                yield in_order(whole)
+                continue
             order = told_in_order(text, start, end) or compared_in_order(text, start, end, self.question.asked)
             told = tuple(member_at(text, *span) for span in order)
             if told:

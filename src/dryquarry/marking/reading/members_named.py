@@ -3,12 +3,40 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 
+from dryquarry.marking.reading.claims import Found
 from dryquarry.marking.values.texts import trimmed
 
 # The text of a member, and where it stands.
 NamedMember = tuple[str, int, int]
 MOST_MEMBERS = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Members:
+    """The members that a stretch names, each with its place; `readings` are other ways to part them, if there are."""
+
+    members: tuple[NamedMember, ...]
+    others: tuple[tuple[NamedMember, ...], ...] = ()
+    tied: bool = False
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """The members without their places."""
+        return tuple(text for text, _, _ in self.members)
+
+    @property
+    def ways(self) -> tuple[tuple[str, ...], ...]:
+        """All ways in which the stretch can be parted, the likeliest first."""
+        return (self.texts, *(tuple(text for text, _, _ in other) for other in self.others))
+
+
+def in_order(members: tuple[NamedMember, ...]) -> Found[Members]:
+    """Return a list whose members may stand in another order than they are named in."""
+    return Found(Members(members), min(start for _, start, _ in members), max(end for _, _, end in members))
+
+
 STRONG = re.compile(r"[,;]\s*(?=\S)")
 _LEAD = re.compile(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"

@@ -100,7 +100,7 @@ def recurring_value(before: str, cycle: str) -> Fraction:
     """Return the value of a decimal fraction of which the last digits recur without end: "0." and "3" are 1/3."""
     whole, _, fixed = before.replace(",", ".").partition(".")
     part = Fraction(int(fixed or "0")) + Fraction(int(cycle), 10 ** len(cycle) - 1)
-    return int(whole or "0") + part / 10 ** len(fixed)
+    return int(whole or "0") + part * Fraction(1, 10 ** len(fixed))
 
 
 def digits_value(said: str, decimal: str | None = None) -> Fraction | None:
