@@ -45,6 +45,7 @@ _FOR_EXAMPLE = re.compile(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE
 )
 _EXAMPLE = re.compile(
+    r":\s+for\s+[a-z]\s*=\s*\d|"
     r",?\s+so\s+[-−]?\d[\d.,]*\s+(?:for|with|when|if)\s+[a-z]\s*=|"
     r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
     r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as|check|checked|test|verify|since|because|e\.g)\b)",
@@ -76,6 +77,7 @@ _WORDS_BEFORE = re.compile(r"^(?:(?:I(?:'(?:ll|d|ve|m))?|[A-Za-z]{2,}(?:'s)?),?\
 _SO = re.compile(
     r",\s*(?:so|thus|hence|therefore|that\s+is|i\.\s?e\.)(?:\s+(?:it's|it\s+is|that's))?,?\s*\Z", re.IGNORECASE
 )
+_IN_GENERAL = re.compile(r"\b(?:in\s+general|generally|that\s+is|i\.\s?e\.),?\s+\Z", re.IGNORECASE)
 # "not 7q but 3x", "3x rather than 7q"
 _NOT_BUT = re.compile(r"[^,;:.]{0,40}?\bnot\s+[^,;:.]{1,60}?\s+but\s+(?:rather\s+)?", re.IGNORECASE)
 _AND_NOT = re.compile(
@@ -83,9 +85,14 @@ _AND_NOT = re.compile(
 )
 # "→ 3x", "I think 3x", "In conclusion, it is 3x", "So 3x it is"
 _OPENS = re.compile(
-    r"[\s*]*(?:[→⇒➜∴]|=>|->)[\s*]*|\W{0,3}(?:(?:oops|sorry|no|wait|correction|hmm)[,:!.]?\s+)?(?:i\s+(?:think|believe|meant?)|in\s+(?:conclusion|short|total|sum|other\s+words),?(?:\s+(?:it\s+is|it's|that\s+is|that's))?)\s+(?=[\w(√])",
+    r"[\s*]*(?:[a-z]\s*)?(?:[→⇒➜∴↦]|=>|->)[\s*]*|\W{0,3}(?:(?:oops|sorry|no|wait|correction|hmm)[,:!.]?\s+)?(?:i\s+(?:think|believe|meant?)|in\s+(?:conclusion|short|total|sum|other\s+words),?(?:\s+(?:it\s+is|it's|that\s+is|that's))?)\s+(?=[\w(√])",
     re.IGNORECASE,
 )
+_THE = re.compile(r"\b(?:the|constant|term)\s+\Z", re.IGNORECASE)
+_BOXED = re.compile(r"[^\w\\]*\\boxed\s*\{(?P<inside>.*)\}[^\w}]*", re.DOTALL)
+# "…, and 0 for 9: 12x² − 1."
+_ENDS_WITH = re.compile(r"(?<=\S):\s+(?P<one>[^:=]{1,80}?)[\s.!]*\Z")
+_A_WORD = re.compile(r"(?<!\\)\b(?!sqrt|sin|cos|tan|ln|log|exp|pi)[a-zA-Z]{3,}")
 # "80 mg divided by 2^(t/3)"
 _UNIT_INSIDE = re.compile(
     r"(?<=\d)\s?(?:mg|kg|cm|mm|km|ml|grams?|litres?|metres?|euros?|pounds?|dollars?|hours?|minutes?|degrees?)"
@@ -163,6 +170,8 @@ class FormulasSaid:
             start = turned.end()
         if (opens := _OPENS.match(text, start, end)) is not None:
             start = opens.end()
+        if (boxed := _BOXED.fullmatch(text, start, end)) is not None:
+            start, end = boxed.span("inside")
         if (other := _AND_NOT.search(text, start + 1, end)) is not None:
             end = other.start()
         example = _EXAMPLE.search(text, start + 1, end)
@@ -213,6 +222,9 @@ class FormulasSaid:
             if not _SETS.search(text, max(start, one.start() - 12), one.start())
         ]
         sides = [match.end() for match in reversed(equals)] or []
+        ends = _ENDS_WITH.search(text[start:end])
+        if ends is not None and not _A_WORD.search(ends["one"]) and not sides:
+            yield start + ends.start("one"), start + ends.end("one")
         for first in [*sides, start]:
             last = next((match.start() for match in _EQUALS.finditer(text, first, end)), end)
             yield from _cut(text, first, last)
@@ -254,9 +266,17 @@ class FormulasSaid:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Said]], question: Question) -> Choice[Said]:
         """Return the first formula of an answer line, or the last of a sentence; "or" adds another."""
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        named = [claim for claim in firm if claim.value.formula.names()]
+        if named and not all(claim in named for claim in firm):
+            # "12x² − 1; the 9 vanishes": a number of the question, of which something is told
+            firm = [
+                one for one in firm if one in named or not _THE.search(reply.text, max(0, one.start - 12), one.start)
+            ] or firm
         final = firm[0] if place.telling or place.kind is PlaceKind.STATEMENT else firm[-1]
         for before, claim in itertools.pairwise(firm):
             more = final.value.formula.names() < claim.value.formula.names()
+            if _IN_GENERAL.search(reply.text[before.end : claim.start]) and named and claim in named:
+                final = claim  # "w times w plus 5, that is w(w + 5)", "24 for w = 3; in general w² + 5w"
             if before is final and more and _SO.search(reply.text[before.end : claim.start]):
                 final = claim  # "4 + 3 per km, so 4 + 3x"
         others = []
