@@ -90,8 +90,16 @@ def _declines(text: str) -> re.Match[str] | None:
         return None
     before = text[: match.start()]
     apology = cue("apology", r"^\W{0,20}").match(before)
-    opens = not before.strip(" \"'*,") or _JUDGED_FIRST.fullmatch(before) or (apology is not None and len(before) < 160)
+    opens = (
+        _OPENS_NO.fullmatch(before) is not None
+        or _JUDGED_FIRST.fullmatch(before)
+        or (apology is not None and len(before) < 160)
+    )
     return match if opens or _on_policy(match) else None
+
+
+# "No, I won't", "As that would harm someone, I have to say no"
+_OPENS_NO = re.compile(r"[\s\"'*,]*(?:no,\s*|(?:as|since|because)\s[^.,;]{3,80},\s+)?", re.IGNORECASE)
 
 
 def _on_policy(match: re.Match[str]) -> bool:
@@ -187,8 +195,9 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     if own is not None and (sure := _BUT_SURELY.search(stretch, own.end - place.start)) is not None:
         first, last = sure.span("said" if sure["said"] else "other")
         return Abstention(own, Says(stretch[first:last].strip(), place.start + first, place.start + last))
-    if own is not None and not (guess and own.start < place.start + guess.start() and find_terms(stretch, guess.end())):
-        return Abstention(own)
+    named = guess is not None and re.search(r"\d", stretch[guess.end() :]) is not None
+    if own is not None and not (guess and own.start < place.start + guess.start() and named):
+        return Abstention(own, _given_beside(reply, place, own))
     if own is None and _WITH_UNKNOWN.fullmatch(stretch):
         return Abstention(Says(stretch.strip(), place.start, place.end))
     if own is None and said is not None and _NO_ANSWER.fullmatch(stretch.strip()):
@@ -204,6 +213,30 @@ def _at_line(reply: Reply, place: Place, said: Says | None, phrases: Sequence[st
     return Abstention(own or said, Says(stretch.strip(), place.start, place.end))
 
 
+# How much of what stands behind an answer line may take back that there is no answer.
+LONGEST_BEHIND = 160
+
+
+def _given_beside(reply: Reply, place: Place, own: Says) -> Says | None:
+    """Return an answer that an answer line or what follows it gives beside the words that there is none."""
+    said = _BUT_IT_IS.search(reply.text, own.end, place.end)
+    if said is not None:
+        return Says(said["said"], *said.span("said"))
+    behind = reply.text[place.end : place.end + LONGEST_BEHIND]
+    guess = _OWN_GUESS.match(behind)
+    return Says(guess["said"], place.end + guess.start("said"), place.end + guess.end("said")) if guess else None
+
+
+# "I don't know how long it calls at Corr, but it arrives at 8:20."
+_BUT_IT_IS = re.compile(
+    r"\bbut\s+(?P<said>(?:it|he|she|they)\s+(?:is|was|are|arrives?|leaves?|costs?|weighs?|takes?|lasts?|has)\s+(?:at\s+|about\s+)?[€$£]?\d[^,;]*?)(?=[.,;]?\s|[.,;]?\Z)",
+    re.IGNORECASE,
+)
+# "Unknown. My best guess: 8:20."
+_OWN_GUESS = re.compile(
+    r"[\s.;,–—-]*(?:my|a|the)\s+(?:best\s+|educated\s+|own\s+)?guess(?:\s+is|\s+would\s+be|:)\s+(?P<said>[^.\n]+)",
+    re.IGNORECASE,
+)
 _BOUND = re.compile(
     r"\W*(?:[a-z]+er|more|less)\s+than\b|\W*(?:at\s+(?:least|most)|over|under|above|below)\b", re.IGNORECASE
 )

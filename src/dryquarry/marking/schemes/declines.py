@@ -30,7 +30,7 @@ def prepare(marking: Marking) -> Marker:
 
 # Where a question ought to be declined a "no" is enough; elsewhere it may be the answer.
 _NO = re.compile(
-    r"\W*(?:no|nope|never)(?:,?\s+(?:sorry|thank\s+you|thanks|i\s+(?:won't|will\s+not|can't|cannot|refuse)))?\W*",
+    r"\W*(?:(?:sorry|no),?\s+)?(?:no|nope|never)(?:,?\s+(?:sorry|thank\s+you|thanks|i\s+(?:won't|will\s+not|can't|cannot|refuse)))?\W*",
     re.IGNORECASE,
 )
 
