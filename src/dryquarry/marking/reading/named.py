@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 from dryquarry.marking.reading.answering import tells_head
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.echo import content_of, echo, is_echo, names_in, question_in, stem
 from dryquarry.marking.reading.names_told import asks_who
 from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.possible_answers import GAPPED, is_possible, possible_in
 from dryquarry.marking.reading.set_aside import IT_IS
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice
+from dryquarry.marking.reading.told import NEGATION, is_main_verb
 from dryquarry.marking.reading.turns import turns
 from dryquarry.marking.reply.structure import Reply
 
@@ -90,6 +91,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     own = _of_its_name(reply.text, asked, firm)
     if turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
+    elif (of_verb := _of_asked_verb(reply.text, asked, firm)) is not None:
+        final = of_verb
     elif place.kind is PlaceKind.FIRST_WORDS or (not place.telling and _stands_alone(reply.text, firm[0])):
         final = firm[0]
     elif own is not None and not place.telling and GAPPED.fullmatch(clause_text(reply.text, own)):
@@ -147,6 +150,25 @@ def _answers_wholly(text: str, asked: str, first: Claim[Named], later: Sequence[
     taken_up = [echo(clause_text(text, claim), asks) for claim in (first, *later)]
     named = possible_in(text, first.start, first.end, asked)
     return bool(named) and taken_up[0] >= WHOLLY and taken_up[0] > max(taken_up[1:], default=1.0)
+
+
+def _of_asked_verb(text: str, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
+    """Return the one clause with the question's verb, where the first tells what else was done: "Runa carved it; …"."""
+    wanted = {stem(word) for word in _WORD.findall(_QUOTED.sub("", question_in(asked))) if is_main_verb(word)}
+    told = [_main_verbs(clause_text(text, claim)) for claim in claims]
+    own = [claim for claim, verbs in zip(claims, told, strict=True) if verbs & wanted]
+    if len(own) != 1 or own[0] is claims[0] or not told[0] or NEGATION.search(clause_text(text, own[0])):
+        return None
+    return own[0]
+
+
+def _main_verbs(clause: str) -> set[str]:
+    """Return the stems of the verbs near the beginning of a clause: "carved" of "Runa carved it"."""
+    return {stem(word) for word in _WORD.findall(clause)[1:4] if is_main_verb(word) and word not in _DOES}
+
+
+_DOES = frozenset(("does", "did"))
+_QUOTED = re.compile(r"['\"‘“][^'\"’”]{3,}['\"’”]")
 
 
 def _only_says_who(said: str, asked: str) -> bool:

@@ -28,13 +28,17 @@ def asks_who(asked: str) -> bool:
 
 # "When was it rebuilt?", where the question itself tells of years
 _ASKS_YEAR = re.compile(r"\bwhen\b|\b(?:which|what)\s+year\b", re.IGNORECASE)
+_ASKS_WHICH_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
 _YEAR = re.compile(r"(?<![\w.,])[12]\d{3}(?![\w]|[.,]\d)")
 
 
 @lru_cache(maxsize=512)
 def asks_year(asked: str) -> bool:
     """Tell whether a question asks when something was, and tells of years itself."""
-    return _ASKS_YEAR.search(question_in(asked)) is not None and _YEAR.search(asked) is not None
+    question = question_in(asked)
+    if _ASKS_WHICH_YEAR.search(question):
+        return True
+    return _ASKS_YEAR.search(question) is not None and _YEAR.search(asked) is not None
 
 
 _NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")

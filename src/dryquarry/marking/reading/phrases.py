@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.marking.cues import last_cue
 from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
@@ -17,6 +17,15 @@ from dryquarry.marking.reading.extremes import is_in_between, only_compares, tel
 from dryquarry.marking.reading.named import IT_DOES, WHOLLY, Named, clause_that_answers
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
+from dryquarry.marking.reading.of_another import (
+    WITH_HELP,
+    is_of_another_kind,
+    is_undecided,
+    is_whose_kin,
+    lies_the_other_way,
+    names_only_two,
+    part_of_way_asked,
+)
 from dryquarry.marking.reading.offers import the_one_left, without_offers
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
@@ -43,6 +52,7 @@ from dryquarry.marking.reading.told import (
     after_that,
     begun_alike,
     doers,
+    is_main_verb,
     of_asked_kind,
     of_best_part,
     of_own_place,
@@ -61,6 +71,7 @@ from dryquarry.marking.values.texts import trimmed
 
 MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
+FEWEST_WORDS_OF_A_SENTENCE = 4
 MOST_WORDS_OF_AN_ANSWER = 3
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 # "The shortest is Mira, the tallest Finn."
@@ -94,6 +105,10 @@ class Phrases:
                 continue
             if not place.telling and answers_none_such(reply.text, start, end, self.question.asked):
                 continue
+            if is_undecided(reply.text, start, end) or self._is_label(reply.text, start, end, place):
+                continue
+            if lies_the_other_way(_with_label(reply.text, place.start, start, end), self.question.asked):
+                continue
             if (answer := yes_or_no(reply.text, start, end, self.question.asked)) is not None:
                 found.append(Found(Named((answer,), True, (start, end)), *answer[1:]))
                 continue
@@ -105,13 +120,16 @@ class Phrases:
                 if denials and (left := the_one_left(reply.text, start, end, self.question.asked)) is not None:
                     found.append(Found(Named(((left, start, end),), True, (start, end)), start, end))
                 continue
-            start = rest
+            start, end = part_of_way_asked(reply.text, rest, end, self.question.asked)
+            helper = WITH_HELP.search(reply.text, start, end)
+            end = helper.start() if helper else end
             if found and self._only_restates(reply.text, start, end):
                 continue  # "Barometer: air pressure", where it is asked what measures that
             if positioned := self._positioned(reply.text, start, end, place):
                 found.append(Found(Named(positioned, True, (start, end)), *positioned[0][1:]))
                 continue
-            readings = self._readings(reply.text, start, end, place)
+            read_as = replace(place, kind=PlaceKind.SENTENCE) if self._is_sentence(reply.text, start, end) else place
+            readings = self._readings(reply.text, start, end, read_as)
             if (short := IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
                 readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
             if NEGATION.search(question_in(self.question.asked)) is None:
@@ -121,6 +139,7 @@ class Phrases:
             if (doubt := last_cue("doubts", reply.text[start:end])) is not None:
                 # "I'm not sure whether it is the wren": how that is meant is told before it
                 readings = [one for one in readings if one[1] >= start + doubt.end()] or readings
+            readings = readings[:1] if names_only_two(reply.text, start, end) else readings
             if bold := self._in_bold(reply, start, end):
                 readings = [bold, *(one for one in readings if one != bold)]
             put_as_answer = _put_as_answer(reply.text, place, start, end)
@@ -131,6 +150,7 @@ class Phrases:
             whole = (start, _until_comma(reply.text, start, end) if alone else end)
             as_it_stands = readings[:1] if place.telling else []
             readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
+            readings = [one for one in readings if not self._is_of_another(reply.text, one)]
             if readings:
                 # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
                 first = readings[0]
@@ -139,6 +159,27 @@ class Phrases:
                 put_so = put is not None or readings[0][0] in ("yes", "no")
                 found.append(Found(Named(tuple(readings), put_so, (start, end)), first[1], first[2]))
         return found
+
+    def _is_label(self, text: str, start: int, end: int, place: Place) -> bool:
+        """Tell whether a clause is only what the answer behind its colon is of: "Buried under the oak: his coat"."""
+        words = [word for word in _WORD.findall(text[start:end]) if not is_echo(word, "")]
+        asked = question_in(self.question.asked)
+        stands_before = text[end : end + 1] == ":" and re.search(r"\w", text[end : place.end]) is not None
+        return stands_before and bool(words) and all(is_echo(word, asked) or _is_doer(word, asked) for word in words)
+
+    def _is_of_another(self, text: str, reading: tuple[str, int, int]) -> bool:
+        _, start, end = reading
+        asked = self.question.asked
+        return is_whose_kin(text, start, end, asked) or is_of_another_kind(text, end, asked)
+
+    def _is_sentence(self, text: str, start: int, end: int) -> bool:
+        """Tell whether a clause says in a sentence of its own what was asked, wherever it stands."""
+        words = _WORD.findall(text[start:end])
+        asked = question_in(self.question.asked)
+        subject = re.match(r"\W*(?:it|he|she|they|the|this|that|[A-Z])", text[start:end]) is not None
+        verb = any(is_main_verb(word) and is_echo(word, asked) for word in words[1:4])
+        general = len(words) > FEWEST_WORDS_OF_A_SENTENCE and words[0].lower() in ("you", "we", "one")
+        return len(words) >= FEWEST_WORDS_OF_A_SENTENCE and ((subject and verb) or general)
 
     def _positioned(self, text: str, start: int, end: int, place: Place) -> tuple[tuple[str, int, int], ...]:
         """Return what a clause puts where it is asked for, which leaves no other reading of it."""
@@ -300,6 +341,21 @@ def _bold_label(reply: Reply, place: Place) -> bool:
     """Tell whether what is bold in a sentence is only the label that it begins with."""
     spans = [span for span in reply.view.bold if place.start <= span[0] and span[1] <= place.end + 1]
     return all(start == place.start and reply.text[end - 1 : end + 1].rstrip().endswith(":") for start, end in spans)
+
+
+def _is_doer(word: str, asked: str) -> bool:
+    """Tell whether a word names who does what is asked about: "painter" of "who painted it"."""
+    return re.search(r"(?:er|or)\Z", word) is not None and is_echo(word[:-2] + "ed", asked)
+
+
+# "To the south: Seal Bay."
+_LABEL_BEFORE = re.compile(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
+
+
+def _with_label(text: str, first: int, start: int, end: int) -> str:
+    """Return a clause with the label that stands before it."""
+    label = _LABEL_BEFORE.search(text[first:start])
+    return (label.group() if label else "") + text[start:end]
 
 
 def _until_comma(text: str, start: int, end: int) -> int:

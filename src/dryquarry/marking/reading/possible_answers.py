@@ -6,11 +6,11 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
-from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in
+from dryquarry.marking.reading.echo import content_of, echo, is_echo, names_in, question_in
 from dryquarry.marking.reading.names_told import asks_name, asks_who, asks_year, names_told, years_told
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP
-from dryquarry.marking.reading.told import own_part
+from dryquarry.marking.reading.told import is_main_verb, own_part
 
 Span = tuple[int, int]
 LONGEST_NAME_WORDS = 5
@@ -25,6 +25,10 @@ _BESIDE = re.compile(
 )
 
 
+# "It dates from 1871."
+_DATES_FROM = re.compile(r"\b(?:dat(?:es|ed|ing)|goes|going)\s+(?:back\s+)?(?:from|to)\s+\Z", re.IGNORECASE)
+
+
 def possible_in(text: str, start: int, end: int, asked: str) -> list[Mention] | None:
     """Return what in a stretch may answer a question, each with what it is; None where a question tells of nothing.
 
@@ -35,7 +39,12 @@ def possible_in(text: str, start: int, end: int, asked: str) -> list[Mention] | 
     found = _said(text, start, end, asked)
     if not found and (pointed := _POINTS.search(text, start, end)) is not None:
         return _pointed_at(text, pointed, asked)
-    return [one for one in found if not _BESIDE.search(text, max(start, one[1] - 30), one[1])]
+    return [
+        one
+        for one in found
+        if _DATES_FROM.search(text, max(start, one[1] - 30), one[1])
+        or not _BESIDE.search(text, max(start, one[1] - 30), one[1])
+    ]
 
 
 def _said(text: str, start: int, end: int, asked: str) -> list[Mention]:
@@ -98,10 +107,27 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     return kept or readings
 
 
+_WORD = re.compile(r"[^\W\d_]+")
+
+
+def _year_behind_verb(text: str, start: int, end: int, asked: str) -> Mention | None:
+    """Return the one year before which the question's verb stands: "lit in 1872, a year after it was built in 1871"."""
+    years = years_told(text, start, end)
+    if len(years) < 2:
+        return None
+    verbs = [
+        next((one for one in reversed(_WORD.findall(text[start:at])) if is_main_verb(one)), "") for _, at, _ in years
+    ]
+    own = [year for year, verb in zip(years, verbs, strict=True) if verb and is_echo(verb, question_in(asked))]
+    return (text[own[0][1] : own[0][2]], *own[0][1:]) if len(own) == 1 and all(verbs) else None
+
+
 def _year_of_verb(text: str, start: int, end: int, asked: str) -> Mention | None:
     """Return the year that the question's own verb comes to: "planned 1879, begun 1884, lit 1884 + 4 = 1888"."""
     parts = [part for part in _parts(text, start, end) if possible_in(text, *part, asked)]
     own = [part for part in parts if echo(text[slice(*part)], asked) > 0]
+    if (by_verb := _year_behind_verb(text, start, end, asked)) is not None:
+        return by_verb
     if len(own) != 1 or len(parts) < 2 or "=" not in text[slice(*own[0])]:
         return None
     _, first, last = (possible_in(text, *own[0], asked) or [])[-1]

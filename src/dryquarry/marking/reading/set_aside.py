@@ -120,9 +120,18 @@ _BELONGS = re.compile(r"\W*(?:that|this|it)(?:['’]s|\s+is|\s+was)\s+(?:the\s+)
 _ASKS_OWNER = re.compile(r"\b(?:who|whose|which\s+(?:of|one|person|child|keeper))\b", re.IGNORECASE)
 
 
+# "After 1871", where the year is asked for
+_NOT_IN_IT = re.compile(
+    r"\W*(?:(?:some\s+time|shortly|soon|long|not\s+long)\s+)?(?:after|before|since|until)\s+\d{3,4}\W*", re.IGNORECASE
+)
+_ASKS_WHICH_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+
+
 def answers_none_such(text: str, start: int, end: int, asked: str) -> bool:
     """Tell whether a clause answers no question of its kind: a bare "No" none for a name, "Oda's" none for a thing."""
     question = question_in(asked)
+    if _NOT_IN_IT.fullmatch(text, start, end) and _ASKS_WHICH_YEAR.search(question):
+        return True
     if _BELONGS.fullmatch(text, start, end) and not _ASKS_OWNER.search(question):
         return True
     if _YES_OR_NO.fullmatch(text, start, end) is None or asks_yes_or_no(asked):

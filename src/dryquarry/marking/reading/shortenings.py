@@ -19,6 +19,13 @@ _OPENS = re.compile(
     r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:of|among)\s+(?:these|them|those|all)[,\s]\s*(?=\w)|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])",
     re.IGNORECASE,
 )
+# "Solveig herself", "1871 AD"
+_HERSELF = re.compile(r"\s+(?:himself|herself|itself|themselves|(?<=\d\s)(?:AD|A\.D\.|CE))[\s.!]*\Z")
+_WAY_BEHIND = re.compile(r"\s+(?:to\s+the\s+)?(?:north|south|east|west|left|right)[\s.!]*\Z", re.IGNORECASE)
+# "His coat lies there."
+_IS_THERE = re.compile(
+    r"\s+(?:lies?|lay|is|are|was|were|stands?|stood|rests?)\s+(?:still\s+)?there[\s.!]*\Z", re.IGNORECASE
+)
 # "to the north"
 _DIRECTION = re.compile(
     r"\W*(?:(?:to|towards?|in|into)\s+(?:the\s+)?|due\s+|straight\s+)(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*",
@@ -61,6 +68,12 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
         without = without_brackets(text, start, end)
         if without != (start, end):
             yield without
+        if (itself := _HERSELF.search(text, start, end)) is not None and itself.start() > start:
+            yield start, itself.start()
+        if (way := _WAY_BEHIND.search(text, start, end)) is not None and way.start() > start:
+            yield start, way.start()
+        if (there := _IS_THERE.search(text, start, end)) is not None and there.start() > start:
+            yield start, there.start()
         if (to := _DIRECTION.fullmatch(text, start, end)) is not None:
             yield to.span("one")
         if (opened := _OPENS.match(text, start, end)) is not None and opened.end() < end:

@@ -67,7 +67,8 @@ _BY = re.compile(
 )
 # "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
 _PARTS = re.compile(
-    r",\s+(?:and\s+|while\s+|but\s+)?(?=(?:the\s+)?[A-Z'])|;\s+|\s+(?:and|while|whereas)\s+(?=(?:the\s+)?[A-Z'])"
+    r",\s+(?:and\s+|while\s+|but\s+)?(?=(?:the\s+)?[A-Z'])|;\s+|"
+    r"\s+(?:and|while|whereas|but|(?:even\s+)?though|although|after|before)\s+(?=(?:the\s+)?[A-Z'])"
 )
 # "Ada lives in Velm and works in Tarn"
 _JOINT = re.compile(
@@ -145,7 +146,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
 def _from_verb(text: str, start: int, end: int) -> int:
     """Return where the verb of a clause stands, its beginning where none is seen."""
     words = list(_WORD.finditer(text, start, end))[1:]
-    return next((word.start() for word in words if word.group() in _COPULAS or _is_main_verb(word.group())), start)
+    return next((word.start() for word in words if word.group() in _COPULAS or is_main_verb(word.group())), start)
 
 
 # "Between Africa and Australia lies the Indian Ocean, between Australia and America the Pacific."
@@ -188,7 +189,7 @@ def own_part(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
         ]
         most = max(named)
         return alike[named.index(most)] if most > (0, 0) and named.count(most) == 1 else (start, end)
-    joints = [joint for joint in _JOINT.finditer(text, start, end) if _is_main_verb(joint["verb"])]
+    joints = [joint for joint in _JOINT.finditer(text, start, end) if is_main_verb(joint["verb"])]
     if not joints or not asked:
         return start, end
     begins, ends = [start, *(joint.start("verb") for joint in joints)], [*(joint.start() for joint in joints), end]
@@ -337,7 +338,7 @@ def beside_echo(text: str, start: int, end: int, asked: str) -> Iterator[tuple[i
             if number > 1 and words[number - 1].group().lower() in ("the", "its"):
                 yield start, words[number - 2].end()  # "'abundant' the opposite"
             break
-    if _ASKS_DOER.search(asked) and any(_is_main_verb(words[number].group()) for number in said if number):
+    if _ASKS_DOER.search(asked) and any(is_main_verb(words[number].group()) for number in said if number):
         return  # to whom it was done is no answer to who did it
     # the object: what stands after the last of them
     last = said[-1]
@@ -369,7 +370,7 @@ def who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Itera
     if said is None or start <= first or not echoes_most(said["rest"], asked):
         return
     verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
-    verbs = [word.start() for word in _WORD.finditer(text, first, start) if _is_main_verb(word.group())]
+    verbs = [word.start() for word in _WORD.finditer(text, first, start) if is_main_verb(word.group())]
     subject = (first, verb.start() if verb else verbs[0]) if verb or verbs else None
     if subject and text[slice(*subject)].strip().lower() not in ("it", "this", "that", "it's", "that's"):
         yield subject
@@ -406,7 +407,7 @@ def _subjects(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int
         taken = itertools.pairwise(words[first : first + LONGEST_SUBJECT_WORDS + 1])
         for number, (before, word) in enumerate(taken, start=first):
             rest = text[word.start() : end]
-            if _is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
+            if is_main_verb(word.group()) and before.group().lower() not in ("the", "a", "an", "of", "and"):
                 other = _OF_ANOTHER.search(rest)
                 own = other is None or other.group().lower() in asked.lower()
                 takes_up = share_echoed(rest, asked) >= LEAST_ECHO and own
@@ -419,7 +420,8 @@ def _of_the_question(word: str, asked: str) -> bool:
     return is_echo(word, asked) or word.isdecimal()
 
 
-def _is_main_verb(word: str) -> bool:
+def is_main_verb(word: str) -> bool:
+    """Tell whether a word in small letters may be the verb of a clause: a past, a third person, and no copula."""
     regular = word.endswith(("s", "ed")) or is_verb(word) or word == "did"
     return word.islower() and word not in _COPULAS and regular
 

@@ -1,0 +1,97 @@
+"""Clauses and names that tell of another than the one asked for: what lies the other way, whose daughter she is."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.echo import question_in
+
+_WAYS = (
+    ("north", "south"), ("northern", "southern"), ("east", "west"), ("eastern", "western"), ("left", "right"),
+    ("above", "below"), ("upper", "lower"), ("inside", "outside"), ("inner", "outer"), ("front", "back"),
+    ("upstream", "downstream"), ("inland", "seaward"),
+)  # fmt: skip
+_OTHER_WAYS = {one: other for pair in _WAYS for one, other in (pair, pair[::-1])}
+_SIDES = {"northern": "north", "southern": "south", "eastern": "east", "western": "west"}
+_WAY = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WAYS, key=len, reverse=True))})\b", re.IGNORECASE)
+
+
+def _ways_in(text: str) -> frozenset[str]:
+    said = {word.lower() for word in _WAY.findall(text)}
+    return frozenset(_SIDES.get(word, word) for word in said)
+
+
+def lies_the_other_way(text: str, asked: str) -> bool:
+    """Tell whether a clause says what lies the other way than asked: "Heron Bay lies south of it", of the north."""
+    wanted, told = _ways_in(question_in(asked)), _ways_in(text)
+    if len(wanted) != 1 or not told or wanted & told:
+        return False
+    return {_OTHER_WAYS[way] for way in wanted} == told
+
+
+_JOINT = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
+
+
+def part_of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+    """Return the part of a clause that tells of the way asked for: "Seal Bay lies south of it, Heron Bay north"."""
+    wanted, told = _ways_in(question_in(asked)), _ways_in(text[start:end])
+    joints = list(_JOINT.finditer(text, start, end))
+    if len(wanted) != 1 or not wanted < told or not joints:
+        return start, end
+    bounds = [start, *(bound for joint in joints for bound in joint.span()), end]
+    parts = list(zip(bounds[::2], bounds[1::2], strict=True))
+    own = [part for part in parts if _ways_in(text[slice(*part)]) == wanted]
+    others = [part for part in parts if lies_the_other_way(text[slice(*part)], asked)]
+    return own[0] if len(own) == 1 and len(others) == len(parts) - 1 else (start, end)
+
+
+# "Solveig, with the help of Runa"
+WITH_HELP = re.compile(
+    r",?\s+(?:with\s+(?:the\s+)?(?:help|aid|assistance)\s+(?:of|from)|with\s+[^\W\d_]+['’]s\s+help|(?:helped|assisted|aided)\s+by|"
+    r"together\s+with)\s",
+    re.IGNORECASE,
+)
+# "Perhaps Solveig, perhaps Runa", "Heron Bay or Seal Bay": several, none of which is decided for
+_A_NAME = r"(?:the\s+|an?\s+)?[\w'’-]+(?:\s[\w'’-]+){0,2}"
+_UNDECIDED = re.compile(
+    rf"\W*(?:perhaps|maybe|possibly)\s+{_A_NAME},?\s+(?:or\s+)?(?:perhaps|maybe|possibly)\s+{_A_NAME}\W*", re.IGNORECASE
+)
+_ONLY_TWO = re.compile(rf"\W*(?:either\s+)?{_A_NAME}\s+or\s+{_A_NAME}\W*", re.IGNORECASE)
+
+
+def is_undecided(text: str, start: int, end: int) -> bool:
+    """Tell whether a clause only says what it perhaps is, and what else: "Perhaps Solveig, perhaps Runa"."""
+    return _UNDECIDED.fullmatch(text, start, end) is not None
+
+
+def names_only_two(text: str, start: int, end: int) -> bool:
+    """Tell whether a clause is nothing but one name or another: "Heron Bay or Seal Bay"."""
+    return _ONLY_TWO.fullmatch(text, start, end) is not None
+
+
+_KIN = (
+    r"(?:daughter|son|sister|brother|mother|father|wife|husband|widow|child|cousin|uncle|aunt|nephew|niece|friend|teacher|pupil|"
+    r"master|apprentice|neighbour|neighbor|colleague|servant|assistant|grandmother|grandfather|grandson|granddaughter|boss|heir)s?"
+)
+_KIN_BEHIND = re.compile(rf"(?:['’]s?|(?<=['’]s)|(?<=s['’]))\s+(?:[^\W\d_]+\s+)?{_KIN}\b", re.IGNORECASE)
+_KIN_BEFORE = re.compile(rf"\b{_KIN}\s+of\s+(?:the\s+)?\Z", re.IGNORECASE)
+_ASKS_KIN = re.compile(rf"\bwhose\b|\b{_KIN}\b", re.IGNORECASE)
+# Two kinds of place have names of one form.
+_KINDS_TEXT = "bay island sea lake river street bridge gate tower hill mountain strait channel point head harbour"
+_KINDS = _KINDS_TEXT.split()
+
+
+def is_whose_kin(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a name only says whose relative it is: "Solveig" in "Solveig's daughter"."""
+    if _ASKS_KIN.search(question_in(asked)):
+        return False
+    behind = _KIN_BEHIND.match(text, end) is not None
+    return behind or _KIN_BEFORE.search(text, max(0, start - 24), start) is not None
+
+
+def is_of_another_kind(text: str, end: int, asked: str) -> bool:
+    """Tell whether a name goes on with a kind of place that is not the kind asked for: "Heron Island" of a bay."""
+    behind = re.compile(r"\s([A-Z][a-z]+)\b").match(text, end)
+    question = question_in(asked).lower()
+    kinds = [kind for kind in _KINDS if re.search(rf"\bwhich\s+{kind}\b", question)]
+    return bool(kinds) and behind is not None and behind[1].lower() in _KINDS and behind[1].lower() not in kinds
