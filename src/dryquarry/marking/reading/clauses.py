@@ -32,7 +32,7 @@ _RATHER = re.compile(
 _LEADS_ON = (
     r"(?:so|therefore|thus|hence|and|but|yet|yes|no|well|now|then|in total|indeed|clearly|"
     r"obviously|overall|finally|ultimately|of course|also|donc|sondern|mais|sino|aber|daher|it must be|it has to be|"
-    r"(?:i'd say|i would say|i think|i believe|i guess|i conclude|i know|i'm sure)(?: that)?|most likely|"
+    r"(?:i'd say|(?:i|one|you) would say|i think|i believe|i guess|i conclude|i know|i'm sure)(?: that)?|most likely|"
     r"in the end|here|(?:that|this|which) leaves(?: us)?(?: with)?(?: only)?|in truth|in fact|"
     r"in reality|really|probably|surely|for me|to me|(?:today|nowadays|currently)(?= it(?:'s| is))|"
     r"definitely|certainly|perhaps|simply|just|rather|instead|only|actually|namely|"

@@ -91,6 +91,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     own = _of_its_name(reply.text, asked, firm)
     if turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
+    elif (labelled := _with_own_label(reply.text, place, asked, firm)) is not None:
+        final = labelled
     elif (of_verb := _of_asked_verb(reply.text, asked, firm)) is not None:
         final = of_verb
     elif place.kind is PlaceKind.FIRST_WORDS or (not place.telling and _stands_alone(reply.text, firm[0])):
@@ -150,6 +152,18 @@ def _answers_wholly(text: str, asked: str, first: Claim[Named], later: Sequence[
     taken_up = [echo(clause_text(text, claim), asks) for claim in (first, *later)]
     named = possible_in(text, first.start, first.end, asked)
     return bool(named) and taken_up[0] >= WHOLLY and taken_up[0] > max(taken_up[1:], default=1.0)
+
+
+# "Door: blue; walls: green."
+_LABEL = re.compile(r"(?:\A|[;.,\n]\s*)\W*(?P<what>[^;:.,\n]{2,40}):\s*\Z")
+
+
+def _with_own_label(text: str, place: Place, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
+    """Return the one clause whose label is of the question, where each of several has one."""
+    labels = [_LABEL.search(text[place.start : claim.value.clause[0]]) for claim in claims]
+    told = [label is not None and bool(content_of(label["what"]) & content_of(question_in(asked))) for label in labels]
+    several = len([label for label in labels if label is not None]) > 1
+    return claims[told.index(True)] if several and told.count(True) == 1 else None
 
 
 def _of_asked_verb(text: str, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.echo import is_echo, question_in
 
 _WAYS = (
     ("north", "south"), ("northern", "southern"), ("east", "west"), ("eastern", "western"), ("left", "right"),
@@ -29,6 +29,7 @@ def lies_the_other_way(text: str, asked: str) -> bool:
     return {_OTHER_WAYS[way] for way in wanted} == told
 
 
+_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _JOINT = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
 
 
@@ -43,6 +44,55 @@ def part_of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int,
     own = [part for part in parts if _ways_in(text[slice(*part)]) == wanted]
     others = [part for part in parts if lies_the_other_way(text[slice(*part)], asked)]
     return own[0] if len(own) == 1 and len(others) == len(parts) - 1 else (start, end)
+
+
+# "The walls are blue and the door is green", "Door: green; walls: blue", "Blue walls, green door"
+_SHORT_PART_WORDS = 6
+_ASKS_LOOK = re.compile(r"\b(?:what|which)\s+(?:colou?r|shade|material|shape)\b", re.IGNORECASE)
+
+
+def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+    """Return the one of several short parts that tells of the thing asked about, where its colour is asked for."""
+    joints = list(_JOINT.finditer(text, start, end)) if _ASKS_LOOK.search(asked) else []
+    if not joints:
+        return start, end
+    bounds = [start, *(bound for joint in joints for bound in joint.span()), end]
+    parts = list(zip(bounds[::2], bounds[1::2], strict=True))
+    words = [_WORD.findall(text[slice(*part)]) for part in parts]
+    if not all(1 < len(said) <= _SHORT_PART_WORDS for said in words):
+        return start, end
+    told = [sum(is_echo(word, asked) and not is_echo(word, "") for word in said) for said in words]
+    nouns = [any(not is_echo(word, "") for word in said[:2]) for said in words]
+    own = [part for part, count in zip(parts, told, strict=True) if count]
+    return own[0] if len(own) == 1 and all(nouns) else (start, end)
+
+
+# "The ring? In the drawer. The key? In the teapot."
+_FRAGMENT = re.compile(r"(?:\A|[.!]\s|\n)\W*(?P<what>(?:[Tt]he\s+|[Hh](?:is|er)\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\?(?=\s)")
+
+
+def answers_about_another(text: str, start: int, asked: str) -> bool:
+    """Tell whether a sentence stands behind a short question about another thing, where one is about the one asked."""
+    fragments = list(_FRAGMENT.finditer(text, 0, LONGEST_LOOK))
+    about = [any(is_echo(word, asked) and not is_echo(word, "") for word in one["what"].split()) for one in fragments]
+    if len(fragments) < 2 or about.count(True) != 1:
+        return False
+    behind = [number for number, one in enumerate(fragments) if one.end() <= start]
+    return bool(behind) and not about[behind[-1]]
+
+
+LONGEST_LOOK = 4000
+_ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
+_NOT_IN_IT = re.compile(
+    r"\b(?:next\s+to|beside|under|beneath|below|behind|above|near|opposite|in\s+front\s+of|on\s+top\s+of|outside|between)\s+"
+    r"(?:(?:the|an?|his|her|its|their)\s+)?\Z",
+    re.IGNORECASE,
+)
+
+
+def is_only_beside(text: str, start: int, end: int, place: int, asked: str) -> bool:
+    """Tell whether a thing is only what the place asked for is near to: "the teapot" in "Behind the teapot"."""
+    return _ASKS_WHERE.search(question_in(asked)) is not None and _NOT_IN_IT.search(text, start, place) is not None
 
 
 # "Solveig, with the help of Runa"

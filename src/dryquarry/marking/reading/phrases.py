@@ -11,6 +11,7 @@ from dryquarry.marking.cues import last_cue
 from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
+from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
 from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
@@ -19,11 +20,14 @@ from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
+    answers_about_another,
     is_of_another_kind,
+    is_only_beside,
     is_undecided,
     is_whose_kin,
     lies_the_other_way,
     names_only_two,
+    part_of_thing_asked,
     part_of_way_asked,
 )
 from dryquarry.marking.reading.offers import the_one_left, without_offers
@@ -98,6 +102,11 @@ class Phrases:
 
     def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
         """Return what each clause of a stretch names."""
+        asked = self.question.asked
+        if not place.telling and answers_about_another(reply.text, place.start, question_in(asked)):
+            return []
+        if (more := more_of_two(reply.text, place.start, place.end, asked)) and not asks_yes_or_no(asked):
+            return [Found(Named((more,), True, (place.start, place.end)), place.start, place.end)]
         found: list[Found[Named]] = []
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
@@ -121,6 +130,7 @@ class Phrases:
                     found.append(Found(Named(((left, start, end),), True, (start, end)), start, end))
                 continue
             start, end = part_of_way_asked(reply.text, rest, end, self.question.asked)
+            start, end = part_of_thing_asked(reply.text, start, end, question_in(self.question.asked))
             helper = WITH_HELP.search(reply.text, start, end)
             end = helper.start() if helper else end
             if found and self._only_restates(reply.text, start, end):
@@ -151,6 +161,8 @@ class Phrases:
             as_it_stands = readings[:1] if place.telling else []
             readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
             readings = [one for one in readings if not self._is_of_another(reply.text, one)]
+            beside = [is_only_beside(reply.text, start, end, one[1], self.question.asked) for one in readings]
+            readings = [one for one, near in zip(readings, beside, strict=True) if not near]
             if readings:
                 # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
                 first = readings[0]

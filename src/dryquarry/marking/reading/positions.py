@@ -136,7 +136,29 @@ _FOLLOWED_BY = re.compile(
     r"\b(?:highest|largest|longest|biggest|oldest|tallest|first|number\s+one)\b[^;:]{0,10}?,\s+(?:followed\s+by|then)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)"
 )
 
+# "It was blue and is green now."
+_IS_NOW = re.compile(
+    r"\bwas\s+(?:once\s+)?[^\W\d_]+\s+(?:and|but)\s+is\s+(?:now\s+)?(?P<one>[^\W\d_]+)(?:\s+(?:now|today))?\W*\Z",
+    re.IGNORECASE,
+)
+_ASKS_NOW = re.compile(r"\b(?:is|are)\b")
+# "They painted it blue.", "It was painted blue."
+_PAINTED = re.compile(
+    r"\b(?:painted|dyed|tarred|varnished|coloured|colored)\s+(?:(?:it|them)\s+)?(?P<one>(?!by\b|in\b|the\b|and\b|over\b)[a-z]+(?:[\s-](?:blue|green|red|grey|gray|brown|white|yellow))?)"
+    r"(?=\W*\Z|\s+(?:in|by|on|last)\b|,)",
+)
+_ASKS_COLOUR = re.compile(r"\b(?:colou?r|shade)\b", re.IGNORECASE)
+# "The teapot holds it."
+_HOLDS_IT = re.compile(
+    r"\W*(?P<one>(?:the|an?|her|his)\s+[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:holds|contains|hides|keeps)\s+it\W*",
+    re.IGNORECASE,
+)
+_ASKS_WHERE_IT_IS = re.compile(r"\bwhere\b", re.IGNORECASE)
+
 POSITIONS = (
+    Construction(_IS_NOW, _ASKS_NOW, words=("was ",)),
+    Construction(_PAINTED, _ASKS_COLOUR, words=("painted", "dyed", "tarred", "varnished", "colo")),
+    Construction(_HOLDS_IT, _ASKS_WHERE_IT_IS, whole=True, words=(" it",)),
     Construction(_THE_ONE_WAS, words=("the one ", "the only one ")),
     Construction(_NAME_AND_WORD, words=(", ",)),
     Construction(_AND_NAME_AND_WORD, words=(", ",)),

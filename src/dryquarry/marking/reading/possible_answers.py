@@ -68,6 +68,8 @@ def _pointed_at(text: str, pointed: re.Match[str], asked: str) -> list[Mention]:
     """Return which of what was named before is meant by "the former", "the latter", "the first"."""
     begin = max(0, pointed.start() - FARTHEST_BACK)
     before = list(dict.fromkeys(text[first:last] for _, first, last in _said(text, begin, pointed.start(), asked)))
+    offered = offered_by(asked)
+    before = before if len(before) > 1 or len(offered) != 2 else list(offered)
     places = {"former": -2, "latter": -1, "last": -1, "first": 0, "second": 1, "third": 2}
     place = places[pointed["which"].lower()]
     if len(before) < 2 or not -len(before) <= place < len(before):

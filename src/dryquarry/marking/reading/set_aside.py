@@ -124,12 +124,15 @@ _ASKS_OWNER = re.compile(r"\b(?:who|whose|which\s+(?:of|one|person|child|keeper)
 _NOT_IN_IT = re.compile(
     r"\W*(?:(?:some\s+time|shortly|soon|long|not\s+long)\s+)?(?:after|before|since|until)\s+\d{3,4}\W*", re.IGNORECASE
 )
+_YES_AND_NO = re.compile(r"\W*yes\s+and\s+no\W*", re.IGNORECASE)
 _ASKS_WHICH_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
 
 
 def answers_none_such(text: str, start: int, end: int, asked: str) -> bool:
     """Tell whether a clause answers no question of its kind: a bare "No" none for a name, "Oda's" none for a thing."""
     question = question_in(asked)
+    if _YES_AND_NO.fullmatch(text, start, end):
+        return True
     if _NOT_IN_IT.fullmatch(text, start, end) and _ASKS_WHICH_YEAR.search(question):
         return True
     if _BELONGS.fullmatch(text, start, end) and not _ASKS_OWNER.search(question):

@@ -22,6 +22,10 @@ _OPENS = re.compile(
 # "Solveig herself", "1871 AD"
 _HERSELF = re.compile(r"\s+(?:himself|herself|itself|themselves|(?<=\d\s)(?:AD|A\.D\.|CE))[\s.!]*\Z")
 _WAY_BEHIND = re.compile(r"\s+(?:to\s+the\s+)?(?:north|south|east|west|left|right)[\s.!]*\Z", re.IGNORECASE)
+# "In the teapot that stands on the shelf"
+_THAT_IS = re.compile(r"\s+(?:that|which)\s+(?:is|was|stands?|stood|lies|lay|hangs?|hung)\s", re.IGNORECASE)
+# "Within the teapot"
+_WITHIN = re.compile(r"\W*(?:within|inside(?:\s+of)?)\s+", re.IGNORECASE)
 # "His coat lies there."
 _IS_THERE = re.compile(
     r"\s+(?:lies?|lay|is|are|was|were|stands?|stood|rests?)\s+(?:still\s+)?there[\s.!]*\Z", re.IGNORECASE
@@ -72,6 +76,10 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield start, itself.start()
         if (way := _WAY_BEHIND.search(text, start, end)) is not None and way.start() > start:
             yield start, way.start()
+        if (that := _THAT_IS.search(text, start, end)) is not None and that.start() > start:
+            yield start, that.start()
+        if (within := _WITHIN.match(text, start, end)) is not None and within.end() < end:
+            yield within.end(), end
         if (there := _IS_THERE.search(text, start, end)) is not None and there.start() > start:
             yield start, there.start()
         if (to := _DIRECTION.fullmatch(text, start, end)) is not None:

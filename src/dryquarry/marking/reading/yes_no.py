@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from math import ceil
 
+from dryquarry.marking.reading.comparisons import says_more
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, names_in, question_in, stem
 
 Answer = tuple[str, int, int]
@@ -12,8 +13,8 @@ LEAST_SHARE = 0.75
 MOST_OTHER_WORDS = 6
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = re.compile(
-    r"\W*(?:(?P<yes>yep|yeah|yup|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
-    r"|(?P<no>nope|nah|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible))\b(?=\W*(?:\Z|[,:.!—–-]))",
+    r"\W*(?:(?P<yes>yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
+    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
 _SO = re.compile(r"\b(?:so|hence|therefore|thus),?\s+(?P<said>yes|no)\b\W*\Z", re.IGNORECASE)
@@ -35,6 +36,8 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
     if not asks_yes_or_no(asked) or _NOT.search(question_in(asked)):
         return None
+    if (more := says_more(text, start, end, asked)) is not None:
+        return more, start, end
     if (said_so := _SO.search(text, start, end)) is not None:
         return said_so["said"].lower(), *said_so.span("said")
     if (at_once := _AT_ONCE.match(text, start, end)) is not None:

@@ -101,7 +101,7 @@ class _Texts(Verdicts[Named]):
     def _of_several(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return a reading of two accepted texts with a slash between them: "autumn/fall"."""
         for reading in claim.value.texts:
-            keys = [self.folded.get(fold(part, **self.counts)) for part in reading.split("/")]
+            keys = [self.folded.get(fold(part, **self.counts)) for part in re.split(r"/|\s+or\s+", reading)]
             if len(keys) > 1 and None not in keys:
                 return reading, str(keys[0])
         return None
