@@ -163,7 +163,7 @@ def _is_added(what: str, asked: str) -> bool:
 
 
 _SAVED = re.compile(
-    r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z",
+    r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z|\b(?:savings?|discount|reduction):?\s+[€$£]?\Z",
     re.IGNORECASE,
 )
 _ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
@@ -172,9 +172,10 @@ _ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
 def without_saved(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what is paid, where it is not asked for what is saved: "132.93 €, so you save 56.97 €"."""
     text, question = stretch.text, stretch.question
-    if len(claims) < 2 or _ASKS_SAVED.search(question_in(question.asked)):
+    if _ASKS_SAVED.search(question_in(question.asked)):
         return claims
-    return [claim for claim in claims if not _SAVED.search(text, max(0, claim.start - 40), claim.start)] or claims
+    kept = [claim for claim in claims if not _SAVED.search(text, max(0, claim.start - 40), claim.start)]
+    return kept if kept or all(claim.value.value in stretch.given for claim in claims) else []
 
 
 _EACH = re.compile(r"\s*(?:[^\W\d_]{1,12}\s+){0,2}?(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)

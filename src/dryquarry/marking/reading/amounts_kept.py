@@ -25,6 +25,7 @@ from dryquarry.marking.reading.amounts_apart import (
     without_parts,
     without_saved,
 )
+from dryquarry.marking.reading.amounts_contrasted import not_as_it_was, of_predicate_asked, without_differences
 from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given
 from dryquarry.marking.reading.asked_amounts import (
     as_denied,
@@ -87,6 +88,9 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 KEPT: tuple[Keep, ...] = (
     exact_beside_rough,
     rounded_if_asked,
+    of_predicate_asked,
+    not_as_it_was,
+    without_differences,
     not_as_given,
     not_of_others_named,
     not_whose_it_is,

@@ -80,6 +80,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
     share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
     share -= is_supposed(reply.text[place.start : place.end], question.asked)
+    share -= 2 * says_in_another_unit(reply.text[place.start : place.end], question.asked)
     share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
     share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
     return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
@@ -189,6 +190,19 @@ _WORKS_ON_THAT = re.compile(
 def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
     """Tell whether a sentence only says what is left, where that is not asked for: "There are 16 bottles left"."""
     return not ASKS_REST.search(asked) and all(_LEFT.match(text, one.end) for one in found)
+
+
+# "In dozens, that is 29 dozen and 3."
+_IN_OTHER = re.compile(
+    r"\W*in\s+(?P<unit>[^\W\d_]+s|per\s?cent),?\s+(?:that|this|it)(?:['’]s|\s+(?:is|would\s+be|makes|are))\b",
+    re.IGNORECASE,
+)
+
+
+def says_in_another_unit(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence only says the result over again in a unit that is not asked for."""
+    said = _IN_OTHER.match(sentence)
+    return said is not None and stem(said["unit"].lower()) not in content_of(asked)
 
 
 REST = re.compile(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)

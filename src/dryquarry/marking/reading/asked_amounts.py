@@ -30,10 +30,10 @@ _CLAUSE = re.compile(
 )
 _PART = re.compile(r";\s")
 _COUNTED = re.compile(rf"\s(?:of (?:the|them) )?(?:(?:{SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
-_ASKS_DIFFERENCE = re.compile(
+ASKS_DIFFERENCE = re.compile(
     rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
 )
-_DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
+IS_DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
 # "a drop of 16.1 m"
 _DIFFERENCE_OF = re.compile(
     r"\b(?:drop|fall|rise|change|difference|increase|decrease|gain|loss)\s+(?:of|is|was|comes\s+to)\s+(?:about\s+)?[€$£]?\Z",
@@ -265,20 +265,20 @@ def _words_taken_up(clause: str, asked: str) -> float:
 def differences(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what is said to be more or less, where that is asked for: "37.50 € off, so you pay 112.50 €"."""
     text, question = stretch.text, stretch.question
-    asks = _ASKS_DIFFERENCE.search(question.asked) is not None
+    asks = ASKS_DIFFERENCE.search(question.asked) is not None
     if len(claims) < 2 and (asks or claims[0].place.telling):
         return claims
     if not asks:
         kept = [claim for claim in claims if not _THAN.match(text, claim.end)]
         if kept == claims and any(_TOTAL.match(text, claim.end) for claim in claims):
             # "382 in all, 122 more for the kayaks"
-            kept = [claim for claim in claims if not _DIFFERENCE.match(text, claim.end)] or claims
+            kept = [claim for claim in claims if not IS_DIFFERENCE.match(text, claim.end)] or claims
         beside = [claim for claim in kept if not _BEHIND_THAN.search(text, max(0, claim.start - 30), claim.start)]
         if len(kept) == len(claims):
             return claims
         return beside or (claims if claims[0].place.telling else [])  # "five days less than with six"
     named = [claim for claim in claims if _DIFFERENCE_OF.search(text[max(0, claim.start - 40) : claim.start])]
-    return named or [claim for claim in claims if _DIFFERENCE.match(text, claim.end)] or claims
+    return named or [claim for claim in claims if IS_DIFFERENCE.match(text, claim.end)] or claims
 
 
 def of_what_is_asked(stretch: Stretch, claims: Claims) -> Claims:

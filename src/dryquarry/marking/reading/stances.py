@@ -134,6 +134,9 @@ _EXCEPTED = re.compile(
 _ASKS_ODD = re.compile(r"\b(?:not?|odd|never|differ\w*|except\w*|without)\b|n't\b", re.IGNORECASE)
 
 
+_THEN_IT_IS = re.compile(r"\s+[€$£]?\d[\d.,]*\s+(?:it|he|she|they|that|this|there)\s", re.IGNORECASE)
+
+
 def _denied(around: Around) -> str | None:
     before = around.before
     excepted = _EXCEPTED.search(before)
@@ -155,6 +158,11 @@ def _denied(around: Around) -> str | None:
         return None
     if cue("but", r"(?:,\s*|\s)", r"(?!\w)").search(reach):
         return None
+    if (
+        re.match(r"\s+[€$£]?\d[\d.,]*\s+(?:it|he|she|they|that|this|there)\s", reach)
+        and last.group().lower() == "instead of"
+    ):
+        return None  # "Instead of 80 it costs 68."
     if re.search(r",\s+(?:we|i|you|it|that|this|only)\b(?!\s+(?:or|nor)\b)", reach, re.IGNORECASE):
         return None
     if _ONE_WHO.match(before) and _THEN_IS.search(reach):

@@ -130,7 +130,7 @@ def kind_of(marking: Marking) -> Amounts:
 
 
 _UNIT_ASKED = re.compile(
-    r"\bhow\s+many\s+(?:whole\s+|full\s+)?"
+    r"\b(?:how\s+many\s+(?:whole\s+|full\s+)?|(?:give|answer\s+in|in)\s+)"
     r"(?P<unit>hour|minute|second|(?:kilo|centi|milli)?met(?:re|er)|(?:kilo|milli)?gram|(?:milli)?lit(?:re|er))s\b",
     re.IGNORECASE,
 )

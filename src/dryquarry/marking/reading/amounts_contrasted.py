@@ -1,0 +1,91 @@
+"""Numbers beside others that they are set against: of those that are so, of what it was before, of a difference."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from dryquarry.marking.reading.asked_amounts import ASKS_DIFFERENCE, IS_DIFFERENCE
+from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.stretches import Claims, Stretch
+
+_ARE = r"(?:is|are|was|were)"
+# "How many eggs are whole?"
+_ASKED = re.compile(
+    rf"\bhow\s+many\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,3}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\s*\?",
+    re.IGNORECASE,
+)
+# "…, and 9 eggs are broken."
+_GIVEN = re.compile(
+    rf"\d+\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,2}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\b", re.IGNORECASE
+)
+_NO_PREDICATE_TEXT = "left there given added not the all now needed sold bought that this those these they"
+_NO_PREDICATE = frozenset(_NO_PREDICATE_TEXT.split())
+
+
+@lru_cache(maxsize=256)
+def _predicates(asked: str) -> tuple[str, frozenset[str]] | None:
+    """Return how those are that a question asks the number of, and how others are of whom it tells."""
+    own = _ASKED.search(question_in(asked))
+    if own is None or own["so"].lower() in _NO_PREDICATE:
+        return None
+    others = {match["so"].lower() for match in _GIVEN.finditer(asked)} - {own["so"].lower()} - _NO_PREDICATE
+    return own["so"].lower(), frozenset(others)
+
+
+_OF = re.compile(r"\bof\s+(?:the\s+|these\s+|all\s+)?\Z", re.IGNORECASE)
+
+
+def _is_so(text: str, end: int, word: str) -> bool:
+    behind = rf"\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,2}}?(?:{_ARE}\s+)?{re.escape(word)}\b"
+    return re.compile(behind, re.IGNORECASE).match(text, end) is not None
+
+
+def of_predicate_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number of those that are as asked: "360 eggs in all, 9 broken, 351 whole"; none of the others."""
+    asked = _predicates(stretch.question.asked)
+    if asked is None:
+        return claims
+    own = [claim for claim in claims if _is_so(stretch.text, claim.end, asked[0])]
+    if len(own) == 1:
+        at = claims.index(own[0])
+        of_all = _OF.search(stretch.text, max(0, own[0].start - 12), own[0].start)
+        return [claims[at - 1]] if of_all and at else own  # "351 of the 360 eggs are whole"
+    return [claim for claim in claims if not any(_is_so(stretch.text, claim.end, other) for other in asked[1])]
+
+
+# "It was 80 and is 68 now."
+_WAS = re.compile(r"\b(?:was|were|used\s+to\s+(?:be|cost)|had\s+been|had)\s+[€$£]?\Z", re.IGNORECASE)
+_IS_NOW = re.compile(r"\b(?:is|are|costs?|has|have)\s+(?:now\s+|only\s+)*[€$£]?\Z|\bnow\s+[€$£]?\Z", re.IGNORECASE)
+_ASKS_BEFORE = re.compile(r"\b(?:was|were|did|had|before|originally|at\s+first)\b", re.IGNORECASE)
+
+
+def not_as_it_was(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep what is now of what was before: "It was 80 and is 68 now"."""
+    text, start = stretch.text, stretch.place.start
+    if len(claims) < 2 or _ASKS_BEFORE.search(question_in(stretch.question.asked)):
+        return claims
+    was = [claim for claim in claims if _WAS.search(text, max(start, claim.start - 20), claim.start)]
+    now = [claim for claim in claims if _IS_NOW.search(text, max(start, claim.start - 20), claim.start)]
+    return [claim for claim in claims if claim not in was] if was and now else claims
+
+
+_ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|cheaper|less|fewer|more)", re.IGNORECASE)
+_BY = re.compile(r"\bby\s+(?:about\s+)?[€$£]?\Z", re.IGNORECASE)
+_TO = re.compile(r"(?:\s?[^\W\d_€$£%]+|\s?[€$£%])?\s+to\s+[€$£]?\d", re.IGNORECASE)
+
+
+def without_differences(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out by how much it changed beside what it came to: "drops by 12 to 68", "12 cheaper: 68"."""
+    text, start, given = stretch.text, stretch.place.start, stretch.given
+    asked = stretch.question.asked
+    if len(claims) < 2 or ASKS_DIFFERENCE.search(asked) or _ASKS_SAVED.search(question_in(asked)):
+        return claims
+    apart = [
+        claim
+        for claim in claims
+        if IS_DIFFERENCE.match(text, claim.end)
+        or (_BY.search(text, max(start, claim.start - 12), claim.start) and _TO.match(text, claim.end))
+    ]
+    kept = [claim for claim in claims if claim not in apart]
+    return kept if any(claim.value.value not in given for claim in kept) else claims
