@@ -142,7 +142,8 @@ class Amounts:
         taken = place.telling or place.kind is PlaceKind.STATEMENT
         if not taken:
             candidates = in_best_clause(stretch, candidates)
-        final = (in_line if taken else in_sentence)(reply, place, candidates, question)
+        works = taken and candidates[0].value.shape is Shape.SUM and len(candidates) > 2
+        final = (in_line if taken and not works else in_sentence)(reply, place, candidates, question)
         others = alternatives(reply, final, outside, stretch.given)
         return Choice(final, tuple(others), rivals(reply, place, final, candidates, question))
 

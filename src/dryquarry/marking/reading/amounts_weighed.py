@@ -106,7 +106,8 @@ def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
     """Tell whether a line gives a total and another one what is asked for: "Whole: 780. Torn: 60. Together: 840."."""
     if _TOTAL_LABEL.match(text, place.start, place.end) is None or _ASKS_TOTAL.search(question_in(question.asked)):
         return False
-    labels = [match["noun"] for match in _NOUN_LABEL_BEFORE.finditer(text, 0, place.start)]
+    near = max(0, place.start - FARTHEST_BACK), place.end + FARTHEST_AHEAD
+    labels = [match["noun"] for match in _NOUN_LABEL_BEFORE.finditer(text, *near)]
     return any(_is_predicate(noun, question.asked) for noun in labels)
 
 
