@@ -681,6 +681,7 @@ CUES = {
         r"(?:isn't|is not|wasn't|not) something (?:that )?(?:the|this) \w+ (?:tells?|says?|gives?|mentions?|states?)",
         r"there is no (?:telling|knowing|saying|answer)",
         r"(?:nobody|no one) (?:knows|can know)",
+        r"(?:told|given|know) the \w+ of only (?:one|the)",
         r"who knows(?=\?)",
         r"\Adepends on",
         r"anybody's guess",

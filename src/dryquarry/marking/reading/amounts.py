@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from dryquarry.marking.reading.amounts_kept import kept
@@ -49,6 +50,18 @@ _IN_FOUR = re.compile(
 _RAISED_TO_LETTER = re.compile(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b")
 
 
+_THREE_BEHIND = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
+
+
+def as_worked_out(found: list[Quantity]) -> list[Quantity]:
+    """Return quantities with the mark of thousands where the sum before it says that it is one: "135 × 60 = 8.100"."""
+    read = list(found)
+    for number, (sum_of, one) in enumerate(itertools.pairwise(found), start=1):
+        if one.relation == "=" and sum_of.shape is Shape.SUM and _THREE_BEHIND.fullmatch(one.text):
+            read[number] = replace(one, value=one.value * 1000) if sum_of.value == one.value * 1000 else one
+    return read
+
+
 def _is_pronoun(text: str, number: Quantity) -> bool:
     """Tell whether a "one" stands for a thing, and not for a number: "just one more", but "one in four"."""
     return number.text.lower() == "one" and number.unit is None and not _IN_FOUR.match(text, number.end)
@@ -69,7 +82,7 @@ class Amounts:
         if text[place.start - 1 : place.start] == ":":
             text = f"{text[: place.start - 1]} {text[place.start :]}"  # "Answer:2:18": the colon is no part of a time
         found = self.finder(text, place.start, place.end)
-        found = [one for one in found if not _RAISED_TO_LETTER.match(text, one.end)]
+        found = [one for one in as_worked_out(found) if not _RAISED_TO_LETTER.match(text, one.end)]
         kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
         # "one of them", "just one more": a word of its own, where there is another number
         if not kept and self.counted is not None and (none := none_of(text, place.start, place.end, self.counted)):

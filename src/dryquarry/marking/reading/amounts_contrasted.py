@@ -6,8 +6,8 @@ import re
 from functools import lru_cache
 
 from dryquarry.marking.reading.asked_amounts import ASKS_DIFFERENCE, IS_DIFFERENCE
-from dryquarry.marking.reading.echo import question_in
-from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.reading.echo import question_in, stem
+from dryquarry.marking.reading.stretches import Claims, Stretch, counted_in
 
 _ARE = r"(?:is|are|was|were)"
 # "How many eggs are whole?"
@@ -68,6 +68,35 @@ def not_as_it_was(stretch: Stretch, claims: Claims) -> Claims:
     was = [claim for claim in claims if _WAS.search(text, max(start, claim.start - 20), claim.start)]
     now = [claim for claim in claims if _IS_NOW.search(text, max(start, claim.start - 20), claim.start)]
     return [claim for claim in claims if claim not in was] if was and now else claims
+
+
+_RATE_BEHIND = re.compile(
+    r"(?:\s?[^\W\d_€$£%]{1,12}|\s?[€$£])?"
+    r"(?:\s+[^\W\d_]{3,})?\s+(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})",
+    re.IGNORECASE,
+)
+_RATE_BEFORE = re.compile(r"\b(?:each|every)\s+(?P<each>[^\W\d_]{3,})\s+[a-z]+\s+[€$£]?\Z", re.IGNORECASE)
+_ASKS_RATE = re.compile(
+    r"\b(?:an?|per|each|every|one|apiece|average|rate|speed|price|fast|share)\b(?!\s+(?:and|or)\b)", re.IGNORECASE
+)
+
+
+def without_rates(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what each of several has, where all of them are asked for: "288 l in all, i.e. 6.4 l a barrel"."""
+    text, start, given = stretch.text, stretch.place.start, stretch.given
+    if len(claims) < 2 or _ASKS_RATE.search(question_in(stretch.question.asked)):
+        return claims
+    rates = [
+        _RATE_BEHIND.match(text, claim.end) or _RATE_BEFORE.search(text, max(start, claim.start - 40), claim.start)
+        for claim in claims
+    ]
+    counted = counted_in(stretch.question.asked)
+    kept = [
+        claim
+        for claim, rate in zip(claims, rates, strict=True)
+        if rate is None or stem(rate["each"].lower()) not in counted
+    ]
+    return kept if any(claim.value.value not in given for claim in kept) else claims
 
 
 _ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|cheaper|less|fewer|more)", re.IGNORECASE)

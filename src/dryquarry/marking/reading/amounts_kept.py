@@ -25,7 +25,12 @@ from dryquarry.marking.reading.amounts_apart import (
     without_parts,
     without_saved,
 )
-from dryquarry.marking.reading.amounts_contrasted import not_as_it_was, of_predicate_asked, without_differences
+from dryquarry.marking.reading.amounts_contrasted import (
+    not_as_it_was,
+    of_predicate_asked,
+    without_differences,
+    without_rates,
+)
 from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given
 from dryquarry.marking.reading.asked_amounts import (
     as_denied,
@@ -91,6 +96,7 @@ KEPT: tuple[Keep, ...] = (
     of_predicate_asked,
     not_as_it_was,
     without_differences,
+    without_rates,
     not_as_given,
     not_of_others_named,
     not_whose_it_is,

@@ -104,6 +104,8 @@ def _is_predicate(word: str, asked: str) -> bool:
 
 def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
     """Tell whether a line gives a total and another one what is asked for: "Whole: 780. Torn: 60. Together: 840."."""
+    if _REST_LABEL.match(text, place.start, place.end) and not ASKS_REST.search(question.asked):
+        return True
     if _TOTAL_LABEL.match(text, place.start, place.end) is None or _ASKS_TOTAL.search(question_in(question.asked)):
         return False
     near = max(0, place.start - FARTHEST_BACK), place.end + FARTHEST_AHEAD
@@ -114,6 +116,7 @@ def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
 _NOUN_LABEL_BEFORE = re.compile(r"(?:\A|[.;\n]\s*)\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
 
 
+_REST_LABEL = re.compile(r"\W*(?:remaining|remainder|rest|left(?:\s+over)?|kept)(?:\s+\w+)?\W{0,3}:\s", re.IGNORECASE)
 _TOTAL_LABEL = re.compile(
     r"\W*(?:(?:grand\s+)?total|sum|both(?:\s+\w+)?|all(?:\s+\w+){0,2}|together|altogether|in\s+(?:all|total))\W{0,3}(?:[:=]\s|\s(?=[€$£]?\d))",
     re.IGNORECASE,

@@ -197,6 +197,8 @@ _NUMBER_AND_NAME = re.compile(r"[\s,;<>→]*(?:and\s+)?\d[\d.,]*(?:\s?[^\W\d_]{1
 
 def named_in_brackets(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return the names of a stretch that holds nothing but numbers, each with a name in brackets behind it."""
+    colon = text.rfind(": ", start, end)
+    start = colon + 1 if colon >= 0 else start
     found = list(_NUMBER_AND_NAME.finditer(text, start, end))
     joined = all(first.end() == second.start() for first, second in itertools.pairwise(found))
     whole = found and found[0].start() == start and not text[found[-1].end() : end].strip(" .!")

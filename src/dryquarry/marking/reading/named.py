@@ -40,6 +40,9 @@ _IT_IS_ONLY = re.compile(
     re.IGNORECASE,
 )
 _ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
+_BOTH_ARE = re.compile(
+    r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
+)
 _HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 _BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
@@ -88,6 +91,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     ]
     if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
         turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
+    if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
+        turned = firm[-1:]  # "Some took them for two; both are Venus."
     own = _of_its_name(reply.text, asked, firm)
     if turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]

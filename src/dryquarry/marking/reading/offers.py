@@ -73,7 +73,10 @@ _NAME = re.compile(
     r"(?<![.?!]\s)(?<!\A)\b[A-Z][^\W\d_]+|\A[A-Z][^\W\d_]+(?=\s(?:is|was|has|sits|stands|lives|gave|had)\b)"
 )
 # "Not Crag Point.", "Neither Oda nor Bram, who sit at the ends."
-_NOT_THESE = re.compile(r"\W*(?:it(?:'s|\s+is)\s+)?(?:not|neither)\s+(?P<said>[^;:.?!]+)\W*", re.IGNORECASE)
+_NOT_THESE = re.compile(
+    r"\W*(?:it(?:'s|\s+is)\s+(?:not|neither)|(?:it\s+)?(?:can(?:not|'t|\s+not)\s+(?:have\s+been|be)|was(?:n't|\s+not)|isn't)|not|neither)\s+(?P<said>[^;:.?!]+)\W*",
+    re.IGNORECASE,
+)
 MOST_CHOICES = 5
 
 

@@ -18,6 +18,8 @@ _DENIED = re.compile(
 # "B is", "the dolphin does": what was denied of the other
 _AFFIRMED = re.compile(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
 _AND = re.compile(r"[\s)\]]*(?:,|,?\s*(?:and|or|nor)|&)\s*[(\[]?(?:the\s+|an?\s+)?", re.IGNORECASE)
+# "C and D remain, and C follows."
+_REMAIN = re.compile(r"[\s)\]]*\s(?:remain|are\s+left|are\s+possible)\b", re.IGNORECASE)
 _BETWEEN = re.compile(r"\bbetween\s+(?:options?\s+|the\s+)?[(\[]?\Z", re.IGNORECASE)
 
 
@@ -41,7 +43,8 @@ def weighed(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[
     if len(claims) < 3:
         return claims
     for number, claim in enumerate(claims[:-2]):
+        left = _REMAIN.match(text, claims[number + 1].end)
         both = _AND.fullmatch(text, claim.end, claims[number + 1].start)
-        if both and _BETWEEN.search(text, max(place.start, claim.start - 24), claim.start):
+        if both and (left or _BETWEEN.search(text, max(place.start, claim.start - 24), claim.start)):
             return claims[:number] + claims[number + 2 :]
     return claims

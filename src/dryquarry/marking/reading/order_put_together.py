@@ -256,6 +256,7 @@ class _Told:
             place = -1 if word.startswith(("last", "end")) else 1 if word == "leads" else _ORDINALS[word]
             place = -place if said["of"] and self.direction.of(said["of"]) < 0 else place
         if place:
+            self.turned = self.turned or (number == 0 and place < 0)  # "Mars is the farthest, then Earth, …"
             self.order.fix(self.mentions[number], place)
             self.firm[number] = True
         return place != 0

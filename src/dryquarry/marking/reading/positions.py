@@ -155,7 +155,14 @@ _HOLDS_IT = re.compile(
 )
 _ASKS_WHERE_IT_IS = re.compile(r"\bwhere\b", re.IGNORECASE)
 
+# "A cobbler makes shoes, a cooper barrels."
+_AND_THE_OTHER = re.compile(
+    r"\A\W*(?:an?|the)\s+[^\W\d_]+\s+[a-z]+s\s+[^\W\d_]+(?:,|\s+and)\s+(?:and\s+)?(?P<one>(?:an?|the)\s+[^\W\d_]+)\s+(?P<what>[^\W\d_]+)\W*\Z",
+    re.IGNORECASE,
+)
+
 POSITIONS = (
+    Construction(_AND_THE_OTHER, words=(" a ", " an ", " the ")),
     Construction(_IS_NOW, _ASKS_NOW, words=("was ",)),
     Construction(_PAINTED, _ASKS_COLOUR, words=("painted", "dyed", "tarred", "varnished", "colo")),
     Construction(_HOLDS_IT, _ASKS_WHERE_IT_IS, whole=True, words=(" it",)),

@@ -53,7 +53,7 @@ COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
 _THAT = re.compile(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
 # "…, so she's the tallest": who that is, the sentence said before
 _OF_HER = re.compile(
-    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s|'re|\s+(?:is|was|are|has|had|must\s+be))\s+(?P<rest>\S.*)",
+    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s\s+|'re\s+|\s+(?:(?:is|was|are|has|had|must\s+be)\s+|(?=[a-z]+\s+(?:it|them|this|that)\b)))(?P<rest>\S.*)",
     re.IGNORECASE | re.DOTALL,
 )
 # "Red in acids, blue in bases."

@@ -16,6 +16,8 @@ LONGEST_HEAD = 10_000
 LONGEST_TAIL = 30_000
 _GOES_ON = re.compile(r"[a-zà-öø-ÿ(]")
 _LONG_LINE = 40
+# "Thirty days have September,\nApril, June and November."
+_NAMES_ON = re.compile(r"[^\W\d_]+(?:,\s|\s+and\s)")
 _ONLY_SIGNS = re.compile(r"[^\w\n.,;:=<>()\[\]+*/|-]{1,6}")
 
 
@@ -111,9 +113,12 @@ def _stretches(text: str, block: Block) -> list[tuple[int, int]]:
         before = text[found[-1][0] : found[-1][1]].rstrip()
         wrapped = (
             block.kind in (BlockKind.PARAGRAPH, BlockKind.ITEM)
-            and len(before) > _LONG_LINE
             and before[-1:] not in ".!?:;"
-            and _GOES_ON.match(text, start)
+            and (
+                _NAMES_ON.match(text, start, end)
+                if before.endswith(",")
+                else len(before) > _LONG_LINE and _GOES_ON.match(text, start)
+            )
         )
         if wrapped:
             found[-1] = (found[-1][0], end)
