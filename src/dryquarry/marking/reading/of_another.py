@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.values.texts import plain_letters
 
 _WAYS = (
     ("north", "south"), ("northern", "southern"), ("east", "west"), ("eastern", "western"), ("left", "right"),
@@ -17,7 +18,7 @@ _WAY = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WAYS, key=len, reverse=True))}
 
 
 def _ways_in(text: str) -> frozenset[str]:
-    said = {word.lower() for word in _WAY.findall(text)}
+    said = {plain_letters(word).lower() for word in _WAY.findall(text)}
     return frozenset(_SIDES.get(word, word) for word in said)
 
 

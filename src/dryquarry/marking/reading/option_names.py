@@ -145,8 +145,10 @@ def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[in
         if -1 <= number < options:
             yield number, *match.span()
     # "As things are, the second."
-    if (ends := _ENDS_WITH_PLACE.search(text, start, end)) is not None and _PLACES[ends["place"].lower()] < options:
-        yield _PLACES[ends["place"].lower()], *ends.span("place")
+    if (ends := _ENDS_WITH_PLACE.search(text, start, end)) is not None and _PLACES[
+        plain_letters(ends["place"]).lower()
+    ] < options:
+        yield _PLACES[plain_letters(ends["place"]).lower()], *ends.span("place")
 
 
 # "I hesitate between C and D. That decides it in favour of the latter."
@@ -162,7 +164,7 @@ def former_or_latter(text: str, start: int, end: int) -> tuple[int, tuple[int, i
 def by_place_alone(text: str, start: int, end: int, options: int) -> tuple[int, int, int] | None:
     """Return which option is named by its place and no more, and where: "all but the first"."""
     place = _PLACE_ALONE.match(text, start, end)
-    number = _PLACES[place["place"].lower()] if place else options
+    number = _PLACES[plain_letters(place["place"]).lower()] if place else options
     return (number, *place.span("place")) if place and number < options else None
 
 

@@ -11,6 +11,7 @@ from dryquarry.marking.reading.asked_lists import things_asked
 from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.extremes import are_opposite
 from dryquarry.marking.reading.offers import Mention, mentions_of
+from dryquarry.marking.values.texts import plain_letters
 
 LEAST_THINGS = 3
 MOST_THINGS = 8
@@ -252,7 +253,7 @@ class _Told:
         elif said["number"]:
             place = int(said["number"])
         else:
-            word = said["place"].lower()
+            word = plain_letters(said["place"]).lower()
             place = -1 if word.startswith(("last", "end")) else 1 if word == "leads" else _ORDINALS[word]
             place = -place if said["of"] and self.direction.of(said["of"]) < 0 else place
         if place:

@@ -11,6 +11,7 @@ from dryquarry.marking.reading.names_told import asks_name, asks_who, asks_year,
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP
 from dryquarry.marking.reading.told import is_main_verb, own_part
+from dryquarry.marking.values.texts import plain_letters
 
 Span = tuple[int, int]
 LONGEST_NAME_WORDS = 5
@@ -71,7 +72,7 @@ def _pointed_at(text: str, pointed: re.Match[str], asked: str) -> list[Mention]:
     offered = offered_by(asked)
     before = before if len(before) > 1 or len(offered) != 2 else list(offered)
     places = {"former": -2, "latter": -1, "last": -1, "first": 0, "second": 1, "third": 2}
-    place = places[pointed["which"].lower()]
+    place = places[plain_letters(pointed["which"]).lower()]
     if len(before) < 2 or not -len(before) <= place < len(before):
         return []
     return [(before[place].casefold(), *pointed.span())]

@@ -101,7 +101,7 @@ def _spoken(match: re.Match[str]) -> int | None:
     minute = match["minute"]
     if not (match["half"] or match["sharp"] or match["part"]) and not (minute and len(minute) > 3):
         return None
-    hour = _hour_of_day(_HOURS[match["hour"].lower()], match["half"], match["part"])
+    hour = _hour_of_day(_HOURS[plain_letters(match["hour"]).lower()], match["half"], match["part"])
     said = re.sub(r"^oh[\s-]", "", (minute or "").lower())
     minutes = _MINUTES.get(re.sub(r"\s", "-", said), 0)
     return None if hour is None else hour * 60 + minutes

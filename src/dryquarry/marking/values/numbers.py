@@ -413,7 +413,7 @@ def _completed(text: str, term: Term) -> Term:
     if term.shape is not Shape.RANGE and not term.percent:
         scale = _SCALE_WORD.match(text, term.end)
         if scale and not (len(scale[1]) == 1 and scale.group()[0].isspace()) and not term.in_words:
-            size = 10**6 if scale[1] == "M" else numerals.SCALES[scale[1].lower()]
+            size = 10**6 if scale[1] == "M" else numerals.SCALES[plain_letters(scale[1]).lower()]
             term = replace(term, value=term.value * size, end=scale.end(), text=text[term.start : scale.end()])
     for pattern, part in ((_PERCENT_WORDS, 100), (_PER_MILLE_WORDS, 1000)):
         if not term.percent and (said := pattern.match(text, term.end)):

@@ -146,22 +146,24 @@ def in_digits(text: str) -> str:
 def words_value(match: re.Match[str]) -> Fraction | None:
     """Return the value of a match of WORDS; None where the words are no one number ("two three")."""
     if match["halfof"]:
-        return Fraction(SCALES[match["halved"].lower()], 2)
+        return Fraction(SCALES[plain_letters(match["halved"]).lower()], 2)
     if match["part"]:
         return _part_value(match)
     if match["alone"]:
-        return Fraction(1, _PARTS[match["alone"].lower()])
+        return Fraction(1, _PARTS[plain_letters(match["alone"]).lower()])
     said = match["words"].lower()
     value = cardinal(said)
     if value is None or (said in _SIZES and not match["an"]):
         return None  # "million" is the size of the number before it
     total = Fraction(value)
     for place, word in enumerate((match["decimals"] or "").split(), start=1):
-        total += Fraction(_SMALL[word.lower()], 10**place)
+        total += Fraction(_SMALL[plain_letters(word).lower()], 10**place)
     if match["mixed"]:
         count = (match["mixedcount"] or "a").strip(" -\t\n").lower()
-        total += Fraction(1 if count in ("a", "an") else _SMALL[count], _PARTS[match["mixedpart"].lower()])
-    return total * SCALES[match["scale"].lower()] if match["scale"] else total
+        total += Fraction(
+            1 if count in ("a", "an") else _SMALL[count], _PARTS[plain_letters(match["mixedpart"]).lower()]
+        )
+    return total * SCALES[plain_letters(match["scale"]).lower()] if match["scale"] else total
 
 
 def _part_value(match: re.Match[str]) -> Fraction | None:
@@ -178,13 +180,13 @@ def _part_value(match: re.Match[str]) -> Fraction | None:
         return None
     bottom = _PARTS[part] + (_SMALL[match["tens"].lower().rstrip("-")] if match["tens"] else 0)
     value = Fraction(count, bottom)
-    return value * SCALES[match["partscale"].lower()] if match["partscale"] else value
+    return value * SCALES[plain_letters(match["partscale"]).lower()] if match["partscale"] else value
 
 
 def ordinal_value(match: re.Match[str]) -> int:
     """Return the number that a match of ORDINAL_WORDS stands for: 23 of "twenty-third"."""
-    tens = _SMALL[match["tens"].lower()] if match["tens"] else 0
-    return tens + _ORDINALS[match["ordinal"].lower()]
+    tens = _SMALL[plain_letters(match["tens"]).lower()] if match["tens"] else 0
+    return tens + _ORDINALS[plain_letters(match["ordinal"]).lower()]
 
 
 def cardinal(words: str) -> int | None:
