@@ -16,6 +16,8 @@ _LISTED = re.compile(
     r"(?<![\d,.] )(?<!\d)(?:\d{1,4},\s+){2,}\d{1,4}(?=\s+(?:are|is|can|do|does|have|has|divide)\b)",
     re.IGNORECASE,
 )
+# Nothing behind the last thing: "mix, let rise."
+_ENDS = re.compile(r"\s*(?:[.?!;:]|\Z)")
 _IN_BRACKETS = re.compile(r"\s*\([^()]{0,60}\)")
 
 
@@ -28,13 +30,16 @@ def plain_member(member: str) -> str:
 def listed_in(asked: str) -> tuple[str, ...]:
     """Return the things that a question lists: "Which of the birds curlew, gannet and swift are waders?"."""
     best: list[str] = []
-    for match in _LISTED.finditer(_IN_BRACKETS.sub("", asked[-LONGEST_QUESTION:])):
+    asked_of = _IN_BRACKETS.sub("", asked[-LONGEST_QUESTION:])
+    for match in _LISTED.finditer(asked_of):
         parts = [
             part.strip() for part in re.split(r",\s*(?:and\s+|or\s+)?|\s+(?:and|or)\s+", match.group()) if part.strip()
         ]
         if len(parts) > len(best):
             width = max((len(part.split()) for part in parts[1:-1]), default=1)
-            best = [" ".join(parts[0].split()[-width:]), *parts[1:-1], " ".join(parts[-1].split()[:width])]
+            ends = _ENDS.match(asked_of, match.end()) is not None
+            last = parts[-1] if ends else " ".join(parts[-1].split()[:width])
+            best = [" ".join(parts[0].split()[-width:]), *parts[1:-1], last]
     return tuple(best)
 
 

@@ -110,15 +110,9 @@ class Phrases:
         found: list[Found[Named]] = []
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
-            if says_nothing_of_it(reply.text, start, end, alone=len(parts) == 1, telling=place.telling):
+            if self._says_nothing(reply.text, start, end, place, alone=len(parts) == 1):
                 continue
-            if not place.telling and answers_none_such(reply.text, start, end, self.question.asked):
-                continue
-            if is_undecided(reply.text, start, end) or self._is_label(reply.text, start, end, place):
-                continue
-            if lies_the_other_way(_with_label(reply.text, place.start, start, end), self.question.asked):
-                continue
-            if (answer := yes_or_no(reply.text, start, end, self.question.asked)) is not None:
+            if (answer := yes_or_no(reply.text, start, end, asked)) is not None:
                 found.append(Found(Named((answer,), True, (start, end)), *answer[1:]))
                 continue
             if found:
@@ -126,51 +120,78 @@ class Phrases:
             denials, rest = set_aside(reply.text, place, start, end)
             found += [Found(Named(()), one.start, one.end, one.said) for one in denials]
             if rest is None:
-                if denials and (left := the_one_left(reply.text, start, end, self.question.asked)) is not None:
+                if denials and (left := the_one_left(reply.text, start, end, asked)) is not None:
                     found.append(Found(Named(((left, start, end),), True, (start, end)), start, end))
                 continue
-            start, end = part_of_way_asked(reply.text, rest, end, self.question.asked)
-            start, end = part_of_thing_asked(reply.text, start, end, question_in(self.question.asked))
-            helper = WITH_HELP.search(reply.text, start, end)
-            end = helper.start() if helper else end
+            start, end = self._part_asked(reply.text, rest, end)
             if found and self._only_restates(reply.text, start, end):
                 continue  # "Barometer: air pressure", where it is asked what measures that
-            if positioned := self._positioned(reply.text, start, end, place):
-                found.append(Found(Named(positioned, True, (start, end)), *positioned[0][1:]))
-                continue
-            read_as = replace(place, kind=PlaceKind.SENTENCE) if self._is_sentence(reply.text, start, end) else place
-            readings = self._readings(reply.text, start, end, read_as)
-            if (short := IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
-                readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
-            if NEGATION.search(question_in(self.question.asked)) is None:
-                # how the first is meant is told by what stands around it
-                others = [one for one in readings[1:] if not is_denied_at(reply.text, start, one[1])]
-                readings = [*readings[:1], *others]
-            if (doubt := last_cue("doubts", reply.text[start:end])) is not None:
-                # "I'm not sure whether it is the wren": how that is meant is told before it
-                readings = [one for one in readings if one[1] >= start + doubt.end()] or readings
-            readings = readings[:1] if names_only_two(reply.text, start, end) else readings
-            if bold := self._in_bold(reply, start, end):
-                readings = [bold, *(one for one in readings if one != bold)]
-            put_as_answer = _put_as_answer(reply.text, place, start, end)
-            if not put_as_answer and names_another(reply.text, readings, start, end, self.question.asked):
-                continue
-            body = _body(reply.text, start, end, self.question.asked)
-            alone = put_as_answer and not asks_year(self.question.asked)
-            whole = (start, _until_comma(reply.text, start, end) if alone else end)
-            as_it_stands = readings[:1] if place.telling else []
-            readings = list(only_possible(reply.text, readings, body, whole, self.question.asked))
-            readings = [one for one in readings if not self._is_of_another(reply.text, one)]
-            beside = [is_only_beside(reply.text, start, end, one[1], self.question.asked) for one in readings]
-            readings = [one for one, near in zip(readings, beside, strict=True) if not near]
-            if readings:
-                # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
-                first = readings[0]
-                readings = list(dict.fromkeys((*(one for one in as_it_stands if one in readings), *readings)))
-                put = next(found_by(FIRST, reply.text, (start, end), question_in(self.question.asked)), None)
-                put_so = put is not None or readings[0][0] in ("yes", "no")
-                found.append(Found(Named(tuple(readings), put_so, (start, end)), first[1], first[2]))
+            if (named := self._named(reply, place, start, end)) is not None:
+                found.append(named)
         return found
+
+    def _says_nothing(self, text: str, start: int, end: int, place: Place, *, alone: bool) -> bool:
+        """Tell whether a clause names nothing that may answer."""
+        asked = self.question.asked
+        if says_nothing_of_it(text, start, end, alone=alone, telling=place.telling):
+            return True
+        if not place.telling and answers_none_such(text, start, end, asked):
+            return True
+        if is_undecided(text, start, end) or self._is_label(text, start, end, place):
+            return True
+        return lies_the_other_way(_with_label(text, place.start, start, end), asked)
+
+    def _part_asked(self, text: str, start: int, end: int) -> tuple[int, int]:
+        """Return the part of a clause that tells of what is asked, without who only helped."""
+        start, end = part_of_way_asked(text, start, end, self.question.asked)
+        start, end = part_of_thing_asked(text, start, end, question_in(self.question.asked))
+        helper = WITH_HELP.search(text, start, end)
+        return start, helper.start() if helper else end
+
+    def _named(self, reply: Reply, place: Place, start: int, end: int) -> Found[Named] | None:
+        """Return what a clause names; None where it names nothing that may answer."""
+        asked = self.question.asked
+        if positioned := self._positioned(reply.text, start, end, place):
+            return Found(Named(positioned, True, (start, end)), *positioned[0][1:])
+        readings = self._likely(reply, place, start, end)
+        put_as_answer = _put_as_answer(reply.text, place, start, end)
+        if not put_as_answer and names_another(reply.text, readings, start, end, asked):
+            return None
+        body = _body(reply.text, start, end, asked)
+        alone = put_as_answer and not asks_year(asked)
+        whole = (start, _until_comma(reply.text, start, end) if alone else end)
+        as_it_stands = readings[:1] if place.telling else []
+        readings = [
+            one
+            for one in only_possible(reply.text, readings, body, whole, asked)
+            if not self._is_of_another(reply.text, one) and not is_only_beside(reply.text, start, end, one[1], asked)
+        ]
+        if not readings:
+            return None
+        # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
+        first = readings[0]
+        readings = list(dict.fromkeys((*(one for one in as_it_stands if one in readings), *readings)))
+        put = next(found_by(FIRST, reply.text, (start, end), question_in(asked)), None)
+        put_so = put is not None or readings[0][0] in ("yes", "no")
+        return Found(Named(tuple(readings), put_so, (start, end)), first[1], first[2])
+
+    def _likely(self, reply: Reply, place: Place, start: int, end: int) -> list[tuple[str, int, int]]:
+        """Return the readings of a clause without those that it denies or doubts, what is bold first."""
+        read_as = replace(place, kind=PlaceKind.SENTENCE) if self._is_sentence(reply.text, start, end) else place
+        readings = self._readings(reply.text, start, end, read_as)
+        if (short := IT_DOES.match(reply.text, start, end)) and asks_yes_or_no(self.question.asked):
+            readings = [("no" if short["not"] else "yes", *short.span("said")), *readings]
+        if NEGATION.search(question_in(self.question.asked)) is None:
+            # how the first is meant is told by what stands around it
+            others = [one for one in readings[1:] if not is_denied_at(reply.text, start, one[1])]
+            readings = [*readings[:1], *others]
+        if (doubt := last_cue("doubts", reply.text[start:end])) is not None:
+            # "I'm not sure whether it is the wren": how that is meant is told before it
+            readings = [one for one in readings if one[1] >= start + doubt.end()] or readings
+        readings = readings[:1] if names_only_two(reply.text, start, end) else readings
+        if bold := self._in_bold(reply, start, end):
+            readings = [bold, *(one for one in readings if one != bold)]
+        return readings
 
     def _is_label(self, text: str, start: int, end: int, place: Place) -> bool:
         """Tell whether a clause is only what the answer behind its colon is of: "Buried under the oak: his coat"."""
