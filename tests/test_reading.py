@@ -45,7 +45,6 @@ READ_OTHERWISE = {
     "b10-nu-eq-spanish",
     "b10-nu-eq-german",
     "b10-se-rgb-paint",
-    "b11-nu-shirt-check",
     "b11-ex-plan-thought",
     "b12-nu-two-5",
     "b12-ex-kn-3",
@@ -191,6 +190,10 @@ READ_OTHERWISE = {
     "b80-nu-28",
     "b80-se-84",
     "b81-nu-15",
+    "b82-ex-41",
+    "b82-ex-44",
+    "b82-ch-64",
+    "b82-ch-67",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -288,6 +291,7 @@ STILL_WRONG = {
     "b80-se-87",
     "b80-se-104",
     "b81-ex-35",
+    "b82-ch-70",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {
@@ -310,6 +314,7 @@ PASSES_WRONGLY = {
     "b77-ex-60",
     "b79-nu-10",
     "b80-ab-100",
+    "b82-se-75",
 }
 LINE = "Answer:"
 QUESTION = "What do three adults and two children pay together, in euros?"

@@ -414,6 +414,7 @@ CUES = {
         r"[✅✓✔☑]️?",
         r"(?:[:=→–-]|->|,) ?(?:so )?(?:yes|true|correct|right|fits|ok|okay|works)(?=\W|\Z)",
         r"(?:is|are|'s) (?:right|correct|true|the answer|the one|it|what we)(?=\W|\Z)",
+        r"(?:is|are) (?:fine|sound)(?=\W|\Z)",
         r"(?:remains|fits|holds|works|follows|is left|stands|matches|wins)",
     ),
     "denies": (

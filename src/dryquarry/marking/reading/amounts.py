@@ -127,6 +127,7 @@ class Amounts:
         more = IN_UNIT + OF_THESE * (OF_THESE_NAMED.match(stretch) is not None)
         opening = stretch[:LONGEST_LABEL]
         more += ":" in opening or opening.count(" ") < 3  # it may be labelled: "Both days: 270 m", "Sum 382"
+        more += 2 * IS_REST * ends
         more += IS_REST * (REST.search(stretch) is not None)
         more += IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
         before = reply.sentences[place.sentence - 1].text if place.sentence else ""

@@ -70,6 +70,39 @@ def not_as_it_was(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if claim not in was] if was and now else claims
 
 
+# "28, which is twice 14; minus 7 is 21."
+_WORKED_ON = re.compile(
+    r"[;,.]\s+(?:then\s+|and\s+)?(?:minus|plus|less|times|add|divided\s+by)\s+(?:the\s+)?[€$£]?\d[\d.,]*(?:\s[^\W\d_]+){0,2}\s*"
+    r"(?:is|are|makes?|gives?|leaves?|=|:)\s+[€$£]?\Z",
+    re.IGNORECASE,
+)
+
+
+def worked_on_last(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep what a stretch comes to in the end by a further step: "28, which is twice 14; minus 7 is 21"."""
+    start = stretch.place.start
+    if len(claims) > 1 and _WORKED_ON.search(stretch.text, max(start, claims[-1].start - 48), claims[-1].start):
+        return claims[-1:]
+    return claims
+
+
+_ASKS_VERB = re.compile(
+    r"\b(?:does|do|did|will)\s+[^?]{2,60}?\s(?P<verb>cost|weigh|measure)\b[^?]{0,12}\?",
+    re.IGNORECASE,
+)
+
+
+def behind_asked_verb(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep what stands behind the question's verb: "It measures 9 m² and costs 37.80", of what it costs."""
+    asks = _ASKS_VERB.search(question_in(stretch.question.asked))
+    if asks is None or len(claims) < 2:
+        return claims
+    verb = re.compile(rf"\b{asks['verb']}(?:s|ed)?\s+(?:about\s+)?[€$£]?\Z", re.IGNORECASE)
+    own = [claim for claim in claims if verb.search(stretch.text, max(0, claim.start - 20), claim.start)]
+    new = [claim for claim in own if claim.value.value not in stretch.given]
+    return new if len(new) == 1 else claims
+
+
 _RATE_BEHIND = re.compile(
     r"(?:\s?[^\W\d_€$£%]{1,12}|\s?[€$£])?"
     r"(?:\s+[^\W\d_]{3,})?\s+(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})",

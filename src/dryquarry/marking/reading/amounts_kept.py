@@ -26,10 +26,12 @@ from dryquarry.marking.reading.amounts_apart import (
     without_saved,
 )
 from dryquarry.marking.reading.amounts_contrasted import (
+    behind_asked_verb,
     not_as_it_was,
     of_predicate_asked,
     without_differences,
     without_rates,
+    worked_on_last,
 )
 from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given
 from dryquarry.marking.reading.asked_amounts import (
@@ -97,6 +99,8 @@ KEPT: tuple[Keep, ...] = (
     not_as_it_was,
     without_differences,
     without_rates,
+    worked_on_last,
+    behind_asked_verb,
     not_as_given,
     not_of_others_named,
     not_whose_it_is,

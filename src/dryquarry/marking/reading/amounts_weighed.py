@@ -77,6 +77,8 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= is_of_another(reply.text, place, question.asked)
     share -= in_other_unit(reply.text, found, question.asked)
     share += IS_REST * (not restated and is_rest_asked(reply.text, place, found[-1], question.asked))
+    ends = 0 < place.sentence == len(reply.sentences) - 1
+    share += 2 * IS_REST * (ends and not restated and _LEFT_WITH.search(reply.text, place.start, place.end) is not None)
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
     share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
     share -= is_supposed(reply.text[place.start : place.end], question.asked)
@@ -209,6 +211,7 @@ def says_in_another_unit(sentence: str, asked: str) -> bool:
     return said is not None and stem(said["unit"].lower()) not in content_of(asked)
 
 
+_LEFT_WITH = re.compile(r"\b(?:left\s+with|end\s+up\s+with|arrive\s+at)\b", re.IGNORECASE)
 REST = re.compile(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
 
 

@@ -60,13 +60,17 @@ def behind_so(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
 
 # "…; the plane is the one with the shavings"
 _IS_THE_ONE = re.compile(
-    r"[\s)\]:]*(?:is|must\s+be)\s+(?:the\s+one|what\s+(?:we|you|is)|the\s+answer)\b", re.IGNORECASE
+    r"[\s)\]:]*(?:(?:is|must\s+be)\s+(?:the\s+one|what\s+(?:we|you|is)|the\s+answer|fine|right|correct|true)|follows|holds|fits)\b",
+    re.IGNORECASE,
 )
+_SO_DO_OTHERS = re.compile(r"\b(?:so\s+(?:do|does|is|are)|too|also|both|as\s+well|if|when)\b", re.IGNORECASE)
 
 
 def called_the_one(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
     """Keep the one option of which it is said that it is the one, or the answer."""
     said = [claim for claim in claims if _IS_THE_ONE.match(text, claim.end)]
+    if _SO_DO_OTHERS.search(text, claims[0].start, claims[-1].end + 24):
+        return claims
     return said if len(said) == 1 else claims
 
 

@@ -35,6 +35,7 @@ _JUDGED_FIRST = re.compile(
 # "Kari, though strictly speaking it isn't stated"
 _CONCEDED = re.compile(
     r"\W*(?!(?:sadly|unfortunately|well|sorry|honestly|sure|yes|okay|ok|leider|more|less|fewer|at|over|under|above|below|between|some|any\w*)\b)(?P<said>\w+(?:\s+\w+){0,2})"
+    r"(?:,\s+I\s+(?:suppose|think|guess|assume|believe),)?"
     r"(?:,?\s+(?:though|although|even though|albeit|but|auch wenn|obwohl|même si|bien que|aunque)\b|\s+\()",
     re.IGNORECASE,
 )
@@ -238,7 +239,8 @@ _OWN_GUESS = re.compile(
     re.IGNORECASE,
 )
 _BOUND = re.compile(
-    r"\W*(?:[a-z]+er|more|less)\s+than\b|\W*(?:at\s+(?:least|most)|over|under|above|below)\b", re.IGNORECASE
+    r"\W*(?:[a-z]+er|more|less)\s+than\b|\W*(?:at\s+(?:least|most)|over|under|above|below|after|before|later|earlier)\b",
+    re.IGNORECASE,
 )
 
 

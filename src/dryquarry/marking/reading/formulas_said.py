@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.set_aside import IT_IS
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
@@ -153,6 +153,7 @@ class FormulasSaid:
                     r"(?<=[\w)}])(?<!\be\.g)(?<!\bi\.e)[.!?;]\s+|\n|"
                     r",\s+(?:but|so|(?:and\s+)?then|not|and not|hence|thus|therefore|giving|together|in all)\s|"
                     r",\s+(?:that is,?|i\.\s?e\.,?|namely)\s+(?:by\s+)?|—|\s–\s|"
+                    r",\s+(?:and\s+)?(?=the\s+[a-z]+(?:er|est)(?:\s+one)?\s+(?:is\s+)?\S)|"
                     r",\s+(?:and\s+)?(?:in\s+general|generally)(?:\s+(?:it's|it\s+is))?:?\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
@@ -266,6 +267,8 @@ class FormulasSaid:
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Said]], question: Question) -> Choice[Said]:
         """Return the first formula of an answer line, or the last of a sentence; "or" adds another."""
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        if (own := _of_asked_kind(reply.text, place, firm, question.asked)) is not None:
+            return Choice(own, (), ())
         named = [claim for claim in firm if claim.value.formula.names()]
         if named and not all(claim in named for claim in firm):
             # "12x² − 1; the 9 vanishes": a number of the question, of which something is told
@@ -285,6 +288,21 @@ class FormulasSaid:
             if claim.stance is Stance.HEDGED or _ALTERNATIVE.search(f" {between}"):
                 others.append(claim if claim is not final else before)
         return Choice(final, tuple(others), ())
+
+
+_KIND = re.compile(r"\b[a-z]{2,}(?:er|est)\b", re.IGNORECASE)
+
+
+def _of_asked_kind(text: str, place: Place, claims: Sequence[Claim[Said]], asked: str) -> Claim[Said] | None:
+    """Return the one formula of the kind asked for: "The longer one is (L + 3)/2, the shorter one (L − 3)/2."."""
+    wanted = {word.lower() for word in _KIND.findall(question_in(asked))}
+    starts = [place.start, *(claim.end for claim in claims[:-1])]
+    told = [
+        {word.lower() for word in _KIND.findall(text[start : claim.start])}
+        for start, claim in zip(starts, claims, strict=True)
+    ]
+    own = [claim for claim, said in zip(claims, told, strict=True) if said & wanted]
+    return own[0] if len(claims) > 1 and len(own) == 1 and all(told) else None
 
 
 def _cut(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:

@@ -9,6 +9,7 @@ from dryquarry.marking.reading.asked_lists import things_asked
 from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.offers import Mention, mentions_of
+from dryquarry.marking.reading.order_put_together import direction_asked
 
 _SAID = r"(?P<said>[^.!?;:→\n]{2,60}?)"
 _END = r"(?:[.!;\n]+|\Z)"
@@ -64,7 +65,8 @@ def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, .
     return tuple(one for one, right in judged.values() if right == wanted) if units > 1 else ()
 
 
-_COPULA = re.compile(r"\s(?:are|is)\s+(?!not\b)", re.IGNORECASE)
+_COPULA = re.compile(r"\s(?:are|is|have|has)\s+(?!not\b)", re.IGNORECASE)
+_HOW_MANY = re.compile(r"\b(?:more|fewer|less)\b", re.IGNORECASE)
 
 
 def by_predicate(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...]:
@@ -73,7 +75,7 @@ def by_predicate(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
     "Oak and beech are broad-leaved, spruce, larch and pine are conifers."
     """
     things, copulas = things_asked(asked), list(_COPULA.finditer(text, start, end))
-    if not things or len(copulas) != 2 or _NEGATION.search(text, start, end):
+    if direction_asked(asked) is not None or not things or len(copulas) != 2 or _NEGATION.search(text, start, end):
         return ()
     subjects = [
         mentions_of(things, text, first, copula.start())
@@ -84,6 +86,10 @@ def by_predicate(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
     about = content_of(question_in(asked)) - {word for thing in things for word in content_of(thing)}
     says = [content_of(text[copulas[0].end() : subjects[1][0][1]]), content_of(text[copulas[1].end() : end])]
     told = [bool(about & words) for words in says]
+    asks = {word.lower() for word in _HOW_MANY.findall(question_in(asked))}
+    if not any(told) and len(asks) == 1:  # "Arle and Dunn have fewer; Birk and Corr have more."
+        said = (text[copulas[0].end() : subjects[1][0][1]], text[copulas[1].end() : end])
+        told = [asks == {word.lower() for word in _HOW_MANY.findall(part)} for part in said]
     return tuple(subjects[told.index(True)]) if told.count(True) == 1 else ()
 
 

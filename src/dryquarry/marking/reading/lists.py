@@ -111,7 +111,7 @@ _BUT_NOT = re.compile(
 )
 _ASIDE_START = re.compile(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s|\s+\S+\s+[a-z]+s\s+(?:it|them)\b)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|[A-Z][^\W\d_]+\s+(?:has|is|does|was|had)|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
     r"(?:their|its)\s+(?:sum|product|difference|total|mean|average)\s+is|"
     r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",

@@ -75,7 +75,14 @@ COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
 
 def hide_brackets(stretch: str) -> str:
     """Return a stretch with dots for what stands in brackets, of the same length."""
-    return _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch)
+    hidden = _IN_BRACKETS.sub(lambda match: "·" * len(match.group()), stretch)
+    return _THOUSANDS.sub("·", hidden)
+
+
+# "Birk with 11,400": the comma parts no members
+_THOUSANDS = re.compile(
+    r"(?<=[^\W\d_]\s[1-9]),(?=\d{3}(?!\d))|(?<=[^\W\d_]\s[1-9]\d),(?=\d{3}(?!\d))|(?<=[^\W\d_]\s[1-9]\d\d),(?=\d{3}(?!\d))"
+)
 
 
 _IN_BRACKETS = re.compile(

@@ -40,6 +40,10 @@ _IT_IS_ONLY = re.compile(
     re.IGNORECASE,
 )
 _ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
+_ONLY_MOST = re.compile(r"the\s+[a-z]+est(?:\s+(?:one|of\s+all|of\s+them))?", re.IGNORECASE)
+# "Carbon dioxide; at night, though, they take in oxygen, too."
+_ADDS_MORE = re.compile(r"\b(?:though|too|also|as\s+well)\b", re.IGNORECASE)
+MOST_WORDS_ALONE = 3
 _BOTH_ARE = re.compile(
     r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
 )
@@ -80,6 +84,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     # "Lotte is Oda's mother and so Rhea's grandmother": the words of the question alone name nobody
     named = [claim for claim in claims if not _only_says_who(claim.value.readings[0][0], asked)]
     claims = named or claims
+    # "…, and therefore the largest": what is asked for said over again names nothing
+    claims = [claim for claim in claims if not _ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
     firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
     final = firm[0]
     turned = [
@@ -126,6 +132,10 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
 def _stands_alone(text: str, first: Claim[Named]) -> bool:
     """Tell whether a clause answers and what follows only says why: "it's the Sow; …", "the skin, not the liver: …"."""
     start, end = first.value.clause
+    if text[end : end + 1] == ";" and len(text[start:end].split()) <= MOST_WORDS_ALONE:
+        following = re.compile(r"[^.!?\n]*").match(text, end + 1)
+        if following is not None and _ADDS_MORE.search(following.group()):
+            return True
     if text[end : end + 1] == ";":
         return _IT_IS_ONLY.fullmatch(text, start, end) is not None
     return text[end : end + 1] == ":" and _AND_NOT.match(text, start) is not None

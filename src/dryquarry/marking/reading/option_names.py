@@ -99,7 +99,9 @@ def that_one(text: str, start: int, end: int) -> tuple[str, tuple[int, int]] | N
 
 def ranges(letters: str, text: str, start: int, end: int) -> Iterator[tuple[frozenset[str], int, int]]:
     """Yield the letters that ranges in a stretch stand for, and where: "B through D"."""
-    for match in re.compile(rf"\b([{letters}])\s*(?:through|to|–|-)\s*([{letters}])\b").finditer(text, start, end):
+    for match in re.compile(rf"(?<!\w)\(?([{letters}])\)?\s*(?:through|to|–|-)\s*\(?([{letters}])(?!\w)").finditer(
+        text, start, end
+    ):
         if match[1] < match[2]:
             yield frozenset(letter for letter in letters if match[1] <= letter <= match[2]), *match.span()
 

@@ -162,6 +162,31 @@ class _Order:
 
 
 @lru_cache(maxsize=256)
+def _forms(things: tuple[str, ...]) -> re.Pattern[str]:
+    """Return how things to be done may be named, too: "mixing" for "mix", "let the dough rise" for "let rise"."""
+    ways = []
+    for number, thing in enumerate(things):
+        *first, last = thing.split()
+        stem = re.escape(last.removesuffix("e"))
+        doing = rf"{stem}(?:{re.escape(last[-1])})?(?:e?s|e?d|e)?(?:ing)?"
+        lead = "".join(rf"{re.escape(word)}\s+(?:(?:the|it)\s+)?(?:[^\W\d_]+\s+)??" for word in first)
+        ways.append(rf"(?P<_{number}>(?:{lead}){'?' if lead else ''}{doing})")
+    return re.compile(rf"(?<![\w-])(?:{'|'.join(ways)})(?![\w-])", re.IGNORECASE)
+
+
+def _mentions(things: tuple[str, ...], text: str, start: int, end: int) -> list[Mention]:
+    """Return the things that a stretch mentions; what is to be done also in other forms of its verb."""
+    found = mentions_of(things, text, start, end)
+    if len({thing for thing, _, _ in found}) == len(things) or any(len(thing.split()) > 2 for thing in things):
+        return found
+    return [
+        (things[int(match.lastgroup[1:])], *match.span())
+        for match in _forms(things).finditer(text, start, end)
+        if match.lastgroup
+    ]
+
+
+@lru_cache(maxsize=256)
 def put_together(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...]:
     """Return the things of a question in the one order that follows from a stretch; nothing where none does.
 
@@ -170,7 +195,7 @@ def put_together(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
     direction, things = direction_asked(asked), things_in_order(asked)
     if direction is None or not things or _UNCERTAIN.search(text, start, end):
         return ()
-    found = mentions_of(things, text, start, end)
+    found = _mentions(things, text, start, end)
     if len({thing for thing, _, _ in found}) != len(things) or len(found) > MOST_MENTIONS:
         return ()
     told = _Told(_Order(things), direction, [thing for thing, _, _ in found])

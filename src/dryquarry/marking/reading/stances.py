@@ -134,6 +134,9 @@ _EXCEPTED = re.compile(
 _ASKS_ODD = re.compile(r"\b(?:not?|odd|never|differ\w*|except\w*|without)\b|n't\b", re.IGNORECASE)
 
 
+_AS_MANY_THINK = re.compile(
+    r",\s+(?:as|like|which|what)\s+(?:many|most|some|people|one|you|everybody)\b[^:;.]{1,40}[:–—]\s", re.IGNORECASE
+)
 _THEN_IT_IS = re.compile(r"\s+[€$£]?\d[\d.,]*\s+(?:it|he|she|they|that|this|there)\s", re.IGNORECASE)
 
 
@@ -146,6 +149,8 @@ def _denied(around: Around) -> str | None:
     if last is None or len(before) - last.end() > LONGEST_REACH:
         return None
     reach = before[last.end() :]
+    if _AS_MANY_THINK.search(reach):
+        return None  # "Not the liver, as many think: the skin."
     if last.group().lower().endswith("from") and re.search(r"\sto\s", reach):
         return None  # "I change my answer from the swift to the tern"
     named = (
@@ -158,10 +163,7 @@ def _denied(around: Around) -> str | None:
         return None
     if cue("but", r"(?:,\s*|\s)", r"(?!\w)").search(reach):
         return None
-    if (
-        re.match(r"\s+[€$£]?\d[\d.,]*\s+(?:it|he|she|they|that|this|there)\s", reach)
-        and last.group().lower() == "instead of"
-    ):
+    if last.group().lower() == "instead of" and _THEN_IT_IS.match(reach):
         return None  # "Instead of 80 it costs 68."
     if re.search(r",\s+(?:we|i|you|it|that|this|only)\b(?!\s+(?:or|nor)\b)", reach, re.IGNORECASE):
         return None

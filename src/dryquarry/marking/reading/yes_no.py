@@ -32,6 +32,9 @@ _AT_MOST_ONE = re.compile(r"\b(?:at\s+most|only|no\s+more\s+than|just)\s+(?:one|
 _SEVERAL = re.compile(r"\b(?:two|three|four|five|six|several|[2-9])\b", re.IGNORECASE)
 
 
+_TIME = re.compile(r"today|tomorrow|yesterday|tonight|now|then", re.IGNORECASE)
+
+
 def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
     if not asks_yes_or_no(asked) or _NOT.search(question_in(asked)):
@@ -59,7 +62,8 @@ def _by_statement(text: str, start: int, end: int, question: str) -> Answer | No
     least = ceil((LEAST_SHARE - 0.25 * (fewer is not None)) * len(ordered))
     if len(told) < max(2, least) or not names_in(question) <= told or len(said) - len(taken) > MOST_OTHER_WORDS:
         return None
-    if ordered.index(taken[0][0]) > ordered.index(taken[-1][0]):
+    timeless = [one for one, word in taken if not _TIME.fullmatch(word.group())] or [one for one, _ in taken]
+    if ordered.index(timeless[0]) > ordered.index(timeless[-1]):
         return None  # "not every rectangle is a square", where it is asked whether every square is a rectangle
     first, last = taken[0][1].start(), taken[-1][1].end()
     if any(_BESIDE.search(text, max(start, word.start() - 24), word.start()) for _, word in taken):
