@@ -169,13 +169,15 @@ def _answers_wholly(text: str, asked: str, first: Claim[Named], later: Sequence[
     return bool(named) and taken_up[0] >= WHOLLY and taken_up[0] > max(taken_up[1:], default=1.0)
 
 
+LONGEST_LABEL = 48
 # "Door: blue; walls: green."
 _LABEL = re.compile(r"(?:\A|[;.,\n]\s*)\W*(?P<what>[^;:.,\n]{2,40}):\s*\Z")
 
 
 def _with_own_label(text: str, place: Place, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
     """Return the one clause whose label is of the question, where each of several has one."""
-    labels = [_LABEL.search(text[place.start : claim.value.clause[0]]) for claim in claims]
+    starts = [claim.value.clause[0] for claim in claims]
+    labels = [_LABEL.search(text[max(place.start, start - LONGEST_LABEL) : start]) for start in starts]
     told = [label is not None and bool(content_of(label["what"]) & content_of(question_in(asked))) for label in labels]
     several = len([label for label in labels if label is not None]) > 1
     return claims[told.index(True)] if several and told.count(True) == 1 else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo, question_in
 from dryquarry.marking.values.texts import plain_letters
@@ -69,17 +70,29 @@ def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[in
 
 
 # "The ring? In the drawer. The key? In the teapot."
-_FRAGMENT = re.compile(r"(?:\A|[.!]\s|\n)\W*(?P<what>(?:[Tt]he\s+|[Hh](?:is|er)\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\?(?=\s)")
+_FRAGMENT = re.compile(
+    r"(?:\A|[.!]\s|\n)\W{0,3}(?P<what>(?:[Tt]he\s+|[Hh](?:is|er)\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\?(?=\s)"
+)
 
 
 def answers_about_another(text: str, start: int, asked: str) -> bool:
     """Tell whether a sentence stands behind a short question about another thing, where one is about the one asked."""
-    fragments = list(_FRAGMENT.finditer(text, 0, LONGEST_LOOK))
-    about = [any(is_echo(word, asked) and not is_echo(word, "") for word in one["what"].split()) for one in fragments]
-    if len(fragments) < 2 or about.count(True) != 1:
+    fragments = _fragments(text, asked)
+    if len(fragments) < 2 or [about for _, about in fragments].count(True) != 1:
         return False
-    behind = [number for number, one in enumerate(fragments) if one.end() <= start]
-    return bool(behind) and not about[behind[-1]]
+    behind = [about for end, about in fragments if end <= start]
+    return bool(behind) and not behind[-1]
+
+
+@lru_cache(maxsize=64)
+def _fragments(text: str, asked: str) -> tuple[tuple[int, bool], ...]:
+    """Return where each short question of a reply ends, and whether it is about what is asked."""
+    if "?" not in text:
+        return ()
+    return tuple(
+        (one.end(), any(is_echo(word, asked) and not is_echo(word, "") for word in one["what"].split()))
+        for one in _FRAGMENT.finditer(text, 0, LONGEST_LOOK)
+    )
 
 
 LONGEST_LOOK = 4000

@@ -381,13 +381,14 @@ def _is_doer(word: str, asked: str) -> bool:
     return re.search(r"(?:er|or)\Z", word) is not None and is_echo(word[:-2] + "ed", asked)
 
 
+LONGEST_LABEL = 48
 # "To the south: Seal Bay."
 _LABEL_BEFORE = re.compile(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
 
 
 def _with_label(text: str, first: int, start: int, end: int) -> str:
     """Return a clause with the label that stands before it."""
-    label = _LABEL_BEFORE.search(text[first:start])
+    label = _LABEL_BEFORE.search(text[max(first, start - LONGEST_LABEL) : start])
     return (label.group() if label else "") + text[start:end]
 
 
