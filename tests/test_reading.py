@@ -194,6 +194,9 @@ READ_OTHERWISE = {
     "b82-ex-44",
     "b82-ch-64",
     "b82-ch-67",
+    "b83-nu-17",
+    "b83-ex-20",
+    "b83-se-49",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -292,6 +295,7 @@ STILL_WRONG = {
     "b80-se-104",
     "b81-ex-35",
     "b82-ch-70",
+    "b83-ab-61",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -683,6 +683,8 @@ CUES = {
         r"there is no (?:telling|knowing|saying|answer)",
         r"(?:nobody|no one) (?:knows|can know)",
         r"(?:told|given|know) the \w+ of only (?:one|the)",
+        r"(?:is|that's) all (?:that )?(?:we|one|you|i) (?:know|can say|are told)",
+        r"(?:not enough|too little) is (?:known|given|said|told|stated)",
         r"who knows(?=\?)",
         r"\Adepends on",
         r"anybody's guess",

@@ -8,6 +8,7 @@ from functools import lru_cache
 from dryquarry.marking.reading.asked_amounts import ASKS_DIFFERENCE, IS_DIFFERENCE
 from dryquarry.marking.reading.echo import question_in, stem
 from dryquarry.marking.reading.stretches import Claims, Stretch, counted_in
+from dryquarry.marking.values.numbers import Shape
 
 _ARE = r"(?:is|are|was|were)"
 # "How many eggs are whole?"
@@ -78,9 +79,17 @@ _WORKED_ON = re.compile(
 )
 
 
+# "…, so 24 rows and 20 cabbages are left: 24 · 35 + 20 = 860."
+_COLON_BEFORE = re.compile(r"(?<!check)(?<!verify)(?<!test)(?<!proof)(?<!verification):\s+\Z", re.IGNORECASE)
+
+
 def worked_on_last(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what a stretch comes to in the end by a further step: "28, which is twice 14; minus 7 is 21"."""
     start = stretch.place.start
+    if len(claims) > 2 and claims[-1].value.relation == "=" and claims[-2].value.shape is Shape.SUM:
+        ends = not stretch.text[claims[-1].end : stretch.place.end].strip(" .*!$")
+        if ends and _COLON_BEFORE.search(stretch.text, max(start, claims[-2].start - 24), claims[-2].start):
+            return claims[-2:]
     if len(claims) > 1 and _WORKED_ON.search(stretch.text, max(start, claims[-1].start - 48), claims[-1].start):
         return claims[-1:]
     return claims

@@ -82,6 +82,7 @@ _THE_OTHERS = re.compile(
 )
 
 
+FARTHEST_BACK = 200
 # "Of the five, only the eggs and the honey don't."
 _ONLY_THESE_NOT = re.compile(r"\bonly\s+[^;:.]{2,80}?\s(?:do|does|are|is|have|has|can)(?:n't|\s+not)\b", re.IGNORECASE)
 
@@ -121,6 +122,10 @@ def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Menti
     if others and _tells_of_it(text[start : others.start()], text[others.end() : end], asked):
         return None  # "Jupiter and Saturn are gas giants, the other three are rocky."
     said = {thing for thing, _, _ in mentions_of(things, text, start, put.start() if others else put.end())}
+    if not said and others is not None and others.start() - start <= 2:
+        # "Two of the five, 51 and 57, are divisible by 3. The other three are primes."
+        before = text.rfind(". ", max(0, start - FARTHEST_BACK), max(0, start - 2)) + 1
+        said = {thing for thing, _, _ in mentions_of(things, text, max(before, start - FARTHEST_BACK, 0), start)}
     first, last = others.span("who") if others else put.span()
     rest = tuple((thing, first, last) for thing in things if thing not in said)
     so_many = others["count"] if others and others is not none else ""

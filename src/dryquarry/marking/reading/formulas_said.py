@@ -93,6 +93,7 @@ _BOXED = re.compile(r"[^\w\\]*\\boxed\s*\{(?P<inside>.*)\}[^\w}]*", re.DOTALL)
 # "…, and 0 for 9: 12x² − 1."
 _ENDS_WITH = re.compile(r"(?<=\S):\s+(?P<one>[^:=]{1,80}?)[\s.!]*\Z")
 _A_WORD = re.compile(r"(?<!\\)\b(?!sqrt|sin|cos|tan|ln|log|exp|pi)[a-zA-Z]{3,}")
+_RAISED = re.compile(r"squared|cubed", re.IGNORECASE)
 # "80 mg divided by 2^(t/3)"
 _UNIT_INSIDE = re.compile(
     r"(?<=\d)\s?(?:mg|kg|cm|mm|km|ml|grams?|litres?|metres?|euros?|pounds?|dollars?|hours?|minutes?|degrees?)"
@@ -208,7 +209,12 @@ class FormulasSaid:
     def _unit_start(self, said: str) -> int:
         """Return where the unit of a formula begins, "mg" or "m²"; its end where it has none."""
         word = _LAST_WORD.search(said)
-        if word and not (WORDS.fullmatch(word[1]) or set(word[1]) & self.letters or word[1] in self.variables):
+        if word and not (
+            _RAISED.fullmatch(word[1])
+            or WORDS.fullmatch(word[1])
+            or set(word[1]) & self.letters
+            or word[1] in self.variables
+        ):
             return word.start()
         letter = _LETTER_OF_UNIT.search(said)
         if letter and letter["unit"] not in self.letters and _ENDS_VALUE.search(said[: letter.start()]):

@@ -29,7 +29,7 @@ JUDGED_TEXT = re.compile(
 
 # "- [ ] A", "- [x] C", "☑ dolphin"
 _BOX = re.compile(
-    r"^[ \t]*(?:[-*•+][ \t]+)?(?:\[(?P<mark>[ xX✓✔✅]?)\]|(?P<box>[☐☑☒✅]))[ \t]*(?P<said>\S[^\n]{0,100})$",
+    r"^[ \t]*(?:[-*•+][ \t]+)?(?:\[(?P<mark>[ xX✓✔✅]?)\]|(?P<box>[☐☑☒]))[ \t]*(?P<said>\S[^\n]{0,100})$",
     re.MULTILINE,
 )
 

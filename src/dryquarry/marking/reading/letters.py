@@ -47,7 +47,7 @@ from dryquarry.marking.reading.option_texts import (
     first_word_shared,
     letter_pattern,
     noun_shared,
-    option_value,
+    numbered,
     text_pattern,
     without_first,
 )
@@ -55,7 +55,6 @@ from dryquarry.marking.reading.options_denied import denied_behind, weighed
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reply.structure import Reply
-from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.texts import fold
 
 _ALL_BUT = re.compile(
@@ -95,7 +94,6 @@ _VERB_OF_A = re.compile(
     r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|rather|instead|not|nor|it\s+is|as\s+opposed|"
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
-FEWEST_NUMBERS = 2
 _IS_PLACED = re.compile(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
 )
@@ -222,17 +220,9 @@ class Options:
         return [Found(asks[0].value, *said[1])] if said and len(asks) == 1 else []
 
     def _by_number(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
-        """Return the options whose number is written otherwise: "eight" for "8", and "3" for "three"."""
-        told = [(option_value(option), letter) for letter, option in self.texts.items()]
-        values = {value: letter for value, letter in told if value is not None}
-        if len(values) < FEWEST_NUMBERS or len(values) < sum(value is not None for value, _ in told):
-            return []
-        terms = [term for term in find_terms(text, start, end) if term.text.lower() != "one"]
-        return [
-            Found(Chosen(frozenset({values[term.value]}), by_text=True), term.start, term.end)
-            for term in terms
-            if term.value in values
-        ]
+        """Return the options whose number is written otherwise: "eight" for "8", "the third day" for "day 3"."""
+        named = numbered(tuple(self.texts.items()), text, start, end)
+        return [Found(Chosen(frozenset({letter}), by_text=True), *span) for letter, span in named]
 
     def _by_letter(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
         named = "".join(self.texts)

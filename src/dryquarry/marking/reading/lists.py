@@ -146,7 +146,7 @@ _SEEN_THERE = re.compile(
 # "Copper and gold aren't attracted."
 _IS_NOT = re.compile(
     r"(?:(?!\b(?:only|but|except)\b)[^,;:.])+?(?:,\s(?:(?!\b(?:only|but|except)\b)[^,;:.])+?)*?\s"
-    r"(?P<denies>(?:is|are|was|were|do|does|did|can|have|has)(?:n't|\s+not))\s+(?!only\b)[^,;:.]*[.!]?\Z",
+    r"(?P<denies>(?:is|are|was|were|do|does|did|can|have|has)(?:n't|\s+not)|(?:are|is)\s+no)\s+(?!only\b)[^,;:.]*[.!]?\Z",
     re.IGNORECASE,
 )
 _VERB = re.compile(
@@ -257,7 +257,7 @@ class Lists:
 
     def _not_so(self, stretch: str) -> str:
         """Return the words with which a sentence says of its list that it is not what was asked, if it does."""
-        said = _IS_NOT.match(stretch)
+        said = _IS_NOT.match(hide_brackets(stretch))
         return said["denies"] if said and self._wants_what_is_so() else ""
 
     def _ways(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:

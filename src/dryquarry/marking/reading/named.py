@@ -40,10 +40,14 @@ _IT_IS_ONLY = re.compile(
     re.IGNORECASE,
 )
 _ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
-_ONLY_MOST = re.compile(r"the\s+[a-z]+est(?:\s+(?:one|of\s+all|of\s+them))?", re.IGNORECASE)
+ONLY_MOST = re.compile(
+    r"the\s+(?!(?:pri|for|w|ch|n|gu|harv|inter|t|r|b|v|p|cr|requ|conqu|temp)est\b)[a-z]+est(?:\s+(?:one|of\s+all|of\s+them))?",
+    re.IGNORECASE,
+)
 # "Carbon dioxide; at night, though, they take in oxygen, too."
 _ADDS_MORE = re.compile(r"\b(?:though|too|also|as\s+well)\b", re.IGNORECASE)
 MOST_WORDS_ALONE = 3
+_HE_HIMSELF = re.compile(r"\W*(?:he|she|it)\s+(?:himself|herself|itself)\b", re.IGNORECASE)
 _BOTH_ARE = re.compile(
     r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
 )
@@ -85,7 +89,7 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     named = [claim for claim in claims if not _only_says_who(claim.value.readings[0][0], asked)]
     claims = named or claims
     # "…, and therefore the largest": what is asked for said over again names nothing
-    claims = [claim for claim in claims if not _ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
+    claims = [claim for claim in claims if not ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
     firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
     final = firm[0]
     turned = [
@@ -97,6 +101,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     ]
     if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
         turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
+    if not turned and len(firm) > 1 and _HE_HIMSELF.match(clause_text(reply.text, firm[-1])):
+        turned = firm[-1:]  # "His mate is called Holm; he himself is called Lund."
     if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "Some took them for two; both are Venus."
     own = _of_its_name(reply.text, asked, firm)

@@ -159,3 +159,19 @@ def is_of_another_kind(text: str, end: int, asked: str) -> bool:
     question = question_in(asked).lower()
     kinds = [kind for kind in _KINDS if re.search(rf"\bwhich\s+{kind}\b", question)]
     return bool(kinds) and behind is not None and behind[1].lower() in _KINDS and behind[1].lower() not in kinds
+
+
+def is_doer(word: str, asked: str) -> bool:
+    """Tell whether a word names who does what is asked about: "painter" of "who painted it"."""
+    return re.search(r"(?:er|or)\Z", word) is not None and is_echo(word[:-2] + "ed", asked)
+
+
+LONGEST_LABEL = 48
+# "To the south: Seal Bay."
+_LABEL_BEFORE = re.compile(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
+
+
+def with_label(text: str, first: int, start: int, end: int) -> str:
+    """Return a clause with the label that stands before it."""
+    label = _LABEL_BEFORE.search(text[max(first, start - LONGEST_LABEL) : start])
+    return (label.group() if label else "") + text[start:end]

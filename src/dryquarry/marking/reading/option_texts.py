@@ -7,6 +7,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.values.numbers import find_terms
+from dryquarry.marking.values.quantities import find_ordinals
 
 
 @lru_cache(maxsize=64)
@@ -94,9 +95,33 @@ def _phrase(option: str, noun: str | None = None) -> str:
     return rf"(?<![\w.,/])(?<![-−](?=\d)){sign}{joined}(?![\w/]|[.,]\d)"
 
 
+# "day 3"
+_NUMBERED = re.compile(
+    r"(?:day|week|month|floor|row|berth|room|lap|step|place|year|page|gate|number|no\.)\s+\d{1,4}", re.IGNORECASE
+)
+
+
 @lru_cache(maxsize=256)
 def option_value(option: str) -> Fraction | None:
     """Return the value of an option that is nothing but a number, in digits or words."""
     terms = find_terms(option)
-    alone = len(terms) == 1 and terms[0].text == option.strip()
+    numbered = _NUMBERED.fullmatch(option.strip())
+    alone = len(terms) == 1 and (terms[0].text == option.strip() or numbered is not None)
     return terms[0].value if alone else None
+
+
+FEWEST_NUMBERS = 2
+
+
+def numbered(
+    options: tuple[tuple[str, str], ...], text: str, start: int, end: int
+) -> list[tuple[str, tuple[int, int]]]:
+    """Return the letters of the options of which a stretch says the number in another way, and where it says it."""
+    told = [(option_value(option), letter) for letter, option in options]
+    values = {value: letter for value, letter in told if value is not None}
+    if len(values) < FEWEST_NUMBERS or len(values) < sum(value is not None for value, _ in told):
+        return []
+    said = [(one.value, one.start, one.end) for one in find_terms(text, start, end) if one.text.lower() != "one"]
+    if not all(option[0].isdigit() for _, option in options):
+        said += [(one.value, one.start, one.end) for one in find_ordinals(text, start, end)]
+    return [(values[value], (first, last)) for value, first, last in said if value in values]

@@ -29,7 +29,10 @@ _ORDINALS |= {
     for number in range(1, 9)
 }
 _ORDINAL = "|".join(_ORDINALS)
-_VERB = r"(?:is|was|are|comes?|came|goes|went|stands|finishes|finished|arrives|arrived|runs|ran|ends|follows?)"
+_VERB = (
+    r"(?:is|was|are|had\s+it|has\s+it|comes?|came|goes|went|"
+    r"stands|finishes|finished|arrives|arrived|runs|ran|ends|follows?)"
+)
 _THAN = re.compile(
     rf"(?:,?\s+(?:who|which|that|and\s+(?:he|she|it)))?(?:['’]s|\s+{_VERB})?(?:\s+(?:even|much|still|a\s+bit|in\s+turn))?"
     r"\s+(?P<more>[^\W\d_]+er)\s+than\s+(?:the\s+)?",
@@ -39,14 +42,15 @@ _THAN = re.compile(
 _AS_BEFORE = re.compile(r"\s+(?:than|to)\s+(?:the\s+)?", re.IGNORECASE)
 _CLOSE_BY = rf"(?:,?\s+(?:who|which))?(?:\s+{_VERB})?(?:\s+(?:right|just|immediately|directly))?\s+"
 _EARLIER = re.compile(
-    rf"{_CLOSE_BY}(?:before|ahead\s+of|in\s+front\s+of|precedes|followed\s+by)\s+(?:the\s+)?", re.IGNORECASE
+    rf"{_CLOSE_BY}(?:before|ahead\s+of|in\s+front\s+of|precedes|followed\s+by|(?:and\s+)?(?:gave|passed|handed|gives|passes|hands)\s+it\s+(?:on\s+|over\s+)?to)\s+(?:the\s+)?",
+    re.IGNORECASE,
 )
 _LATER = re.compile(rf"{_CLOSE_BY}(?:after|behind|follows)\s+(?:the\s+)?", re.IGNORECASE)
 _BEFORE_IT = re.compile(
     rf"[,;.]?\s+(?:and\s+)?before\s+(?:that|him|her|it|them),?\s+(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE
 )
 _THEN = (
-    r"(?:then|next|finally|lastly|at\s+last|after\s+(?:that|him|her|it|them|which|this)|after(?:wards|\s+that)|"
+    r"(?:then|next|later|finally|lastly|at\s+last|in\s+the\s+end|after\s+(?:that|him|her|it|them|which|this)|after(?:wards|\s+that)|"
     r"followed\s+by|→|->|=>|[<>])"
 )
 _NEXT = re.compile(rf"\s*[,;.]?\s*(?:and\s+)?(?:{_VERB}\s+)?{_THEN},?\s*(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE)
@@ -55,7 +59,7 @@ _BESIDE = re.compile(rf"\s*[,;./)–-]?\s*(?:and\s+|with\s+|&\s+)?(?:{_VERB}\s+)
 _NUMBERED = r"(?:[(=:#]\s*|\b(?:no\.|number|place|rank)\s*)"
 _PLACE_BEHIND = re.compile(
     rf"\s*(?:['’]s|\s{_VERB}|[,:=(–-])?\s*(?:at\s+|in\s+)?(?:the\s+)?"
-    rf"(?:(?P<place>{_ORDINAL}|last|end\b|leads)(?:\s+(?P<of>[^\W\d_]+est))?|(?P<most>[^\W\d_]+est))\b(?:\s+one\b|\s+place\b|\s+of\s+all\b)?\)?"
+    rf"(?:(?P<place>{_ORDINAL}|last|end\b|leads|(?:very\s+)?beginning|start)(?:\s+(?P<of>[^\W\d_]+est))?|(?P<most>[^\W\d_]+est))\b(?:\s+one\b|\s+place\b|\s+of\s+all\b)?\)?"
     rf"|\s*(?:\s{_VERB}\s+)?{_NUMBERED}(?P<number>[1-8])(?!\d)\)?",
     re.IGNORECASE,
 )
@@ -279,7 +283,13 @@ class _Told:
             place = int(said["number"])
         else:
             word = plain_letters(said["place"]).lower()
-            place = -1 if word.startswith(("last", "end")) else 1 if word == "leads" else _ORDINALS[word]
+            place = (
+                -1
+                if word.startswith(("last", "end"))
+                else 1
+                if word.endswith(("leads", "beginning", "start"))
+                else _ORDINALS[word]
+            )
             place = -place if said["of"] and self.direction.of(said["of"]) < 0 else place
         if place:
             self.turned = self.turned or (number == 0 and place < 0)  # "Mars is the farthest, then Earth, …"
@@ -299,7 +309,7 @@ class _Told:
         elif _BEFORE_IT.fullmatch(between):
             now = -1
         elif _AS_BEFORE.fullmatch(between):
-            now = self.way or 0
+            now = self.way or int(between.strip().lower() == "to")
         elif _NEXT.fullmatch(between):
             now = -1 if self.turned else 1
         elif _BESIDE.fullmatch(between):

@@ -15,12 +15,13 @@ from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
 from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
-from dryquarry.marking.reading.named import IT_DOES, WHOLLY, Named, clause_that_answers
+from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, WHOLLY, Named, clause_that_answers
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
     answers_about_another,
+    is_doer,
     is_of_another_kind,
     is_only_beside,
     is_undecided,
@@ -29,6 +30,7 @@ from dryquarry.marking.reading.of_another import (
     names_only_two,
     part_of_thing_asked,
     part_of_way_asked,
+    with_label,
 )
 from dryquarry.marking.reading.offers import the_one_left, without_offers
 from dryquarry.marking.reading.places import sentence_at
@@ -139,7 +141,7 @@ class Phrases:
             return True
         if is_undecided(text, start, end) or self._is_label(text, start, end, place):
             return True
-        return lies_the_other_way(_with_label(text, place.start, start, end), asked)
+        return lies_the_other_way(with_label(text, place.start, start, end), asked)
 
     def _part_asked(self, text: str, start: int, end: int) -> tuple[int, int]:
         """Return the part of a clause that tells of what is asked, without who only helped."""
@@ -152,7 +154,8 @@ class Phrases:
         """Return what a clause names; None where it names nothing that may answer."""
         asked = self.question.asked
         if positioned := self._positioned(reply.text, start, end, place):
-            return Found(Named(positioned, True, (start, end)), *positioned[0][1:])
+            bound = reply.text[start : positioned[0][1]].lower().endswith("than ")  # "Everyone is shorter than Aro."
+            return Found(Named(positioned, True, (start, end)), *((start, end) if bound else positioned[0][1:]))
         readings = self._likely(reply, place, start, end)
         put_as_answer = _put_as_answer(reply.text, place, start, end)
         if not put_as_answer and names_another(reply.text, readings, start, end, asked):
@@ -166,6 +169,7 @@ class Phrases:
             for one in only_possible(reply.text, readings, body, whole, asked)
             if not self._is_of_another(reply.text, one) and not is_only_beside(reply.text, start, end, one[1], asked)
         ]
+        readings = [one for one in readings if not ONLY_MOST.fullmatch(one[0])] or readings
         if not readings:
             return None
         # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
@@ -198,7 +202,7 @@ class Phrases:
         words = [word for word in _WORD.findall(text[start:end]) if not is_echo(word, "")]
         asked = question_in(self.question.asked)
         stands_before = text[end : end + 1] == ":" and re.search(r"\w", text[end : place.end]) is not None
-        return stands_before and bool(words) and all(is_echo(word, asked) or _is_doer(word, asked) for word in words)
+        return stands_before and bool(words) and all(is_echo(word, asked) or is_doer(word, asked) for word in words)
 
     def _is_of_another(self, text: str, reading: tuple[str, int, int]) -> bool:
         _, start, end = reading
@@ -374,22 +378,6 @@ def _bold_label(reply: Reply, place: Place) -> bool:
     """Tell whether what is bold in a sentence is only the label that it begins with."""
     spans = [span for span in reply.view.bold if place.start <= span[0] and span[1] <= place.end + 1]
     return all(start == place.start and reply.text[end - 1 : end + 1].rstrip().endswith(":") for start, end in spans)
-
-
-def _is_doer(word: str, asked: str) -> bool:
-    """Tell whether a word names who does what is asked about: "painter" of "who painted it"."""
-    return re.search(r"(?:er|or)\Z", word) is not None and is_echo(word[:-2] + "ed", asked)
-
-
-LONGEST_LABEL = 48
-# "To the south: Seal Bay."
-_LABEL_BEFORE = re.compile(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
-
-
-def _with_label(text: str, first: int, start: int, end: int) -> str:
-    """Return a clause with the label that stands before it."""
-    label = _LABEL_BEFORE.search(text[max(first, start - LONGEST_LABEL) : start])
-    return (label.group() if label else "") + text[start:end]
 
 
 def _until_comma(text: str, start: int, end: int) -> int:

@@ -161,7 +161,20 @@ _AND_THE_OTHER = re.compile(
     re.IGNORECASE,
 )
 
+# "Everyone is shorter than Aro."
+_ALL_ARE_LESS = re.compile(
+    r"\b(?:everyone|everybody|all(?:\s+the)?\s+others?|the\s+others|all\s+of\s+them)(?:\s+else)?\s+(?:is|are)\s+[a-z]+er\s+than\s+(?P<one>[A-Z][^\W\d_]+)\W*\Z",
+    re.IGNORECASE,
+)
+_ASKS_SUPERLATIVE = re.compile(r"\b[a-z]{3,}est\b")
+# "A compass shows the direction, a log the speed, and a sextant the height of the sun."
+_A_THING_THE_OTHER = re.compile(
+    r"(?:,|,?\s+and)\s+(?P<one>an?\s+[^\W\d_]+)\s+the\s+(?:[^\W\d_]+\s+){1,4}?(?P<what>[^\W\d_]+)(?=[,;.]|\W*\Z|\s(?:above|below|of|in|on|between)\b)"
+)
+
 POSITIONS = (
+    Construction(_ALL_ARE_LESS, _ASKS_SUPERLATIVE, words=("er than ",)),
+    Construction(_A_THING_THE_OTHER, words=(", a ", ", an ", " and a ", " and an ")),
     Construction(_AND_THE_OTHER, words=(" a ", " an ", " the ")),
     Construction(_IS_NOW, _ASKS_NOW, words=("was ",)),
     Construction(_PAINTED, _ASKS_COLOUR, words=("painted", "dyed", "tarred", "varnished", "colo")),

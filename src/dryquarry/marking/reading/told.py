@@ -90,6 +90,10 @@ ASKS_WHEN = re.compile(
 _DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
 
+# "Aro is the tallest."
+_IS_MOST = re.compile(r"\s*the\s+[a-z]+est(?:\s+(?:one|of\s+all))?\W*", re.IGNORECASE)
+
+
 def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield what a clause tells: its complement, its subject where the rest echoes the question, its agent."""
     stretch = text[start:end]
@@ -112,7 +116,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
         said = text[slice(*complement)]
         both_not = NEGATION.search(asked) and NEGATION.search(said) and share_echoed(said, asked) > 0
         complement_echoes = asked and (echoes_most(said, asked) or both_not)
-        if complement_echoes and not echoes_most(text[slice(*subject)], asked):
+        if _IS_MOST.fullmatch(said) or (complement_echoes and not echoes_most(text[slice(*subject)], asked)):
             yield from narrowed(text, *subject)
         yield from narrowed(text, *complement)
     arrows = list(ARROW.finditer(text, start, end))
