@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 from dryquarry.marking.model import Marking
 from dryquarry.marking.reading.amounts_kept import KEPT, kept
-from dryquarry.marking.reading.asked_lists import affirmed_in
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
 from dryquarry.marking.reading.constructions import found_by
 from dryquarry.marking.reading.declining import refusal_in
 from dryquarry.marking.reading.judged_options import one_not_out
+from dryquarry.marking.reading.judged_things import affirmed_in
 from dryquarry.marking.reading.letters_written import small_letter, written_together
 from dryquarry.marking.reading.list_forms import labelled_behind, labelled_run, named_in_brackets, so_do_they
 from dryquarry.marking.reading.offers import the_one_left

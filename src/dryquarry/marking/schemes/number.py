@@ -131,7 +131,7 @@ def kind_of(marking: Marking) -> Amounts:
 
 _UNIT_ASKED = re.compile(
     r"\b(?:how\s+many\s+(?:whole\s+|full\s+)?|(?:give|answer\s+in|in)\s+)"
-    r"(?P<unit>hour|minute|second|(?:kilo|centi|milli)?met(?:re|er)|(?:kilo|milli)?gram|(?:milli)?lit(?:re|er))s\b",
+    r"(?P<unit>hour|minute|second|(?:kilo|centi|milli)?met(?:re|er)|(?:kilo|milli)?gram|(?:milli)?lit(?:re|er))s\b(?!\s+and\b)",
     re.IGNORECASE,
 )
 # "86.400" and "1,234": with one mark before three digits, it may be that of thousands or that of decimals
