@@ -118,7 +118,6 @@ READ_OTHERWISE = {
     "b50-nu-35",
     "b50-nu-58",
     "b51-ex-22",
-    "b51-nu-41",
     "b51-se-54",
     "b53-se-131",
     "b54-ex-96",
@@ -197,6 +196,8 @@ READ_OTHERWISE = {
     "b83-nu-17",
     "b83-ex-20",
     "b83-se-49",
+    "b84-nu-19",
+    "b84-ex-54",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -293,9 +294,11 @@ STILL_WRONG = {
     "b80-se-80",
     "b80-se-87",
     "b80-se-104",
-    "b81-ex-35",
     "b82-ch-70",
     "b83-ab-61",
+    "b84-ex-49",
+    "b84-ex-51",
+    "b84-ch-84",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

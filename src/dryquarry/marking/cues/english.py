@@ -445,7 +445,7 @@ CUES = {
         r"excluding",
         r"(?:excluded|ruled out)(?= \w)",
         r"(?:crosse[sd]|crossing|cross|strikes?|struck|striking) out",
-        r"(?<!after\s)(?<!by\s)(?:discard|dismiss|reject)(?:s|es|ed|ing)?",
+        r"(?<!after\s)(?<!by\s)(?<!\d\s)(?:discard|dismiss|reject)(?:s|es|ed|ing)?",
         r"eliminat(?:e|es|ing)",
         r"without(?! (?:saying|doubt|a doubt|any doubt))",
         r"(?:formerly|previously)",

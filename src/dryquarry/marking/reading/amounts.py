@@ -50,6 +50,7 @@ _IN_FOUR = re.compile(
 _RAISED_TO_LETTER = re.compile(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b")
 
 
+_BY_HOW_MUCH = re.compile(r"\bby\s+how\s+(?:much|many)\b", re.IGNORECASE)
 _THREE_BEHIND = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
 
 
@@ -158,6 +159,8 @@ class Amounts:
             candidates = in_best_clause(stretch, candidates)
         works = taken and candidates[0].value.shape is Shape.SUM and len(candidates) > 2
         final = (in_line if taken and not works else in_sentence)(reply, place, candidates, question)
+        if _BY_HOW_MUCH.search(question.asked) and final.value.value < 0:
+            final = replace(final, value=replace(final.value, value=-final.value.value))  # "a change of −16.1"
         others = alternatives(reply, final, outside, stretch.given)
         return Choice(final, tuple(others), rivals(reply, place, final, candidates, question))
 

@@ -20,7 +20,7 @@ _ASKED = re.compile(
 _GIVEN = re.compile(
     rf"\d+\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,2}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\b", re.IGNORECASE
 )
-_NO_PREDICATE_TEXT = "left there given added not the all now needed sold bought that this those these they"
+_NO_PREDICATE_TEXT = "left there given added not the all now needed that this those these they"
 _NO_PREDICATE = frozenset(_NO_PREDICATE_TEXT.split())
 
 

@@ -46,7 +46,7 @@ OF_THESE_NAMED = re.compile(r"\W*(?:[\w,.]+\s+)?of\s+(?:these|those|them)\b", re
 _IN_WORDS = re.compile(
     r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE
 )
-_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain)\b", re.IGNORECASE)
+_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain|missing|lacking)\b", re.IGNORECASE)
 
 
 def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:

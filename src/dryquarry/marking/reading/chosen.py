@@ -88,13 +88,21 @@ def what_fits(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
 
 # "as nothing is said of A, I can't choose it; D", "A? No: … B? No. D"
 _ENDS_WITH = re.compile(
+    r":\s+(?:[Oo]ption|[Aa]nswer|[Cc]hoice)\s+\(?[A-Z]\)?\W*\Z|"
     r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z|\b[A-Z]\?\s+[Nn]o\b.*[.;!]\s+\(?[A-Z]\)?\W*\Z"
 )
 
 
+_ENDS_WITH_OPTION = re.compile(r":\s+(?:[Oo]ption|[Aa]nswer|[Cc]hoice)\s+\(?[A-Z]\)?\W{0,4}\Z")
+
+
 def ends_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
     """Keep the letter alone that a line ends with, where what stands before it only says why."""
-    ends = place.telling and len(claims) > 1 and _ENDS_WITH.search(text[place.start : place.end].rstrip())
+    ends = (
+        len(claims) > 1
+        and (place.telling or _ENDS_WITH_OPTION.search(text, place.start, place.end))
+        and _ENDS_WITH.search(text[place.start : place.end].rstrip())
+    )
     return claims[-1:] if ends else claims
 
 

@@ -114,7 +114,7 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
         final = of_verb
     elif place.kind is PlaceKind.FIRST_WORDS or (not place.telling and _stands_alone(reply.text, firm[0])):
         final = firm[0]
-    elif own is not None and not place.telling and GAPPED.fullmatch(clause_text(reply.text, own)):
+    elif own is not None and not place.telling and _gapped(clause_text(reply.text, own)):
         final = own  # "Porto lies on the Douro; Lisbon on the Tagus"
     elif (
         not place.telling
@@ -176,6 +176,16 @@ def _answers_wholly(text: str, asked: str, first: Claim[Named], later: Sequence[
 
 
 LONGEST_LABEL = 48
+# "Through Graz flows the Danube; through Linz, the Mur."
+_AT_NAME = re.compile(
+    r"\W*(?:through|in|at|by|on|near|from)\s+[A-Z][^\W\d_]+,\s+(?:the\s+)?[A-Z][^\W\d_]+\W*", re.IGNORECASE
+)
+
+
+def _gapped(clause: str) -> bool:
+    return GAPPED.fullmatch(clause) is not None or _AT_NAME.fullmatch(clause) is not None
+
+
 # "Door: blue; walls: green."
 _LABEL = re.compile(r"(?:\A|[;.,\n]\s*)\W*(?P<what>[^;:.,\n]{2,40}):\s*\Z")
 

@@ -74,7 +74,10 @@ _NAME = re.compile(
 )
 # "Not Crag Point.", "Neither Oda nor Bram, who sit at the ends."
 _NOT_THESE = re.compile(
-    r"\W*(?:it(?:'s|\s+is)\s+(?:not|neither)|(?:it\s+)?(?:can(?:not|'t|\s+not)\s+(?:have\s+been|be)|was(?:n't|\s+not)|isn't)|not|neither)\s+(?P<said>[^;:.?!]+)\W*",
+    r"\W*(?:(?:as|since|because)\s[^,;.]{2,60},\s+(?:so\s+)?)?"
+    r"(?:it(?:'s|\s+is)\s+(?:not|neither)|"
+    r"(?:it\s+)?(?:can(?:not|'t|\s+not)\s+(?:have\s+been|be)|was(?:n't|\s+not)|isn't)|"
+    r"[^,;.]{0,40}\s(?:rules?\s+out|excludes?)|not|neither)\s+(?P<said>[^;:.?!]+)\W*",
     re.IGNORECASE,
 )
 MOST_CHOICES = 5

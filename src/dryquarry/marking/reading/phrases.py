@@ -119,11 +119,12 @@ class Phrases:
                 continue
             if found:
                 start = behind_withdrawal(reply.text, start, end)
+            if (left := the_one_left(reply.text, start, end, asked)) is not None:
+                found.append(Found(Named(((left, start, end),), True, (start, end)), start, start))
+                continue
             denials, rest = set_aside(reply.text, place, start, end)
             found += [Found(Named(()), one.start, one.end, one.said) for one in denials]
             if rest is None:
-                if denials and (left := the_one_left(reply.text, start, end, asked)) is not None:
-                    found.append(Found(Named(((left, start, end),), True, (start, end)), start, end))
                 continue
             start, end = self._part_asked(reply.text, rest, end)
             if found and self._only_restates(reply.text, start, end):

@@ -11,7 +11,8 @@ from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
 _EXACT_BEFORE = re.compile(
-    r"\b(?:exactly|precisely|(?:to\s+be|more)\s+(?:exact|precise)[,:]?)\s+[€$£]?\Z", re.IGNORECASE
+    r"\b(?:exactly|precisely|(?:to\s+be|more)\s+(?:exact|precise)[,:]?)\s+(?:(?:it|that)(?:\s+is|['’]s)\s+)?[€$£]?\Z",
+    re.IGNORECASE,
 )
 _EXACT_BEHIND = re.compile(
     r"(?:\s+[^\W\d_]+)?(?:,?\s+(?:to\s+be|if\s+you\s+want\s+to\s+be)\s+(?:more\s+)?(?:exact|precise)"

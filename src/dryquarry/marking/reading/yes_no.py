@@ -18,6 +18,9 @@ _AT_ONCE = re.compile(
     re.IGNORECASE,
 )
 _SO = re.compile(r"\b(?:so|hence|therefore|thus),?\s+(?P<said>yes|no)\b\W*\Z", re.IGNORECASE)
+_SO_IT_DOES = re.compile(
+    r"\b(?:so|hence|therefore|thus)\s+(?:it|he|she|they)\s+(?:does|do|is|are|can|did|was|has|must)\W*\Z", re.IGNORECASE
+)
 # "it is not prime"
 _SAYS_NOT = re.compile(
     r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
@@ -41,6 +44,8 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return None
     if (more := says_more(text, start, end, asked)) is not None:
         return more, start, end
+    if _SO_IT_DOES.search(text, start, end) is not None:
+        return "yes", start, end
     if (said_so := _SO.search(text, start, end)) is not None:
         return said_so["said"].lower(), *said_so.span("said")
     if (at_once := _AT_ONCE.match(text, start, end)) is not None:
