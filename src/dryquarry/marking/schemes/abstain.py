@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
@@ -25,13 +26,54 @@ def prepare(marking: Marking) -> Marker:
                 failed(f"declines ('{shortened(refusal.words)}') on other grounds than what is given"), reply, refusal
             )
         if found.says is None:
-            return failed("the reply does not say that the question cannot be answered from what is given")
+            mark = failed("the reply does not say that the question cannot be answered from what is given")
+            gives = _NEW_VALUE.search(_without_given(reply.text, marking.asked)) or not _ASKS_VALUE.search(
+                marking.asked
+            )
+            return mark if gives else _unsure(mark, _NO_ANSWER)
         if found.anyway is not None:
             reason = f"says '{shortened(found.says.words)}', and answers '{shortened(found.anyway.words)}' all the same"
-            return _placed(failed(reason), reply, found.anyway)
-        return _placed(passed(f"says '{shortened(found.says.words)}', and answers nothing"), reply, found.says)
+            mark = _placed(failed(reason), reply, found.anyway)
+            return _unsure(mark, f"'{shortened(found.anyway.words, 40)}' bounds it") if _bounds(found.anyway) else mark
+        mark = _placed(passed(f"says '{shortened(found.says.words)}', and answers nothing"), reply, found.says)
+        guessed = _GUESSES.search(reply.text)
+        return (
+            mark
+            if guessed is None
+            else _unsure(mark, f"'{guessed['said'] or guessed['before']}' may be meant as the answer")
+        )
 
     return mark
+
+
+_ASKS_VALUE = re.compile(r"\b(?:how|when|what\s+(?:time|share|age|year|date|part))\b", re.IGNORECASE)
+_NO_ANSWER = "it gives no answer either"
+_NEW_VALUE = re.compile(
+    r"\d|\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|yes|no)\b", re.IGNORECASE
+)
+# "6 March, I suppose", "I'd go for 8:20", where it is said that it cannot be known
+_GUESSES = re.compile(
+    r"\b(?:I\s+(?:suppose|guess|assume|take)|I['’]d\s+(?:go\s+for|say|guess|bet\s+on)|probably|presumably)\b(?P<between>[^.?!]{0,30}?)\b"
+    r"(?P<said>\d[\d.,:]*)|(?P<before>\d[\d.,:]*(?:\s[^\W\d_]+)?),\s+I\s+(?:suppose|guess|assume|think)\b",
+    re.IGNORECASE,
+)
+_BOUND = re.compile(
+    r"(?:some\s+time\s+)?(?:after|before|more|less|fewer|at\s+(?:least|most)|over|under|[a-z]+er\s+than)\b",
+    re.IGNORECASE,
+)
+
+
+def _without_given(text: str, asked: str) -> str:
+    """Return a text without the numbers and names that the question has, too."""
+    return re.sub(r"\d[\d.,:]*\d|\d", lambda one: "" if one.group() in asked else one.group(), text)
+
+
+def _bounds(says: Says) -> bool:
+    return _BOUND.match(says.words.strip(" \"'*")) is not None
+
+
+def _unsure(mark: Mark, why: str) -> Mark:
+    return replace(mark, sure=False, unsure_because=why)
 
 
 @dataclass(frozen=True, slots=True)

@@ -59,6 +59,19 @@ def _time_of(text: str) -> int | None:
 _OTHER_NAME = re.compile(r"[^()]+\((?:the\s+)?(?P<one>[^()]+)\)\W*")
 
 
+_YES_OR_NO = frozenset(("yes", "no", "true", "false"))
+# "isn't", "it does": a piece of a sentence, and nothing that it names
+_NO_NAME = re.compile(
+    r"(?:it|he|she|they|there|this|that|what|which|is|are|was|were|isn't|aren't|does|doesn't|did|can't|cannot|out|than|so|and|but|also|"
+    r"too|even|just)\b",
+    re.IGNORECASE,
+)
+_SET_APART = re.compile(
+    r"(?:\b(?:not|nor|never|than|like|unlike|near|beside|of|from|to|with|by|except|say|think|believe)|n['’]t)\s+(?:[^\s,;]+\s+){0,2}\Z",
+    re.IGNORECASE,
+)
+
+
 @dataclass(frozen=True, slots=True)
 class _Texts(Verdicts[Named]):
     """How what a clause names compares with the accepted texts."""
@@ -66,6 +79,11 @@ class _Texts(Verdicts[Named]):
     keys: tuple[str, ...]
     folded: Mapping[str, str]
     counts: Mapping[str, bool]
+
+    @property
+    def wants_yes_or_no(self) -> bool:
+        """Whether each accepted text is a yes or a no."""
+        return all(key in _YES_OR_NO for key in self.folded)
 
     def where(self, claim: Claim[Named]) -> tuple[int, int]:
         match = self._match(claim)
@@ -135,10 +153,24 @@ class _Texts(Verdicts[Named]):
         return min(holding, key=lambda span: span[1] - span[0], default=None)
 
     def otherwise(self, claim: Claim[Named]) -> str | None:
+        first = claim.value.texts[0]
+        if self.wants_yes_or_no and fold(first) not in _YES_OR_NO:
+            return f"'{shortened(first, 40)}' says neither yes nor no"
+        if not claim.place.telling and _NO_NAME.match(first):
+            return f"'{shortened(first, 40)}' could not be read as an answer"
         for reading in claim.value.texts:
             other = _OTHER_NAME.fullmatch(reading)
             if other and fold(other["one"], **self.counts) in self.folded:
                 return f"'{shortened(other['one'])}' stands in brackets, perhaps as another name of the same"
+        return None
+
+    def said_beside(self, text: str, final: Claim[Named]) -> str | None:
+        """Return an accepted text that stands in the clause that was read, and is neither compared nor denied there."""
+        clause = text[slice(*final.value.clause)]
+        for key in self.keys:
+            said = re.search(rf"(?<!\w){re.escape(key)}(?!\w)", clause, re.IGNORECASE) if len(key) > 2 else None
+            if said and not _SET_APART.search(clause[: said.start()]):
+                return said.group()
         return None
 
     def said(self, claim: Claim[Named]) -> str:

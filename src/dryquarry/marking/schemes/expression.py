@@ -60,6 +60,9 @@ def _wanted(marking: Marking) -> Formula:
         raise MarkingFault(f"the key is not readable as a formula: {fault}") from None
 
 
+_A_WORD = re.compile(r"(?<![\\a-zA-Z])(?!(?:sqrt|sin|cos|tan|log|exp|cbrt|root)(?![a-zA-Z]))[a-zA-Z]{3,}")
+
+
 @dataclass(frozen=True, slots=True)
 class _Formulas(Verdicts[Said]):
     """How a formula compares with the key."""
@@ -78,6 +81,11 @@ class _Formulas(Verdicts[Said]):
 
     def said_key(self) -> str:
         return self.key
+
+    def otherwise(self, claim: Claim[Said]) -> str | None:
+        names = claim.value.formula.names() | self.wanted.names()
+        word = next((one for one in _A_WORD.findall(claim.value.text) if one not in names), None)
+        return f"'{word}' of it may be meant otherwise" if word else None
 
     def nothing(self) -> str:
         return "no formula that can be read"

@@ -114,6 +114,14 @@ class _Lists(Verdicts[Members]):
                 return f"'{shortened(text, 40)}' was taken for one member, and names {shortened(inside, 30)}"
         return None
 
+    def said_beside(self, text: str, final: Claim[Members]) -> str | None:
+        """Return the members of the key where all are in the reply, and what was read has others than members."""
+        said = f" {fold(text)} "
+        junk = any(not any(one.matches(member) for one in self.members) for member in final.value.texts)
+        missing = len(final.value.texts) < len(self.members)
+        every = all(f" {fold(one.name)} " in said for one in self.members)
+        return ", ".join(one.name for one in self.members) if every and (junk or missing) else None
+
     def said_key(self) -> str:
         return ", ".join(shortened(one.name, 30) for one in self.members[:8]) + (", …" if len(self.members) > 8 else "")
 

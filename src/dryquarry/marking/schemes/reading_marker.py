@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Generic, Protocol, TypeVar
@@ -53,6 +55,10 @@ class Verdicts(Protocol, Generic[Compared]):
         """Return where words stand that hold the key, in a claim that may say more than that; None where none do."""
         return self.where(claim) if self.score(claim) >= 1 else None
 
+    def said_beside(self, text: str, final: Claim[Compared]) -> str | None:
+        """Return words of a reply that hold the key beside what was read of it; None where none do."""
+        return None
+
 
 def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value]) -> Marker:
     """Return the marker that reads the answer of a kind and compares it."""
@@ -68,7 +74,9 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
         telling = settled.place is not None and settled.place.telling
         claims = settled.claims if telling else (*settled.claims, *not_heard(reply, question, kind, settled))
         said = next((said for claim in claims if claim.stands and (said := verdicts.names(claim))), None)
-        return mark if said is None else _unsure(mark, reply.text[slice(*said)], "is said, too")
+        if said is not None:
+            return _unsure(mark, reply.text[slice(*said)], "is said, too")
+        return mark if telling else _unless_put_otherwise(mark, reply, settled, verdicts, claims)
 
     by_line = lru_cache(maxsize=KNOWN_LINES)(read)
 
@@ -142,6 +150,24 @@ def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) ->
         if (verdicts.score(rival) >= 1) is not (score >= 1):
             return _unsure(mark, _words(reply, rival), "also stands as an answer")
     return mark
+
+
+# What denies by a word of its own; other verbs, "discarded", may be of something else.
+_FIRMLY = re.compile(
+    r"\b(?:not?|never|neither|nor|none|cannot|wrong|false|incorrect|rather|unlike|except|but|than|instead|out)\b|n['’]t\b",
+    re.IGNORECASE,
+)
+
+
+def _unless_put_otherwise(
+    mark: Mark, reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], claims: Sequence[Claim[Value]]
+) -> Mark:
+    """Return a failed mark, unsure where the key is denied only by a verb, or said beside what was read."""
+    for claim in claims:
+        if claim.stance is Stance.DENIED and claim.cue and not _FIRMLY.search(claim.cue) and verdicts.names(claim):
+            return _unsure(mark, _words(reply, claim), "is denied, and may be meant as the answer")
+    beside = verdicts.said_beside(reply.text, settled.final) if settled.final is not None else None
+    return mark if beside is None else _unsure(mark, beside, "is said beside it")
 
 
 def _unsure(mark: Mark, words: str, why: str) -> Mark:
