@@ -80,6 +80,11 @@ class _Texts(Verdicts[Named]):
     folded: Mapping[str, str]
     counts: Mapping[str, bool]
 
+    def _likeliest(self, claim: Claim[Named]) -> str:
+        """Return the likeliest reading; a yes or no before others where one is wanted: "No, it is shut"."""
+        said = (one for one in claim.value.texts if self.wants_yes_or_no and fold(one) in _YES_OR_NO)
+        return next(said, claim.value.texts[0])
+
     @property
     def wants_yes_or_no(self) -> bool:
         """Whether each accepted text is a yes or a no."""
@@ -153,7 +158,7 @@ class _Texts(Verdicts[Named]):
         return min(holding, key=lambda span: span[1] - span[0], default=None)
 
     def otherwise(self, claim: Claim[Named]) -> str | None:
-        first = claim.value.texts[0]
+        first = self._likeliest(claim)
         if self.wants_yes_or_no and fold(first) not in _YES_OR_NO:
             return f"'{shortened(first, 40)}' says neither yes nor no"
         if not claim.place.telling and _NO_NAME.match(first):
@@ -176,7 +181,7 @@ class _Texts(Verdicts[Named]):
     def said(self, claim: Claim[Named]) -> str:
         match = self._match(claim)
         if match is None:
-            return f"read '{shortened(claim.value.texts[0])}'"
+            return f"read '{shortened(self._likeliest(claim))}'"
         reading, key = match
         return f"read '{shortened(reading)}'" + ("" if reading == key else f", which counts as '{shortened(key)}'")
 
