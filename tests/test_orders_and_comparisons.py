@@ -238,29 +238,3 @@ def test_a_mark_knows_when_it_is_unsure(
     assert verdict in (None, mark.verdict)
     assert sure in (None, mark.sure)
     assert mark.sure or mark.unsure_because
-
-
-@pytest.mark.parametrize(
-    ("scheme", "key", "asked", "reply", "verdict", "sure"),
-    [
-        # the key is denied only by a verb of another meaning
-        ("number", 513, "How many are sold?", "540 were grown. Rejecting 27 of these gives 513.", None, None),
-        # all members are there, and what was read has others
-        ("set", ["oak", "elm"], "Which trees stand there?", "There are, as far as I see, oak trunks and an elm.", None, False),
-        ("exact", "yes", "Is it open?", "It opens at nine and closes at five.", "fail", False),
-        ("exact", "yes", "Is it open?", "No, it is shut.", "fail", True),
-        ("expression", "(L - 3)/2", "How long is the piece?", "Half of L - 3", "fail", False),
-        ("expression", "(L - 3)/2", "How long is the piece?", "L/2 - 3", "fail", True),
-        ("abstain", None, "How many has she?", "We hear of his shells only.", "fail", False),
-        ("abstain", None, "How many has she?", "She has 12.", "fail", True),
-        ("abstain", None, "When was it?", "At 8:20, I suppose; the text doesn't say.", None, False),
-        ("abstain", None, "When was it?", "The text doesn't say.", "pass", True),
-    ],
-)
-def test_a_mark_knows_when_it_is_unsure(
-    scheme: str, key: object, asked: str, reply: str, verdict: str | None, sure: bool | None
-) -> None:
-    mark = prepare(Marking(scheme, key, {}, (), None, asked=asked))(reply)
-    assert verdict in (None, mark.verdict)
-    assert sure in (None, mark.sure)
-    assert mark.sure or mark.unsure_because

@@ -94,6 +94,9 @@ def things_of(asked: str) -> str:
 
 # "Saturn and Neptune have many, the others none.", where it is asked which have none
 _THE_OTHERS_NONE = re.compile(r"\b(?P<who>the\s+(?:others?|rest))\s+(?:(?:have|has)\s+)?none\b", re.IGNORECASE)
+_THE_OTHERS_SO = re.compile(
+    r"(?:,|;|\band|\bbut)\s+(?P<who>(?:all\s+)?the\s+(?:others?|rest))\s+(?P<what>\d+|[^\W\d_]{3,})\W*\Z", re.IGNORECASE
+)
 _ASKS_NONE = re.compile(r"\b(?:no|none)\b", re.IGNORECASE)
 # "Answer: neither Birr nor Sow"
 _NEITHER_ALONE = re.compile(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*", re.IGNORECASE)
@@ -114,6 +117,9 @@ def others_than_said(text: str, start: int, end: int, asked: str) -> tuple[Menti
         return tuple((thing, start, end) for thing in things_asked(asked) if thing not in out) if out else None
     only, others = _ONLY_THESE_NOT.search(text, start, end), _THE_OTHERS.search(text, start, end)
     none = _THE_OTHERS_NONE.search(text, start, end) if _ASKS_NONE.search(asked) else None
+    so = _THE_OTHERS_SO.search(text, start, end)  # "June has 30 days, the rest 31."
+    if so is not None and re.search(rf"(?<!\w){re.escape(so['what'])}(?!\w)", question_in(asked), re.IGNORECASE):
+        none = none or so
     others = others or none
     put = others or only
     things = things_asked(asked)

@@ -316,7 +316,7 @@ def _gives(text: str, offset: int) -> Says | None:
     ):
         return None
     if guess and not re.search(
-        r"\b(?:not|n't|no|cannot|never|would|any|merely|pure|just|only|wild)\b[^,.;]{0,30}$",
+        r"(?:n['’]t|\b(?:not|no|cannot|never|would|any|merely|pure|just|only|wild))\b[^,.;]{0,30}$",
         text[: guess.start()],
         re.IGNORECASE,
     ):
@@ -335,7 +335,7 @@ def _gives(text: str, offset: int) -> Says | None:
             rest,
         )
         if (verb or find_terms(rest)) and not re.search(
-            r"\b(?:would (?:be|need|have|depend)|could|if|any|not|n't|no|unless|depends|both|either|whatever|"
+            r"n['’]t\b|\b(?:would (?:be|need|have|depend)|could|if|any|not|no|unless|depends|both|either|whatever|"
             r"more|at least|at most|[a-z]+er than|only if|known|given|example|can only say|can say)\b",
             rest,
             re.IGNORECASE,

@@ -59,7 +59,7 @@ _BESIDE = re.compile(rf"\s*[,;./)–-]?\s*(?:and\s+|with\s+|&\s+)?(?:{_VERB}\s+)
 _NUMBERED = r"(?:[(=:#]\s*|\b(?:no\.|number|place|rank)\s*)"
 _PLACE_BEHIND = re.compile(
     rf"\s*(?:['’]s|\s{_VERB}|[,:=(–-])?\s*(?:at\s+|in\s+)?(?:the\s+)?"
-    rf"(?:(?P<place>{_ORDINAL}|last|end\b|leads|(?:very\s+)?beginning|start)(?:\s+(?P<of>[^\W\d_]+est))?|(?P<most>[^\W\d_]+est))\b(?:\s+one\b|\s+place\b|\s+of\s+all\b)?\)?"
+    rf"(?:(?P<place>{_ORDINAL}|last|end\b|leads|won|wins|(?:very\s+)?beginning|start)(?:\s+(?P<of>[^\W\d_]+est))?|(?P<most>[^\W\d_]+est))\b(?:\s+one\b|\s+place\b|\s+of\s+all\b)?\)?"
     rf"|\s*(?:\s{_VERB}\s+)?{_NUMBERED}(?P<number>[1-8])(?!\d)\)?",
     re.IGNORECASE,
 )
@@ -287,7 +287,7 @@ class _Told:
                 -1
                 if word.startswith(("last", "end"))
                 else 1
-                if word.endswith(("leads", "beginning", "start"))
+                if word.endswith(("leads", "won", "wins", "beginning", "start"))
                 else _ORDINALS[word]
             )
             place = -place if said["of"] and self.direction.of(said["of"]) < 0 else place
