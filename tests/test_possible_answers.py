@@ -78,7 +78,9 @@ def test_the_former_and_the_latter_are_what_was_named_before() -> None:
     text = "Heron: grey. Egret: white. The log matches the first."
     start = text.index("The log")
     assert [name for name, _, _ in possible_in(text, start, len(text), BIRD) or ()] == ["heron"]
-    assert possible_in("The latter.", 0, 11, BIRD) == []
+    # where nothing is named before it, of the two that the question names
+    assert [name for name, _, _ in possible_in("The latter.", 0, 11, BIRD) or ()] == ["egret"]
+    assert [name for name, _, _ in possible_in("The former.", 0, 11, BIRD) or ()] == ["heron"]
 
 
 def test_a_question_that_tells_of_nothing_limits_nothing() -> None:

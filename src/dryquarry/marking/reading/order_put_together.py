@@ -181,7 +181,8 @@ def _forms(things: tuple[str, ...]) -> re.Pattern[str]:
 def _mentions(things: tuple[str, ...], text: str, start: int, end: int) -> list[Mention]:
     """Return the things that a stretch mentions; what is to be done also in other forms of its verb."""
     found = mentions_of(things, text, start, end)
-    if len({thing for thing, _, _ in found}) == len(things) or any(len(thing.split()) > 2 for thing in things):
+    no_verbs = any(len(thing) < 3 or len(thing.split()) > 2 for thing in things)
+    if no_verbs or len({thing for thing, _, _ in found}) == len(things):
         return found
     return [
         (things[int(match.lastgroup[1:])], *match.span())
