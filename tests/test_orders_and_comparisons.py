@@ -147,6 +147,10 @@ def test_boxes_are_read_with_what_stands_beside_them() -> None:
 def test_what_lies_the_other_way_is_no_answer() -> None:
     assert lies_the_other_way("Heron Bay lies south of it", NORTH)
     assert not lies_the_other_way("Heron Bay lies north of it, Seal Bay south", NORTH)
+    # words of a way that tell of none
+    assert not lies_the_other_way("The right answer is salt", "What is left when sea water dries?")
+    assert not lies_the_other_way("As shown above, the rock", "What lies below the snow?")
+    assert lies_the_other_way("The bell hangs on the right", "What hangs on the left?")
     text = "Seal Bay lies south of it, Heron Bay north"
     assert text[slice(*part_of_way_asked(text, 0, len(text), NORTH))] == "Heron Bay north"
 

@@ -238,7 +238,7 @@ _OWN_GUESS = re.compile(
     r"[\s.;,–—-]*(?:my|a|the)\s+(?:best\s+|educated\s+|own\s+)?guess(?:\s+is|\s+would\s+be|:)\s+(?P<said>[^.\n]+)",
     re.IGNORECASE,
 )
-_BOUND = re.compile(
+BOUND = re.compile(
     r"\W*(?:[a-z]+er|more|less)\s+than\b|\W*(?:at\s+(?:least|most)|over|under|above|below|after|before|later|earlier)\b",
     re.IGNORECASE,
 )
@@ -249,7 +249,7 @@ def _conceded(text: str, offset: int, own: Says) -> Says | None:
     match = _CONCEDED.match(text) or _REASONED.match(text)
     if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
         return None
-    if _BOUND.match(match["said"]):
+    if BOUND.match(match["said"]):
         return None  # "older than 30, but how much older is not said"
     return Says(match["said"], offset + match.start("said"), offset + match.end("said"))
 

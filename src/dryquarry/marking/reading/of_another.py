@@ -6,20 +6,27 @@ import re
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.reading.possible_answers import parts_of
 from dryquarry.marking.values.texts import plain_letters
 
 _WAYS = (
     ("north", "south"), ("northern", "southern"), ("east", "west"), ("eastern", "western"), ("left", "right"),
-    ("above", "below"), ("upper", "lower"), ("inside", "outside"), ("inner", "outer"), ("front", "back"),
-    ("upstream", "downstream"), ("inland", "seaward"),
+    ("above", "below"), ("upper", "lower"), ("inside", "outside"), ("inner", "outer"), ("upstream", "downstream"),
+    ("inland", "seaward"),
 )  # fmt: skip
 _OTHER_WAYS = {one: other for pair in _WAYS for one, other in (pair, pair[::-1])}
 _SIDES = {"northern": "north", "southern": "south", "eastern": "east", "western": "west"}
 _WAY = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WAYS, key=len, reverse=True))})\b", re.IGNORECASE)
+# "what is left", "the right answer", "as shown above": no way
+_NO_WAY = re.compile(
+    r"(?<!on the )(?<!to the )(?<!on its )(?<!on your )\b(?:left|right)\b(?!\s+(?:of|side|hand|bank)\b)|"
+    r"\b(?:as|shown|said|stated|mentioned|listed|given|explained|seen|see|from)\s+(?:above|below)\b",
+    re.IGNORECASE,
+)
 
 
 def _ways_in(text: str) -> frozenset[str]:
-    said = {plain_letters(word).lower() for word in _WAY.findall(text)}
+    said = {plain_letters(word).lower() for word in _WAY.findall(_NO_WAY.sub("", text))}
     return frozenset(_SIDES.get(word, word) for word in said)
 
 
@@ -32,17 +39,14 @@ def lies_the_other_way(text: str, asked: str) -> bool:
 
 
 _WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
-_JOINT = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
 
 
 def part_of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return the part of a clause that tells of the way asked for: "Seal Bay lies south of it, Heron Bay north"."""
     wanted, told = _ways_in(question_in(asked)), _ways_in(text[start:end])
-    joints = list(_JOINT.finditer(text, start, end))
-    if len(wanted) != 1 or not wanted < told or not joints:
+    parts = parts_of(text, start, end) if len(wanted) == 1 and wanted < told else []
+    if len(parts) < 2:
         return start, end
-    bounds = [start, *(bound for joint in joints for bound in joint.span()), end]
-    parts = list(zip(bounds[::2], bounds[1::2], strict=True))
     own = [part for part in parts if _ways_in(text[slice(*part)]) == wanted]
     others = [part for part in parts if lies_the_other_way(text[slice(*part)], asked)]
     return own[0] if len(own) == 1 and len(others) == len(parts) - 1 else (start, end)
@@ -55,11 +59,9 @@ _ASKS_LOOK = re.compile(r"\b(?:what|which)\s+(?:colou?r|shade|material|shape)\b"
 
 def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return the one of several short parts that tells of the thing asked about, where its colour is asked for."""
-    joints = list(_JOINT.finditer(text, start, end)) if _ASKS_LOOK.search(asked) else []
-    if not joints:
+    parts = parts_of(text, start, end) if _ASKS_LOOK.search(asked) else []
+    if len(parts) < 2:
         return start, end
-    bounds = [start, *(bound for joint in joints for bound in joint.span()), end]
-    parts = list(zip(bounds[::2], bounds[1::2], strict=True))
     words = [_WORD.findall(text[slice(*part)]) for part in parts]
     if not all(1 < len(said) <= _SHORT_PART_WORDS for said in words):
         return start, end

@@ -100,7 +100,7 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
         name, first, last = here[0]
         said = text[first:last] if text[first:last].casefold().startswith(name) else name
         return [(said, first, last), *(one for one in readings if one[1] < last and first < one[2])]
-    parts = [part for part in _parts(text, *whole) if names_in(question_in(asked)) & content_of(text[slice(*part)])]
+    parts = [part for part in parts_of(text, *whole) if names_in(question_in(asked)) & content_of(text[slice(*part)])]
     own = (possible_in(text, *parts[0], asked) or []) if len(parts) == 1 and parts[0] != whole else []
     if len(own) == 1:
         if GAPPED.fullmatch(text, *parts[0]):
@@ -127,7 +127,7 @@ def _year_behind_verb(text: str, start: int, end: int, asked: str) -> Mention | 
 
 def _year_of_verb(text: str, start: int, end: int, asked: str) -> Mention | None:
     """Return the year that the question's own verb comes to: "planned 1879, begun 1884, lit 1884 + 4 = 1888"."""
-    parts = [part for part in _parts(text, start, end) if possible_in(text, *part, asked)]
+    parts = [part for part in parts_of(text, start, end) if possible_in(text, *part, asked)]
     own = [part for part in parts if echo(text[slice(*part)], asked) > 0]
     if (by_verb := _year_behind_verb(text, start, end, asked)) is not None:
         return by_verb
@@ -144,7 +144,7 @@ GAPPED = re.compile(
 _PART_END = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+|whereas\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
 
 
-def _parts(text: str, start: int, end: int) -> list[Span]:
+def parts_of(text: str, start: int, end: int) -> list[Span]:
     """Return what commas, "and" and "while" part in a clause: "Slovakia's is Bratislava, Slovenia's is Ljubljana"."""
     bounds = [start, *(place for match in _PART_END.finditer(text, start, end) for place in match.span()), end]
     return list(zip(bounds[::2], bounds[1::2], strict=True))

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.courtesies import heard
-from dryquarry.marking.reading.declining import Says, abstention_in, refusal_in
+from dryquarry.marking.reading.declining import BOUND, Says, abstention_in, refusal_in
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import shortened
 
@@ -34,7 +34,11 @@ def prepare(marking: Marking) -> Marker:
         if found.anyway is not None:
             reason = f"says '{shortened(found.says.words)}', and answers '{shortened(found.anyway.words)}' all the same"
             mark = _placed(failed(reason), reply, found.anyway)
-            return _unsure(mark, f"'{shortened(found.anyway.words, 40)}' bounds it") if _bounds(found.anyway) else mark
+            return (
+                _unsure(mark, f"'{shortened(found.anyway.words, 40)}' bounds it")
+                if BOUND.match(found.anyway.words)
+                else mark
+            )
         mark = _placed(passed(f"says '{shortened(found.says.words)}', and answers nothing"), reply, found.says)
         guessed = _GUESSES.search(reply.text)
         return (
@@ -57,19 +61,11 @@ _GUESSES = re.compile(
     r"(?P<said>\d[\d.,:]*)|(?P<before>\d[\d.,:]*(?:\s[^\W\d_]+)?),\s+I\s+(?:suppose|guess|assume|think)\b",
     re.IGNORECASE,
 )
-_BOUND = re.compile(
-    r"(?:some\s+time\s+)?(?:after|before|more|less|fewer|at\s+(?:least|most)|over|under|[a-z]+er\s+than)\b",
-    re.IGNORECASE,
-)
 
 
 def _without_given(text: str, asked: str) -> str:
-    """Return a text without the numbers and names that the question has, too."""
+    """Return a text without the numbers that the question has, too."""
     return re.sub(r"\d[\d.,:]*\d|\d", lambda one: "" if one.group() in asked else one.group(), text)
-
-
-def _bounds(says: Says) -> bool:
-    return _BOUND.match(says.words.strip(" \"'*")) is not None
 
 
 def _unsure(mark: Mark, why: str) -> Mark:

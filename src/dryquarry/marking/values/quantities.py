@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -73,46 +74,33 @@ def plain_find(decimal: str | None = None) -> Find:
     """Return how numbers are found where the key has no unit: a unit beside them is ignored, "25 %" is 0.25."""
 
     def find(text: str, start: int, end: int) -> list[Quantity]:
-        return _with_hundredths(text, [_bare(term) for term in find_terms(text, start, end, decimal)], end)
+        terms = find_terms(text, start, end, decimal)
+        bare, money = [_bare(term) for term in terms], _MONEY_NAME.search(text, start, end) if len(terms) > 1 else None
+        code = currency_of(money.group()) if money else None
+        return _with_compounds(bare, _money(text, terms, code), fewest=2) if code is not None else bare
 
     return find
 
 
-_MONEY_TEXT = r"(?:euros?|pounds?|dollars?|francs?|[€£$])"
-# "47 euros and 50 cents", "£47 and 50 pence"; "forty-seven euros fifty"
-_AND_HUNDREDTHS = re.compile(rf"(?P<name>\s?{_MONEY_TEXT})?(?:\s?,)?\s+(?:and\s+)?", re.IGNORECASE)
-_HUNDREDTHS = re.compile(
-    r"(?P<name>\s?(?:cents?|pence|pennies|ct|p)\b)?(?!\s?(?:[^\W\d_]|[%€£$=+×*/÷−-]))", re.IGNORECASE
-)
-_HUNDREDTHS_NAMED = re.compile(r"\s?(?:cents?|pence|pennies|ct|p)\b", re.IGNORECASE)
+# Of "47 euros and 50 cents" it tells which money it is.
+_MONEY_NAME = re.compile(r"[€£$]|\b(?:euros?|pounds?|dollars?)\b", re.IGNORECASE)
 
 
-def _with_hundredths(text: str, found: list[Quantity], end: int) -> list[Quantity]:
-    """Return numbers with those of an amount of money and of its hundredths as one: "47 euros and 50 cents"."""
-    if len(found) < 2:
-        return found
-    joined: list[Quantity] = []
-    for one in found:
-        before = joined[-1] if joined else None
-        if before is not None and _is_hundredths_of(text, before, one, end):
-            value = before.value + one.value / 100
-            joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
-        else:
-            joined.append(one)
-    return joined
+def _with_compounds(bare: list[Quantity], in_unit: list[Quantity], fewest: int) -> list[Quantity]:
+    """Return numbers where those are one that are one in a unit: "1 m 40 cm", "47 euros and 50 cents".
 
-
-def _is_hundredths_of(text: str, before: Quantity, one: Quantity, end: int) -> bool:
-    """Tell whether a number is told as the hundredths of the whole amount of money before it."""
-    between = _AND_HUNDREDTHS.fullmatch(text, before.end, one.start)
-    if between is None or not (one.value.denominator == before.value.denominator == 1 and 0 < one.value < 100):
-        return False
-    if one.relation is not None or not one.shape == before.shape == Shape.NUMBER:
-        return False
-    if _HUNDREDTHS_NAMED.match(text, one.end, end):
-        return between["name"] is not None or text[before.start : before.start + 1] in "€£$"
-    told = between["name"] is not None and between["name"].strip().isalpha() and " and" not in between.group()
-    return told and one.value >= 10 and _HUNDREDTHS.match(text, one.end, end) is not None
+    `fewest` is how many numbers such a quantity holds at least.
+    """
+    starts = [one.start for one in bare]
+    found: list[Quantity] = []
+    taken = 0
+    for one in in_unit:
+        first, last = bisect_left(starts, one.start, taken), bisect_left(starts, one.end, taken)
+        whole = one.fault is None and one.unit is not None and (fewest == 1 or one.shape is Shape.NUMBER)
+        if whole and last - first >= fewest and bare[first].value != one.value:
+            found += [*bare[taken:first], replace(one, unit=None)]
+            taken = last
+    return [*found, *bare[taken:]]
 
 
 _ROUGHLY = re.compile(r"\b(?:about|roughly|around|almost|nearly|approximately|some)\s+\Z", re.IGNORECASE)
@@ -125,16 +113,11 @@ def find_in_unit_asked(name: str, decimal: str | None = None) -> Find:
     fewest = 1 if dimension_of(name) == dimension_of("second") else 2
 
     def find(text: str, start: int, end: int) -> list[Quantity]:
-        bare = plain(text, start, end)
-        for one in in_unit(text, start, end):
-            # "about two thirds of an hour" is not meant to the minute
-            rough = _ROUGHLY.search(text, max(start, one.start - 20), one.start)
-            if one.fault is None and one.unit is not None and not rough:
-                inside = [other for other in bare if one.start <= other.start < one.end]
-                if len(inside) >= fewest and inside[0].value != one.value:
-                    at = bare.index(inside[0])
-                    bare[at : at + len(inside)] = [replace(one, unit=None)]
-        return bare
+        # "about two thirds of an hour" is not meant to the minute
+        sharp = [
+            one for one in in_unit(text, start, end) if not _ROUGHLY.search(text, max(start, one.start - 20), one.start)
+        ]
+        return _with_compounds(plain(text, start, end), sharp, fewest)
 
     return find
 
