@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-import re
 import unicodedata
+
+from dryquarry.marking.regexes import regex
 
 _DASHES = dict.fromkeys(map(ord, "‐‑‒–—―−"), "-")
 _QUOTES = {**dict.fromkeys(map(ord, "‘’‚‛′`´"), "'"), **dict.fromkeys(map(ord, "“”„‟″«»"), '"')}
-_ELLIPSIS = re.compile(r"\s*(?:\[\s*)?(?:\.\.\.|…)(?:\s*\])?\s*")
+_ELLIPSIS = regex(r"\s*(?:\[\s*)?(?:\.\.\.|…)(?:\s*\])?\s*")
 _OUTER = " \"'.,;:!?"
 FEWEST_SIGNS = 2
 

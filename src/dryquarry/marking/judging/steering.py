@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 from functools import cache
 
 from dryquarry.marking.judging.steering_cues import FULL, GIVE, JUDGE, KINDS, MARKS, TALK, UNSEEN
+from dryquarry.marking.regexes import regex
 
 INVISIBLE = "invisible characters"
 ENCODED = "encoded words to the judge"
@@ -19,23 +20,23 @@ TALKS = "talk of how it is marked"
 HIDDEN = "hidden text"
 FEWEST_NAMED = 2
 _FLAGS = re.IGNORECASE | re.MULTILINE
-_CODE = re.compile(r"```.*?(?:```|\Z)", re.DOTALL)
-_SENTENCE = re.compile(r"(?<=[.!?:;])\s+|\n+")
+_CODE = regex(r"```.*?(?:```|\Z)", re.DOTALL)
+_SENTENCE = regex(r"(?<=[.!?:;])\s+|\n+")
 MOST_READ = 200_000
 FEWEST_ZERO_WIDTH = 4
 _ZERO_WIDTH = "\u200b\u200c\u2060\u2061\u2062\u2063\u2064\ufeff\u00ad\u180e\u034f"
 _JOINERS = "\u200d\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
-_TAGS = re.compile("[\U000e0020-\U000e007f]+")
-_FLAG_TAGS = re.compile("\U0001f3f4[\U000e0020-\U000e007f]+")
-_VARIATIONS = re.compile("[\ufe00-\ufe0e\U000e0100-\U000e01ef]{3,}")
-_BASE64 = re.compile(r"[A-Za-z0-9+/_-]{20,}={0,2}")
-_HEX = re.compile(r"(?:[0-9a-fA-F]{2}[ :]?){12,}")
-_SPACED = re.compile(r"\b(?:\w[ .\-_*]){5,}\w\b")
+_TAGS = regex("[\U000e0020-\U000e007f]+")
+_FLAG_TAGS = regex("\U0001f3f4[\U000e0020-\U000e007f]+")
+_VARIATIONS = regex("[\ufe00-\ufe0e\U000e0100-\U000e01ef]{3,}")
+_BASE64 = regex(r"[A-Za-z0-9+/_-]{20,}={0,2}")
+_HEX = regex(r"(?:[0-9a-fA-F]{2}[ :]?){12,}")
+_SPACED = regex(r"\b(?:\w[ .\-_*]){5,}\w\b")
 # Letters of other scripts that look like Latin ones, where they stand within Latin words.
 _LOOK_ALIKES = str.maketrans(
     "аеіорсухѕјԁһӏαοενικρτυΑΒΕΖΗΙΚΜΝΟΡΤΥΧАВЕКМНОРСТХ", "aeiopcyxsjdhlaoevikptuABEZHIKMNOPTYXABEKMHOPCTX"
 )
-_MIXED = re.compile(r"\b(?=\w*[A-Za-z])(?=\w*[Ͱ-Ͽа-яѐ-ӿА-Я])\w+\b")
+_MIXED = regex(r"\b(?=\w*[A-Za-z])(?=\w*[Ͱ-Ͽа-яѐ-ӿА-Я])\w+\b")
 _LEET = str.maketrans("013457@$", "oleastas")
 
 

@@ -10,12 +10,13 @@ from math import isfinite
 from typing import Any
 
 from dryquarry.marking.judging.evidence import is_quoted
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.rubrics import Criterion, Rubric
 from dryquarry.marking.values.texts import shortened
 
 MOST_POINTS = 10**9
 LONGEST_VERDICT = 200_000
-_FENCED = re.compile(r"\A```(?:json)?[ \t]*\n(?P<inside>.*?)\n?```\Z", re.DOTALL | re.IGNORECASE)
+_FENCED = regex(r"\A```(?:json)?[ \t]*\n(?P<inside>.*?)\n?```\Z", re.DOTALL | re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,29 +29,30 @@ from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import alternatives
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.stretches import Claims, Stretch, none_of
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import Shape, find_terms, is_counter_at
 from dryquarry.marking.values.quantities import Find, Quantity, find_ordinals
 
 # "110, as two lessons of 45 minutes …": the first number is the answer, though it has no unit
-_STANDS_FIRST = re.compile(r"[\s(*]*\Z")
-_PAUSES = re.compile(r"\s*[,;]\s(?!\d)")
-_SAYS_OF_IT = re.compile(
+_STANDS_FIRST = regex(r"[\s(*]*\Z")
+_PAUSES = regex(r"\s*[,;]\s(?!\d)")
+_SAYS_OF_IT = regex(
     r"\s*,\s(?:all|both|each|as|since|because|which(?!\s+(?:is|makes|gives|equals)\s+[€$£]?\d)|for|namely|if)\b[^=]*\Z",
     re.IGNORECASE,
 )
-_IN_FOUR = re.compile(
+_IN_FOUR = regex(
     r"\s+(?:in|out of)\s+(?:every\s+)?(?:\d|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)", re.IGNORECASE
 )
 
 
 # "after n folds there are 2ⁿ": a formula, and no number
-_RAISED_TO_LETTER = re.compile(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b")
+_RAISED_TO_LETTER = regex(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b")
 
 
-_BY_HOW_MUCH = re.compile(r"\bby\s+how\s+(?:much|many)\b", re.IGNORECASE)
-_THREE_BEHIND = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
+_BY_HOW_MUCH = regex(r"\bby\s+how\s+(?:much|many)\b", re.IGNORECASE)
+_THREE_BEHIND = regex(r"[1-9]\d{0,2}[.,]\d{3}")
 
 
 def as_worked_out(found: list[Quantity]) -> list[Quantity]:

@@ -8,27 +8,28 @@ import re
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.echo import content_of, is_echo, question_in, stem
 from dryquarry.marking.reading.stretches import ASKS_CHANCE, Claims, Stretch, how_many, numbers_asked
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.quantities import Quantity
 
 # "13.80 each, 20 cents short of 14"
-_SHORT = re.compile(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+short\s+of\b", re.IGNORECASE)
-_SHORT_OF = re.compile(r"\bshort\s+of\s+(?:the\s+|an?\s+)?[€$£]?\Z", re.IGNORECASE)
+_SHORT = regex(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+short\s+of\b", re.IGNORECASE)
+_SHORT_OF = regex(r"\bshort\s+of\s+(?:the\s+|an?\s+)?[€$£]?\Z", re.IGNORECASE)
 # "eight of the nineteen numbers"
-_OF_ALL = re.compile(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
+_OF_ALL = regex(r"\s+(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
 # "11 walk and the other 22 cycle"
-_THE_OTHER = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
+_THE_OTHER = regex(r"\bthe\s+other\s+\Z", re.IGNORECASE)
 # "forty-one times, and 16 bottles are left over": beside other numbers that says more than "are left", which may answer
-_LEFT_OVER = re.compile(
+_LEFT_OVER = regex(
     r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were|would\s+be)\s+)?(?:left\s+over|to\s+spare|remaining)\b", re.IGNORECASE
 )
 # "That's 270 m, which leaves 210 m for the rest of the week."
-_WHICH_LEAVES = re.compile(r",\s+(?:which\s+leaves|leaving)\s+(?:another\s+)?[€$£]?\Z", re.IGNORECASE)
-_FOR_LATER = re.compile(
+_WHICH_LEAVES = regex(r",\s+(?:which\s+leaves|leaving)\s+(?:another\s+)?[€$£]?\Z", re.IGNORECASE)
+_FOR_LATER = regex(
     r"[^,;.]{0,30}\b(?:for\s+(?:the|later|another|tomorrow|next)|over|to\s+go|to\s+do|still|until)\b", re.IGNORECASE
 )
-ASKS_REST = re.compile(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
+ASKS_REST = regex(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
-_COLON = re.compile(r"(?:\s+[^\W\d_]+){0,4}:\s")
+_COLON = regex(r"(?:\s+[^\W\d_]+){0,4}:\s")
 FEWEST_LISTED = 3
 
 
@@ -57,7 +58,7 @@ def _is_left_for_later(text: str, claim: Claim[Quantity]) -> bool:
     return leaves is not None and _FOR_LATER.match(text, claim.end) is not None
 
 
-ASKS_WHOLE = re.compile(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
+ASKS_WHOLE = regex(r"\bhow\s+many\s+(?:whole|full|complete)\b", re.IGNORECASE)
 
 
 def without_parts(stretch: Stretch, claims: Claims) -> Claims:
@@ -83,7 +84,7 @@ def without_parts(stretch: Stretch, claims: Claims) -> Claims:
     return parts if shares and all(claim.value.relation is None for claim in claims) else claims
 
 
-_SO_MANY_OF = re.compile(r"\s+(?P<noun>[^\W\d_]+)\s+of\s+")
+_SO_MANY_OF = regex(r"\s+(?P<noun>[^\W\d_]+)\s+of\s+")
 
 
 def the_count(stretch: Stretch, claims: Claims) -> Claims:
@@ -98,9 +99,9 @@ def the_count(stretch: Stretch, claims: Claims) -> Claims:
     return claims[:1] if counts and noun is not None else claims
 
 
-_ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was)\s+(?:the|its|their)\s+(?P<head>[^\W\d_]{4,})\b", re.IGNORECASE)
-_OF = re.compile(r"\s+(?:of|for)\s+(?:an?\s+|the\s+)?(?P<what>[^\W\d_]+)", re.IGNORECASE)
-_IS = re.compile(r"\b(?:is|was|be)\b|[=:]", re.IGNORECASE)
+_ASKED_HEAD = regex(r"\bwhat(?:'s|\s+is|\s+was)\s+(?:the|its|their)\s+(?P<head>[^\W\d_]{4,})\b", re.IGNORECASE)
+_OF = regex(r"\s+(?:of|for)\s+(?:an?\s+|the\s+)?(?P<what>[^\W\d_]+)", re.IGNORECASE)
+_IS = regex(r"\b(?:is|was|be)\b|[=:]", re.IGNORECASE)
 
 
 def behind_head(stretch: Stretch, claims: Claims) -> Claims:
@@ -121,7 +122,7 @@ def behind_head(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "3 · 1¾ = 5¼ cups, so buy 6 cups of stock"
-_ADVICE = re.compile(
+_ADVICE = regex(
     r"[,;(–—]\s*(?:so|thus|hence|then|better)?,?\s*(?:you\s+should\s+|you'd\s+better\s+|better\s+)?(?P<verb>buy|order|bring|prepare|plan|stock\s+up\s+on)\s+"
     r"(?:for\s+|with\s+)?(?:at\s+least\s+|about\s+)?\Z",
     re.IGNORECASE,
@@ -139,7 +140,7 @@ def without_advice(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "90 minutes of lessons, 110 with the break", where the break is asked for, too
-_WITH_IT = re.compile(
+_WITH_IT = regex(
     r"\s+(?:[^\W\d_]+\s+)?(?:with|including|counting)\s+(?:the\s+|an?\s+)?(?P<what>[^\W\d_]{3,})", re.IGNORECASE
 )
 
@@ -162,11 +163,11 @@ def _is_added(what: str, asked: str) -> bool:
     )
 
 
-_SAVED = re.compile(
+_SAVED = regex(
     r"\b(?:sav(?:e|es|ed)|(?:savings?|discount|reduction)\s+(?:of|is|was|comes?\s+to|amounts?\s+to))\b[^,;.:\d]{0,12}?[€$£]?\Z|\b(?:savings?|discount|reduction):?\s+[€$£]?\Z",
     re.IGNORECASE,
 )
-_ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
+_ASKS_SAVED = regex(r"\b(?:sav|discount|reduc|off\b)", re.IGNORECASE)
 
 
 def without_saved(stretch: Stretch, claims: Claims) -> Claims:
@@ -178,8 +179,8 @@ def without_saved(stretch: Stretch, claims: Claims) -> Claims:
     return kept if kept or all(claim.value.value in stretch.given for claim in claims) else []
 
 
-_EACH = re.compile(r"\s*(?:[^\W\d_]{1,12}\s+){0,2}?(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
-_ASKS_EACH = re.compile(
+_EACH = regex(r"\s*(?:[^\W\d_]{1,12}\s+){0,2}?(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})", re.IGNORECASE)
+_ASKS_EACH = regex(
     r"\b(?:in|an?|per|each|every|one)\s+(?:(?:whole|full|single|entire)\s+)?(?P<each>[^\W\d_]{3,})", re.IGNORECASE
 )
 
@@ -198,11 +199,11 @@ def of_each_asked(stretch: Stretch, claims: Claims) -> Claims:
 
 
 _PERIODS = frozenset(("second", "minut", "hour", "day", "week", "month", "year"))
-_ASKS_PERIOD = re.compile(
+_ASKS_PERIOD = regex(
     r"\b(?:in|an?|per|each|every|one|over|during)\s+(?:an?\s+)?(?:whole\s+|full\s+)?(?P<each>[^\W\d_]{3,})",
     re.IGNORECASE,
 )
-_OVER = re.compile(
+_OVER = regex(
     r"\b(?:in|over|during|each|every|per)\s+(?:an?\s+|the\s+)?(?P<each>[^\W\d_]{3,})\b[^,;.]*\Z", re.IGNORECASE
 )
 
@@ -226,10 +227,8 @@ def of_period_asked(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "360 nautical miles, which is 666.7 km"
-_CONVERTED = re.compile(
-    r"(?:,\s+(?:which\s+is|that\s+is|i\.e\.)|\bor|[=≈(])\s+(?:about\s+|roughly\s+)?\Z", re.IGNORECASE
-)
-_SHORT_UNIT = re.compile(r"\s?(?:km|kg|cm|mm|mi|lbs?|ft|m|l|ml|g|h|min|s)\b")
+_CONVERTED = regex(r"(?:,\s+(?:which\s+is|that\s+is|i\.e\.)|\bor|[=≈(])\s+(?:about\s+|roughly\s+)?\Z", re.IGNORECASE)
+_SHORT_UNIT = regex(r"\s?(?:km|kg|cm|mm|mi|lbs?|ft|m|l|ml|g|h|min|s)\b")
 
 
 def not_converted(stretch: Stretch, claims: Claims) -> Claims:
@@ -247,10 +246,10 @@ def not_converted(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if claim not in again]
 
 
-_OWN_NOUN = re.compile(r"\s(?P<noun>[^\W\d_]{3,})")
+_OWN_NOUN = regex(r"\s(?P<noun>[^\W\d_]{3,})")
 # "After selling 5/8, three eighths remain."
-_SUBJECT = re.compile(r"\b(?:he|she|it|they|we|you|i|there)\b", re.IGNORECASE)
-_BEFORE_MAIN = re.compile(
+_SUBJECT = regex(r"\b(?:he|she|it|they|we|you|i|there)\b", re.IGNORECASE)
+_BEFORE_MAIN = regex(
     r"\W*(?:so\s+|and\s+|but\s+)?(?:after|before|having|with|without|given|since|because|as|from|of|out\s+of|besides|apart\s+from)\s[^,;:.]*,\s(?!of\s|which\s|so\s|and\s|where\s|leaving\s)",
     re.IGNORECASE,
 )
@@ -270,8 +269,8 @@ def of_main_clause(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "You save 2.50 €, as 10 · 1.20 € = 12 €", "It's 15: add 12 and you get 27"
-_REASON = re.compile(r",\s+(?:as|since|because)\s", re.IGNORECASE)
-_IT_IS_SO = re.compile(
+_REASON = regex(r",\s+(?:as|since|because)\s", re.IGNORECASE)
+_IT_IS_SO = regex(
     r"\W*(?:so\s+)?(?:it|that|this)(?:'s|\s+is|\s+was|\s+must\s+be)\s[^:;,\s]{1,12}(?:\s[^:;,\s]{1,12})?:\s",
     re.IGNORECASE,
 )
@@ -291,16 +290,14 @@ def before_reason(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "5/8 sold, 3/8 left", where it is asked what part is left
-_ASKS_PART = re.compile(
+_ASKS_PART = regex(
     r"\b(?:what|which)\s+(?:part|share|fraction|proportion|percentage)\b(?!.*(?:\bnot\b|n't\b))", re.IGNORECASE
 )
-_HOW_MANY_ARE = re.compile(
+_HOW_MANY_ARE = regex(
     r"\bhow\s+many\s+(?:of\s+(?:them|these|the\s+\w+)\s+)?(?:are|were|is|was)\s+(?!left\b|there\b|in\b)(?!.*(?:\bnot\b|n't\b))",
     re.IGNORECASE,
 )
-_BEHIND = re.compile(
-    r"\s+(?:of\s+(?:them|these|those)\s+)?(?:(?:are|is|were|was|stay|remain)s?\s+)?(?P<word>[^\W\d_]{3,})"
-)
+_BEHIND = regex(r"\s+(?:of\s+(?:them|these|those)\s+)?(?:(?:are|is|were|was|stay|remain)s?\s+)?(?P<word>[^\W\d_]{3,})")
 
 
 def behind_which_is_asked(stretch: Stretch, claims: Claims) -> Claims:
@@ -316,8 +313,8 @@ def behind_which_is_asked(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "It sank by 16.1 m, from +12.4 m to −3.7 m."
-_BY = re.compile(r"\bby\s+(?:about\s+|exactly\s+)?[€$£]?\Z", re.IGNORECASE)
-_FROM = re.compile(r"\s*,?\s+from\s+(?:about\s+)?[€$£+]?\Z", re.IGNORECASE)
+_BY = regex(r"\bby\s+(?:about\s+|exactly\s+)?[€$£]?\Z", re.IGNORECASE)
+_FROM = regex(r"\s*,?\s+from\s+(?:about\s+)?[€$£+]?\Z", re.IGNORECASE)
 
 
 def by_how_much(stretch: Stretch, claims: Claims) -> Claims:
@@ -329,7 +326,7 @@ def by_how_much(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "3/8 are missing, 5/8 are there"
-_LACKS = re.compile(r"\s+(?:are|is)\s+(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
+_LACKS = regex(r"\s+(?:are|is)\s+(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
 
 
 def without_lacking(stretch: Stretch, claims: Claims) -> Claims:
@@ -341,17 +338,17 @@ def without_lacking(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "19 of them leak. How many are sound?": "233 leak" is no answer to that
-_GIVEN_DOES = re.compile(
+_GIVEN_DOES = regex(
     r"(?:\d|\b(?:half|third|quarter|fifth|sixth|tenth|rest))\s+(?:of\s+(?:them|these|those|(?:the|\d[\d.,]*)\s+[^\W\d_]+)\s+(?:(?:are|were|is|was|have|had)\s+)?|"
     r"(?:[^\W\d_]+\s+)?(?:are|were|have|had)\s+)(?P<word>[^\W\d_]{3,})",
     re.IGNORECASE,
 )
-_DOES = re.compile(
+_DOES = regex(
     r"\s+(?:of\s+(?:them|these|those|the\s+[^\W\d_]+)\s+)?(?:[^\W\d_]+\s+)?(?:(?:are|were|is|was|have|had)\s+)?"
     r"(?P<word>[^\W\d_]{3,})",
     re.IGNORECASE,
 )
-_NOT_SO = re.compile(r"\b(?:not|none|never|without)\b|n['’]t\b", re.IGNORECASE)
+_NOT_SO = regex(r"\b(?:not|none|never|without)\b|n['’]t\b", re.IGNORECASE)
 
 
 def not_as_given(stretch: Stretch, claims: Claims) -> Claims:
@@ -369,13 +366,13 @@ def not_as_given(stretch: Stretch, claims: Claims) -> Claims:
     ]
 
 
-_ASKS_LACK = re.compile(r"\b(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
+_ASKS_LACK = regex(r"\b(?:missing|empty|lacking|absent|gone)\b", re.IGNORECASE)
 # "before that", "today … are left"
-_ASKS_BEFORE = re.compile(
+_ASKS_BEFORE = regex(
     r"\b(?:before|originally|at\s+first|initially|in\s+the\s+beginning|to\s+begin\s+with)\b", re.IGNORECASE
 )
-_AFTER_IT = re.compile(r"\b(?:now|today|left|remain\w*|afterwards|still)\b", re.IGNORECASE)
-_CLAUSE = re.compile(r"[^,;.]+")
+_AFTER_IT = regex(r"\b(?:now|today|left|remain\w*|afterwards|still)\b", re.IGNORECASE)
+_CLAUSE = regex(r"[^,;.]+")
 
 
 def of_time_asked(stretch: Stretch, claims: Claims) -> Claims:

@@ -8,16 +8,17 @@ from functools import lru_cache
 from dryquarry.marking.reading.asked_amounts import ASKS_DIFFERENCE, IS_DIFFERENCE
 from dryquarry.marking.reading.echo import question_in, stem
 from dryquarry.marking.reading.stretches import Claims, Stretch, counted_in
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import Shape
 
 _ARE = r"(?:is|are|was|were)"
 # "How many eggs are whole?"
-_ASKED = re.compile(
+_ASKED = regex(
     rf"\bhow\s+many\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,3}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\s*\?",
     re.IGNORECASE,
 )
 # "…, and 9 eggs are broken."
-_GIVEN = re.compile(
+_GIVEN = regex(
     rf"\d+\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,2}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\b", re.IGNORECASE
 )
 _NO_PREDICATE_TEXT = "left there given added not the all now needed that this those these they"
@@ -34,7 +35,7 @@ def _predicates(asked: str) -> tuple[str, frozenset[str]] | None:
     return own["so"].lower(), frozenset(others)
 
 
-_OF = re.compile(r"\bof\s+(?:the\s+|these\s+|all\s+)?\Z", re.IGNORECASE)
+_OF = regex(r"\bof\s+(?:the\s+|these\s+|all\s+)?\Z", re.IGNORECASE)
 
 
 def _is_so(text: str, end: int, word: str) -> bool:
@@ -56,9 +57,9 @@ def of_predicate_asked(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "It was 80 and is 68 now."
-_WAS = re.compile(r"\b(?:was|were|used\s+to\s+(?:be|cost)|had\s+been|had)\s+[€$£]?\Z", re.IGNORECASE)
-_IS_NOW = re.compile(r"\b(?:is|are|costs?|has|have)\s+(?:now\s+|only\s+)*[€$£]?\Z|\bnow\s+[€$£]?\Z", re.IGNORECASE)
-_ASKS_BEFORE = re.compile(r"\b(?:was|were|did|had|before|originally|at\s+first)\b", re.IGNORECASE)
+_WAS = regex(r"\b(?:was|were|used\s+to\s+(?:be|cost)|had\s+been|had)\s+[€$£]?\Z", re.IGNORECASE)
+_IS_NOW = regex(r"\b(?:is|are|costs?|has|have)\s+(?:now\s+|only\s+)*[€$£]?\Z|\bnow\s+[€$£]?\Z", re.IGNORECASE)
+_ASKS_BEFORE = regex(r"\b(?:was|were|did|had|before|originally|at\s+first)\b", re.IGNORECASE)
 
 
 def not_as_it_was(stretch: Stretch, claims: Claims) -> Claims:
@@ -72,7 +73,7 @@ def not_as_it_was(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "28, which is twice 14; minus 7 is 21."
-_WORKED_ON = re.compile(
+_WORKED_ON = regex(
     r"[;,.]\s+(?:then\s+|and\s+)?(?:minus|plus|less|times|add|divided\s+by)\s+(?:the\s+)?[€$£]?\d[\d.,]*(?:\s[^\W\d_]+){0,2}\s*"
     r"(?:is|are|makes?|gives?|leaves?|=|:)\s+[€$£]?\Z",
     re.IGNORECASE,
@@ -80,7 +81,7 @@ _WORKED_ON = re.compile(
 
 
 # "…, so 24 rows and 20 cabbages are left: 24 · 35 + 20 = 860."
-_COLON_BEFORE = re.compile(r"(?<!check)(?<!verify)(?<!test)(?<!proof)(?<!verification):\s+\Z", re.IGNORECASE)
+_COLON_BEFORE = regex(r"(?<!check)(?<!verify)(?<!test)(?<!proof)(?<!verification):\s+\Z", re.IGNORECASE)
 
 
 def worked_on_last(stretch: Stretch, claims: Claims) -> Claims:
@@ -95,7 +96,7 @@ def worked_on_last(stretch: Stretch, claims: Claims) -> Claims:
     return claims
 
 
-_ASKS_VERB = re.compile(
+_ASKS_VERB = regex(
     r"\b(?:does|do|did|will)\s+[^?]{2,60}?\s(?P<verb>cost|weigh|measure)\b[^?]{0,12}\?",
     re.IGNORECASE,
 )
@@ -112,13 +113,13 @@ def behind_asked_verb(stretch: Stretch, claims: Claims) -> Claims:
     return new if len(new) == 1 else claims
 
 
-_RATE_BEHIND = re.compile(
+_RATE_BEHIND = regex(
     r"(?:\s?[^\W\d_€$£%]{1,12}|\s?[€$£])?"
     r"(?:\s+[^\W\d_]{3,})?\s+(?:an?|per|each|every)\s+(?P<each>[^\W\d_]{3,})",
     re.IGNORECASE,
 )
-_RATE_BEFORE = re.compile(r"\b(?:each|every)\s+(?P<each>[^\W\d_]{3,})\s+[a-z]+\s+[€$£]?\Z", re.IGNORECASE)
-_ASKS_RATE = re.compile(
+_RATE_BEFORE = regex(r"\b(?:each|every)\s+(?P<each>[^\W\d_]{3,})\s+[a-z]+\s+[€$£]?\Z", re.IGNORECASE)
+_ASKS_RATE = regex(
     r"\b(?:an?|per|each|every|one|apiece|average|rate|speed|price|fast|share)\b(?!\s+(?:and|or)\b)", re.IGNORECASE
 )
 
@@ -141,9 +142,9 @@ def without_rates(stretch: Stretch, claims: Claims) -> Claims:
     return kept if any(claim.value.value not in given for claim in kept) else claims
 
 
-_ASKS_SAVED = re.compile(r"\b(?:sav|discount|reduc|cheaper|less|fewer|more)", re.IGNORECASE)
-_BY = re.compile(r"\bby\s+(?:about\s+)?[€$£]?\Z", re.IGNORECASE)
-_TO = re.compile(r"(?:\s?[^\W\d_€$£%]+|\s?[€$£%])?\s+to\s+[€$£]?\d", re.IGNORECASE)
+_ASKS_SAVED = regex(r"\b(?:sav|discount|reduc|cheaper|less|fewer|more)", re.IGNORECASE)
+_BY = regex(r"\bby\s+(?:about\s+)?[€$£]?\Z", re.IGNORECASE)
+_TO = regex(r"(?:\s?[^\W\d_€$£%]+|\s?[€$£%])?\s+to\s+[€$£]?\d", re.IGNORECASE)
 
 
 def without_differences(stretch: Stretch, claims: Claims) -> Claims:

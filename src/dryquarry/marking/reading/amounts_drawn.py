@@ -9,23 +9,24 @@ from collections.abc import Sequence
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.further_amounts import per_cent
 from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.quantities import Quantity
 
 # "…, so 42.", "…, and eighteen times that is 423"
-_ENDS_SO = re.compile(
+_ENDS_SO = regex(
     r"(?:[,;:]\s(?:and\s)?(?:so|therefore|thus|hence)\s(?:(?:it's|it\s+is|that's|the\s+answer\s+is|(?:they|you|we|I)\s(?:need|get|have|pay|use|want|take|sell|buy)\s)?)?|"
     r"\b(?:times|half\s+of|twice|thrice|a\s+\w+\s+of|double|plus|minus|less)\s+(?:that|this|it)\s+(?:is|makes|gives|comes\s+to|equals)\s)"
     r"(?:exactly\s|about\s)?[€$£]?\Z",
     re.IGNORECASE,
 )
 # "120 singers less 18 altos leaves 102", "48,500 a day makes 1,212,500"
-_YIELDS = re.compile(r"[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:us\s+)?[€$£]?", re.IGNORECASE)
+_YIELDS = regex(r"[^,;:.]*\b(?:leaves?|makes?|gives?|yields?|equals?)\s+(?:us\s+)?[€$£]?", re.IGNORECASE)
 # "120 in all and 18 altos: 102 others"
-_COLON = re.compile(r"[^,;:.]*:\s+[€$£]?")
+_COLON = regex(r"[^,;:.]*:\s+[€$£]?")
 
 
 # "2x = 26 → x = 13"
-_SOLVED = re.compile(r"(?:→|⇒|->|=>|\bso|\bhence|\bthus|\btherefore|,)\s+[a-z]\s*=\s*\Z", re.IGNORECASE)
+_SOLVED = regex(r"(?:→|⇒|->|=>|\bso|\bhence|\bthus|\btherefore|,)\s+[a-z]\s*=\s*\Z", re.IGNORECASE)
 
 
 def drawn_at_end(stretch: Stretch, claims: Claims) -> Claims:
@@ -57,7 +58,7 @@ def unless_only_given(
 
 
 # "114 of the 126 crates": a part, and the whole that it is of
-_OF_WHOLE = re.compile(r"\s+(?:\w+\s+)?(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
+_OF_WHOLE = regex(r"\s+(?:\w+\s+)?(?:out\s+)?of\s+(?:the|all|these|those|its|their|all\s+the)\s+", re.IGNORECASE)
 
 
 def before_whole(text: str, pool: Sequence[Claim[Quantity]], results: Sequence[Claim[Quantity]]) -> Claim[Quantity]:

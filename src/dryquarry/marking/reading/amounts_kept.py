@@ -54,6 +54,7 @@ from dryquarry.marking.reading.labelled_amounts import labelled, remainders
 from dryquarry.marking.reading.rounded_amounts import exact_beside_rough, rounded_if_asked
 from dryquarry.marking.reading.stretches import Claims, Keep, Stretch
 from dryquarry.marking.reading.supposed_amounts import firm
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import Shape
 
 
@@ -68,9 +69,9 @@ def without_asides(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
 
 
-_WHICH_IS = re.compile(r",\s+which\s+(?:is|makes|gives|equals|comes\s+to)\s+", re.IGNORECASE)
+_WHICH_IS = regex(r",\s+which\s+(?:is|makes|gives|equals|comes\s+to)\s+", re.IGNORECASE)
 
-_CANCELLED = re.compile(
+_CANCELLED = regex(
     r",?\s+which\s+(?:can\s+be\s+)?(?:cancel(?:s|led)?|simplif(?:y|ies|ied)|reduced?s?)\s+(?:down\s+)?to\s+",
     re.IGNORECASE,
 )

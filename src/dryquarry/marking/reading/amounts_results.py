@@ -12,12 +12,13 @@ from dryquarry.marking.reading.equations import chained, close, end_of_equation,
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.stretches import MORE_OR_LESS, numbers_asked
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
 # What stands after these words belongs to the result's surroundings: "of the 120 singers", "for 3 batches".
-_BESIDE = re.compile(
+_BESIDE = regex(
     r"\b(?:(?<!total )(?<!sum )(?<!number )(?<!average )(?<!cost )(?<!price )(?<!speed )(?<!area )(?<!length )"
     r"(?<!rate )(?<!value )of|"
     r"out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
@@ -26,23 +27,23 @@ _BESIDE = re.compile(
     r"its |their |all |these |those |each |every |about |only )*[€$£]?-?$",
     re.IGNORECASE,
 )
-_ASIDE_START = re.compile(
+_ASIDE_START = regex(
     r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|give or take|"
     r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)|"
     r",\s(?=(?:long|well|shortly|just|soon)\s(?:before|after)\b)",
     re.IGNORECASE,
 )
-_LETTER_BEHIND = re.compile(r"\s?[a-z]\b\s*[-+−=]")
+_LETTER_BEHIND = regex(r"\s?[a-z]\b\s*[-+−=]")
 # "395, i.e. 97 % of the 408"
-_SHARE = re.compile(r"\s*(?:about\s+)?\d[\d.,]*\s?(?:%|per\s?cent)")
-_MINUS = re.compile(r"\s[–—-]\s[€$£]?\d")
-_ENDS_WITH = re.compile(r":\s+\S[^:;,]*(?:,\s(?:that is|that's it|all told|in all|all in all)\W*)?$", re.IGNORECASE)
-_SAYS_MORE = re.compile(r"\b(?:leaves?|gives?|makes?|is|are|comes|come|remains?|adds?|get|have)\b|'s\b", re.IGNORECASE)
-_LABELS = re.compile(r"(?:^|[;,]\s)\W*(?:[^\W\d_]+\s?){1,3}:\s")
-_LEADS_ON = re.compile(
+_SHARE = regex(r"\s*(?:about\s+)?\d[\d.,]*\s?(?:%|per\s?cent)")
+_MINUS = regex(r"\s[–—-]\s[€$£]?\d")
+_ENDS_WITH = regex(r":\s+\S[^:;,]*(?:,\s(?:that is|that's it|all told|in all|all in all)\W*)?$", re.IGNORECASE)
+_SAYS_MORE = regex(r"\b(?:leaves?|gives?|makes?|is|are|comes|come|remains?|adds?|get|have)\b|'s\b", re.IGNORECASE)
+_LABELS = regex(r"(?:^|[;,]\s)\W*(?:[^\W\d_]+\s?){1,3}:\s")
+_LEADS_ON = regex(
     rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE
 )
-DRAWN = re.compile(
+DRAWN = regex(
     r"(?:\bthat is,?|\bi\.\s?e\.,?|(?<!or )\bso\b(?!\s+that\b)|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
     r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means|is(?=\s[€$£]?\d))|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"

@@ -15,6 +15,7 @@ from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.stretches import Stretch, how_many
 from dryquarry.marking.reading.supposed_amounts import is_supposed
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import Quantity
 from dryquarry.marking.values.units import dimension_of, scale_to
@@ -27,26 +28,24 @@ OF_THESE = 0.8
 IS_REST = 0.4
 # So many numbers one after another are given, and none of them is the answer.
 MANY = 4
-_LISTS = re.compile(r"(?:\d+,\s+){2}\d+")
+_LISTS = regex(r"(?:\d+,\s+){2}\d+")
 # How much more a sentence weighs that has the key's unit.
 IN_UNIT = 0.3
 # "4x = 36", from which x is to be drawn
-_WITH_FACTOR = re.compile(r"\d\s?[a-z]\s*=\s*\Z")
+_WITH_FACTOR = regex(r"\d\s?[a-z]\s*=\s*\Z")
 # "The canoes bring 130 on top of that, i.e. 382 overall."
-COMES_TO_IN_ALL = re.compile(
+COMES_TO_IN_ALL = regex(
     r"\b(?:i\.\s?e\.,?|that\s+is,?|which\s+makes|making|so|that's)\s+[€$£]?\d[\d.,]*(?:\s[^\W\d_]+)?\s+"
     r"(?:overall|in\s+all|all\s+told|altogether|in\s+total)\b",
     re.IGNORECASE,
 )
 # "x = 12"
-_ISOLATED = re.compile(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
+_ISOLATED = regex(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 # "42 of these are lent out": they stand for what the question names
-OF_THESE_NAMED = re.compile(r"\W*(?:[\w,.]+\s+)?of\s+(?:these|those|them)\b", re.IGNORECASE)
+OF_THESE_NAMED = regex(r"\W*(?:[\w,.]+\s+)?of\s+(?:these|those|them)\b", re.IGNORECASE)
 # "seven times a hundred and eighty is one thousand two hundred and sixty"
-_IN_WORDS = re.compile(
-    r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE
-)
-_LEFT = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain|missing|lacking)\b", re.IGNORECASE)
+_IN_WORDS = regex(r"\w\s+(?:times|plus|minus|less|divided\s+by)\s[^.;]*\b(?:is|are|makes?|gives?)\s+\Z", re.IGNORECASE)
+_LEFT = regex(r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|were)\s+)?(?:left|remain|missing|lacking)\b", re.IGNORECASE)
 
 
 def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
@@ -115,21 +114,21 @@ def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
     return any(_is_predicate(noun, question.asked) for noun in labels)
 
 
-_NOUN_LABEL_BEFORE = re.compile(r"(?:\A|[.;\n]\s*)\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
+_NOUN_LABEL_BEFORE = regex(r"(?:\A|[.;\n]\s*)\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
 
 
-_REST_LABEL = re.compile(r"\W*(?:remaining|remainder|rest|left(?:\s+over)?|kept)(?:\s+\w+)?\W{0,3}:\s", re.IGNORECASE)
-_TOTAL_LABEL = re.compile(
+_REST_LABEL = regex(r"\W*(?:remaining|remainder|rest|left(?:\s+over)?|kept)(?:\s+\w+)?\W{0,3}:\s", re.IGNORECASE)
+_TOTAL_LABEL = regex(
     r"\W*(?:(?:grand\s+)?total|sum|both(?:\s+\w+)?|all(?:\s+\w+){0,2}|together|altogether|in\s+(?:all|total))\W{0,3}(?:[:=]\s|\s(?=[€$£]?\d))",
     re.IGNORECASE,
 )
-_ASKS_TOTAL = re.compile(r"\b(?:together|altogether|total|in\s+all|sum|both|all)\b", re.IGNORECASE)
+_ASKS_TOTAL = regex(r"\b(?:together|altogether|total|in\s+all|sum|both|all)\b", re.IGNORECASE)
 # "Boys: 9"
-_NOUN_LABEL = re.compile(r"\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
+_NOUN_LABEL = regex(r"\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
 
 
-_ASKED_UNIT = re.compile(r"\bhow\s+many\s+(?P<unit>[a-z]{4,})\b", re.IGNORECASE)
-_UNIT_BEHIND = re.compile(r"\s?(?P<unit>[a-zA-Z]{1,12})\b(?!/)")
+_ASKED_UNIT = regex(r"\bhow\s+many\s+(?P<unit>[a-z]{4,})\b", re.IGNORECASE)
+_UNIT_BEHIND = regex(r"\s?(?P<unit>[a-zA-Z]{1,12})\b(?!/)")
 
 
 def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bool:
@@ -143,7 +142,7 @@ def in_other_unit(text: str, found: Sequence[Found[Quantity]], asked: str) -> bo
     return bool(factors) and 1 not in factors
 
 
-_OTHERS = re.compile(r"\bthe\s+other\s+\Z", re.IGNORECASE)
+_OTHERS = regex(r"\bthe\s+other\s+\Z", re.IGNORECASE)
 
 
 def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], asked: str) -> bool:
@@ -159,8 +158,8 @@ def is_of_others(text: str, place: Place, found: Sequence[Found[Quantity]], aske
     return ASKS_WHOLE.search(question) is not None and any(parts)
 
 
-_ASKED_SUBJECT = re.compile(r"\b(?:does|do|did|can|has|have)\s+(?:an?|the)\s+(?P<one>[^\W\d_]{3,})\b", re.IGNORECASE)
-_SUBJECT_HAS = re.compile(
+_ASKED_SUBJECT = regex(r"\b(?:does|do|did|can|has|have)\s+(?:an?|the)\s+(?P<one>[^\W\d_]{3,})\b", re.IGNORECASE)
+_SUBJECT_HAS = regex(
     r"\W*(?:an?|the)\s+(?P<one>[^\W\d_]{3,})\s+(?:would\s+|only\s+|already\s+)?(?:has|have|had|needs?|costs?|weighs?|takes?|gives?)\s",
     re.IGNORECASE,
 )
@@ -174,19 +173,19 @@ def is_of_another(text: str, place: Place, asked: str) -> bool:
 
 FARTHEST_AHEAD = 400
 # "35 % of 840 = 294 novels. A seventh of 294 is 42."
-_PART_OF_IT = re.compile(
+_PART_OF_IT = regex(
     r"\b(?:half|third|quarter|fourth|fifth|sixth|seventh|eighth|ninth|tenth|%|per\s+cent|twice|times)\s+(?:of\s+)?(?:these\s+|the\s+|those\s+)?"
     r"(?P<operand>\d+(?:[.,]\d+)*)(?:\s+[^\W\d_]+){0,2}\s*(?:is|are|=|makes?|gives?)\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%)",
     re.IGNORECASE,
 )
-_WORKS_ON = re.compile(
+_WORKS_ON = regex(
     r"(?<![\w.,])(?P<operand>\d+(?:[.,]\d+)*)(?=(?:\s+[^\W\d_]+){0,2}\s*[-−–×·*/÷+:]\s*\d[\d.,]*"
     r"(?:\s+[^\W\d_]+){0,2}\s*=\s*(?P<result>\d[\d.,]*)(?<![.,])(?!\s*%))"
 )
 
 
 # "28 in all. Each is counted twice there, so it's half of that: 14."
-_WORKS_ON_THAT = re.compile(
+_WORKS_ON_THAT = regex(
     r"\s*(?:[^.;:\n]{1,60}\b(?:so|hence|thus|therefore)\s+(?:it(?:'s|\s+is)|that(?:'s|\s+is)|the\s+\w+\s+is)|[^.;:\n]{0,60}\bcounted\s+twice)\b"
     r"[^.;:\n]{0,40}\b(?:half|a\s+third|a\s+quarter|twice|double|three\s+times)\s+(?:of\s+)?(?:that|this|it|them|as\s+much|as\s+many)\b[^.;\n]{0,20}?\d",
     re.IGNORECASE,
@@ -199,7 +198,7 @@ def is_left_over(text: str, found: Sequence[Found[Quantity]], asked: str) -> boo
 
 
 # "In dozens, that is 29 dozen and 3."
-_IN_OTHER = re.compile(
+_IN_OTHER = regex(
     r"\W*in\s+(?P<unit>[^\W\d_]+s|per\s?cent),?\s+(?:that|this|it)(?:['’]s|\s+(?:is|would\s+be|makes|are))\b",
     re.IGNORECASE,
 )
@@ -211,8 +210,8 @@ def says_in_another_unit(sentence: str, asked: str) -> bool:
     return said is not None and stem(said["unit"].lower()) not in content_of(asked)
 
 
-_LEFT_WITH = re.compile(r"\b(?:left\s+with|end\s+up\s+with|arrive\s+at)\b", re.IGNORECASE)
-REST = re.compile(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
+_LEFT_WITH = regex(r"\b(?:left\s+with|end\s+up\s+with|arrive\s+at)\b", re.IGNORECASE)
+REST = regex(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
 
 
 def is_rest_asked(text: str, place: Place, found: Found[Quantity], asked: str) -> bool:
@@ -236,7 +235,7 @@ def is_worked_on(text: str, place: Place, found: Found[Quantity], given: frozens
     return bool(results) and results[0].value not in given
 
 
-_ABOUT = re.compile(
+_ABOUT = regex(
     r"\b(?:almost|nearly|about|around|roughly|approximately|some|close\s+to|just\s+(?:under|over|short\s+of)|"
     r"(?:a\s+little|slightly)\s+(?:under|over|less\s+than|more\s+than))\s+[€$£]?\Z",
     re.IGNORECASE,

@@ -9,13 +9,14 @@ from dryquarry.marking.reading.echo import asks_yes_or_no, question_in, stem
 from dryquarry.marking.reading.possible_answers import is_possible, names_one, possible_in
 from dryquarry.marking.reading.told import echoes_most, is_common, is_of_asked_kind
 from dryquarry.marking.reading.yes_no import yes_or_no
+from dryquarry.marking.regexes import regex
 
 LONGEST_NAMING_WORDS = 12
-_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 # "Its opposite: plentiful."
-_LABEL = re.compile(r"\W*(?:(?:the|its|his|her|their)\s+)?(?P<what>[^:.]{3,40}):\s+\S")
+_LABEL = regex(r"\W*(?:(?:the|its|his|her|their)\s+)?(?P<what>[^:.]{3,40}):\s+\S")
 # How a sentence may answer without a word of the question: "It's the sextant!", "Not Peer, but Agnes", "Runa did."
-_ANSWERS = re.compile(
+_ANSWERS = regex(
     "|".join(
         (
             # "it's the sextant", "…, so it has to be green", and not "it's worth knowing"
@@ -45,7 +46,7 @@ _ANSWERS = re.compile(
 
 
 # "Piet is left.", "Only granite remains."
-_REMAINS = re.compile(
+_REMAINS = regex(
     r"\W*(?:(?:so|that|this|which)\s+)?(?:only\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is\s+(?:the\s+one\s+|what(?:'s|\s+is)\s+)?left|remains|fits|it\s+is)(?:\s+over)?\W*",
     re.IGNORECASE,
 )
@@ -56,7 +57,7 @@ def is_put_as_answer(text: str, question: str) -> bool:
     return _ANSWERS.search(text) is not None or names_one(text, question)
 
 
-_ASKS_MEANING = re.compile(
+_ASKS_MEANING = regex(
     r"\bwhat\s+(?:does|do|did)\s+(?:[^\W\d_]+\s+){0,3}?['‘\"“]?(?P<what>[^\W\d_]+)['’\"”]?\s+(?:mean|stand\s+for|signify)\b",
     re.IGNORECASE,
 )
@@ -89,11 +90,9 @@ def may_name_it(text: str, question: str) -> bool:
     return _tells_what_is_asked(text, question_in(question)) or is_of_asked_kind(text, question_in(question))
 
 
-_YES_NO = re.compile(
-    r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE
-)
+_YES_NO = regex(r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE)
 # "Its opposite is 'modern'", where the opposite is asked for
-_ASKS_WHAT_OF = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)
+_ASKS_WHAT_OF = regex(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)
 
 
 def _tells_what_is_asked(text: str, asked: str) -> bool:
@@ -104,7 +103,7 @@ def _tells_what_is_asked(text: str, asked: str) -> bool:
 
 
 # "Such a line is known as an isobar", where it is asked what such a line is called
-_NAMES = re.compile(
+_NAMES = regex(
     r"\b(?:its\s+name(?:,[^,]*,)?\s+is|calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b",
     re.IGNORECASE,
 )
@@ -117,10 +116,10 @@ def _names_what_is_asked(label: str, asked: str) -> bool:
 
 
 # "Which word is the antonym of 'scarce'?"
-_ASKED_HEAD = re.compile(
+_ASKED_HEAD = regex(
     r"\b(?:which\s+[^\W\d_]+|which|what)\s+(?:is|was)\s+(?:the|its|an?)\s+(?P<head>[^\W\d_]+)\b", re.IGNORECASE
 )
-_HEAD_IS = re.compile(
+_HEAD_IS = regex(
     r"\b(?:the|its|an?)\s+(?P<head>[^\W\d_]+)(?:\s+of\s+\S+)?\s+(?:is|was|(?:would|must|has\s+to|will)\s+be)\b",
     re.IGNORECASE,
 )

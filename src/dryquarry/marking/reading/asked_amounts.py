@@ -19,38 +19,37 @@ from dryquarry.marking.reading.stretches import (
     how_many,
     numbers_asked,
 )
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.quantities import Quantity
 
 # How much more of what was asked a clause takes up that is taken for the answer against another one.
 CLEARLY = 0.4
 # Of a question with so few words the numbers would weigh more than they.
 FEW_WORDS = 2
-_CLAUSE = re.compile(
+_CLAUSE = regex(
     r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
-_PART = re.compile(r";\s")
-_COUNTED = re.compile(rf"\s(?:of (?:the|them) )?(?:(?:{SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
-ASKS_DIFFERENCE = re.compile(
+_PART = regex(r";\s")
+_COUNTED = regex(rf"\s(?:of (?:the|them) )?(?:(?:{SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
+ASKS_DIFFERENCE = regex(
     rf"\bby how (?:much|many)\b|\bhow (?:much|many)(?: \w+){{0,2}} {MORE_OR_LESS}|\bdifference\b", re.IGNORECASE
 )
-IS_DIFFERENCE = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
+IS_DIFFERENCE = regex(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}", re.IGNORECASE)
 # "a drop of 16.1 m"
-_DIFFERENCE_OF = re.compile(
+_DIFFERENCE_OF = regex(
     r"\b(?:drop|fall|rise|change|difference|increase|decrease|gain|loss)\s+(?:of|is|was|comes\s+to)\s+(?:about\s+)?[€$£]?\Z",
     re.IGNORECASE,
 )
 # "45 nails, five fewer than all"
-_THAN = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
-_BEHIND_THAN = re.compile(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
-_OF_WHOLE = re.compile(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
-_DRAWN_LATER = re.compile(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
-_IN = re.compile(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+(?:every\s+|the\s+)?)$", re.IGNORECASE)
+_THAN = regex(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+than\b", re.IGNORECASE)
+_BEHIND_THAN = regex(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
+_OF_WHOLE = regex(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
+_DRAWN_LATER = regex(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
+_IN = regex(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+(?:every\s+|the\s+)?)$", re.IGNORECASE)
 
 
-_TOTAL = re.compile(
-    r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE
-)
-_TOTAL_BEFORE = re.compile(r"\b(?:in\s+all|in\s+total|total|altogether|together|sum)\s*[:=]\s*[€$£]?\Z", re.IGNORECASE)
+_TOTAL = regex(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE)
+_TOTAL_BEFORE = regex(r"\b(?:in\s+all|in\s+total|total|altogether|together|sum)\s*[:=]\s*[€$£]?\Z", re.IGNORECASE)
 
 
 def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
@@ -62,13 +61,13 @@ def totals(text: str, claims: list[Claim[Quantity]]) -> list[Claim[Quantity]]:
     ] or claims
 
 
-_ARE = re.compile(
+_ARE = regex(
     r"(?:\s+[^\W\d_]+){0,3}?\s+(?:are|is|were|was|do|did|have|ca(?=n't)|can(?!'t))(?P<denied>n't|\s*not)?\b",
     re.IGNORECASE,
 )
-_NOT = re.compile(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
-_DENIED_NOUN = re.compile(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d_]{3,})", re.IGNORECASE)
-_ASKS_DENIED = re.compile(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
+_NOT = regex(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
+_DENIED_NOUN = regex(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d_]{3,})", re.IGNORECASE)
+_ASKS_DENIED = regex(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
 
 
 def as_denied(stretch: Stretch, claims: Claims) -> Claims:
@@ -112,10 +111,10 @@ def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "Pim is 32", "16. That's Pim."
-_NAME_IS = re.compile(
+_NAME_IS = regex(
     r"\b(?P<name>[A-Z][^\W\d_]+)(?:\s+(?:is|was|has|had|gets|got|weighs|pays|paid)|\s*[=:])\s+(?:now\s+|only\s+|just\s+)?[€$£]?\Z"
 )
-_THAT_IS = re.compile(r"\W{0,3}[.;,]\s+(?:[Tt]hat|[Tt]his|[Ii]t)(?:'s|\s+is)\s+(?P<name>[A-Z][^\W\d_]+)\b(?!['’])")
+_THAT_IS = regex(r"\W{0,3}[.;,]\s+(?:[Tt]hat|[Tt]his|[Ii]t)(?:'s|\s+is)\s+(?P<name>[A-Z][^\W\d_]+)\b(?!['’])")
 
 
 def not_of_others_named(stretch: Stretch, claims: Claims) -> Claims:
@@ -135,8 +134,8 @@ def not_of_others_named(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "The cork costs 0.05 and the bottle 1.05."
-_THE_THING = re.compile(r"\bthe\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
-_THING = re.compile(r"\b(?:the|an?)\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
+_THE_THING = regex(r"\bthe\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
+_THING = regex(r"\b(?:the|an?)\s+(?P<thing>[^\W\d_]{3,})", re.IGNORECASE)
 
 
 @lru_cache(maxsize=256)
@@ -152,18 +151,18 @@ def _named(asked: str) -> frozenset[str]:
 
 
 # "10 % is 235, 8 % is 188; together 423"
-_SUMS_UP = re.compile(
+_SUMS_UP = regex(
     r"\W*(?:so|therefore|thus|hence|together|altogether|sum|total|in\s+(?:all|total)|which\s+makes|that\s+makes)\b",
     re.IGNORECASE,
 )
 # "What is the sum of the angles?"
-_ASKED_HEAD = re.compile(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
-_ORDINAL = re.compile(r"(?:st|nd|rd|th)\b")
+_ASKED_HEAD = regex(r"\bwhat(?:'s|\s+is|\s+was|\s+are)\s+the\s+(?P<what>[^\W\d_]{3,})", re.IGNORECASE)
+_ORDINAL = regex(r"(?:st|nd|rd|th)\b")
 
 
 # "The five of them pay 47.50", "All five pay 47.50"
-_ALL_OF = re.compile(r"\b(?:all|the)\s+\Z", re.IGNORECASE)
-_PLURAL_VERB = re.compile(
+_ALL_OF = regex(r"\b(?:all|the)\s+\Z", re.IGNORECASE)
+_PLURAL_VERB = regex(
     r"\s+(?:of\s+(?:them|us|you)\s+)?(?:together\s+)?(?:have|pay|get|need|spend|earn|owe|weigh|cost|make|walk|carry|hold|take)\s",
     re.IGNORECASE,
 )
@@ -197,16 +196,16 @@ def years(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if not _YEARS.match(text, claim.end)] or claims
 
 
-_ASKS_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
-_YEARS = re.compile(r"\s+years?\b", re.IGNORECASE)
+_ASKS_YEAR = regex(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+_YEARS = regex(r"\s+years?\b", re.IGNORECASE)
 
 
-_ASKS_BALANCE = re.compile(r"\b(?:balance|account)\b", re.IGNORECASE)
-_OWES = re.compile(
+_ASKS_BALANCE = regex(r"\b(?:balance|account)\b", re.IGNORECASE)
+_OWES = regex(
     r"\b(?:owe[sd]?|owing|debts?\s+of|deficit\s+of|overdrawn\s+by|(?:in\s+debt|in\s+the\s+red|short)\s+by)\s+(?:about\s+)?\Z",
     re.IGNORECASE,
 )
-_IN_DEBT = re.compile(r"\s+(?:in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE)
+_IN_DEBT = regex(r"\s+(?:in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE)
 
 
 def owed(stretch: Stretch, claims: Claims) -> Claims:
@@ -253,7 +252,7 @@ def in_best_clause(stretch: Stretch, claims: Claims) -> Claims:
 
 
 # "glass: 25; clay: 15; total: 40"
-_LABEL_OF_CLAUSE = re.compile(r"\W*(?:[^\W\d_]+\s?){1,3}:\s")
+_LABEL_OF_CLAUSE = regex(r"\W*(?:[^\W\d_]+\s?){1,3}:\s")
 
 
 def _words_taken_up(clause: str, asked: str) -> float:
@@ -305,8 +304,8 @@ def of_what_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     return own if own and len(own) + len(others) == len(claims) else claims
 
 
-_THIS = re.compile(r"\s*(?:this|ours|our)\b", re.IGNORECASE)
-_FOR = re.compile(
+_THIS = regex(r"\s*(?:this|ours|our)\b", re.IGNORECASE)
+_FOR = regex(
     r"\s*(?:[^\W\d_]+\s+)?(?:for|is|are|belongs?\s+to)\s+(?:the|his|her|its)?\s*(?P<what>[^,;.]*)", re.IGNORECASE
 )
 
@@ -331,7 +330,7 @@ def _noun(text: str, claim: Claim[Quantity]) -> str | None:
     return stem(match["noun"]) if match else None
 
 
-_ASKS_PERCENT = re.compile(r"\b(?:percentage|(?:what|how\s+many)\s+per\s?cent)\b", re.IGNORECASE)
+_ASKS_PERCENT = regex(r"\b(?:percentage|(?:what|how\s+many)\s+per\s?cent)\b", re.IGNORECASE)
 
 
 def with_chances(stretch: Stretch, claims: Claims) -> Claims:

@@ -8,17 +8,18 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.offers import Mention, mentions_of
+from dryquarry.marking.regexes import regex
 
 LONGEST_QUESTION = 4000
 _THING = r"(?:[^\s,.:;?!]+\s){0,3}?[^\s,.:;?!]+"
-_LISTED = re.compile(
+_LISTED = regex(
     rf"(?:{_THING},\s*)+{_THING}\s*,?\s(?:and|or)\s+{_THING}|(?<=:)\s+(?:{_THING},\s*){{2,}}{_THING}(?=[?.]|\Z)|"
     r"(?<![\d,.] )(?<!\d)(?:\d{1,4},\s+){2,}\d{1,4}(?=\s+(?:are|is|can|do|does|have|has|divide)\b)",
     re.IGNORECASE,
 )
 # Nothing behind the last thing: "mix, let rise."
-_ENDS = re.compile(r"\s*(?:[.?!;:]|\Z)")
-_IN_BRACKETS = re.compile(r"\s*\([^()]{0,60}\)")
+_ENDS = regex(r"\s*(?:[.?!;:]|\Z)")
+_IN_BRACKETS = regex(r"\s*\([^()]{0,60}\)")
 
 
 def plain_member(member: str) -> str:
@@ -46,7 +47,7 @@ def listed_in(asked: str) -> tuple[str, ...]:
 LONGEST_THING_WORDS = 3
 LEAST_THINGS = 3
 # What turns the order round, or says of some of them that they are not meant.
-_NOT_AS_SAID = re.compile(
+_NOT_AS_SAID = regex(
     r"\b(?:not|no|nor|never|neither|none|but|except|without|unlike|instead|rather|while|whereas|though|although|than|before|after|"
     r"last|only|other|others|or|if|unless|out|also|same|equal\w*|ties?|tied|possibly|perhaps|maybe|might|may)\b|n't\b|\?",
     re.IGNORECASE,
@@ -75,7 +76,7 @@ def mentioned_in(text: str, start: int, end: int, asked: str) -> list[Mention]:
 
 _COUNTS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
 # "The gannet dives, the swift flies. The other three are waders."
-_THE_OTHERS = re.compile(
+_THE_OTHERS = regex(
     r"\b(?P<who>(?:the\s+(?:others?|remaining|rest)|all\s+(?:the\s+)?others)(?:\s+(?P<count>two|three|four|five|six|ones))?)\s+(?:\w+\s+)?"
     r"(?:are|do|have|can|is|stays?\s+in|remains?|fits?|qualif(?:y|ies)|counts?)\b(?!n't|\s+not)",
     re.IGNORECASE,
@@ -84,7 +85,7 @@ _THE_OTHERS = re.compile(
 
 FARTHEST_BACK = 200
 # "Of the five, only the eggs and the honey don't."
-_ONLY_THESE_NOT = re.compile(r"\bonly\s+[^;:.]{2,80}?\s(?:do|does|are|is|have|has|can)(?:n't|\s+not)\b", re.IGNORECASE)
+_ONLY_THESE_NOT = regex(r"\bonly\s+[^;:.]{2,80}?\s(?:do|does|are|is|have|has|can)(?:n't|\s+not)\b", re.IGNORECASE)
 
 
 def things_of(asked: str) -> str:
@@ -93,13 +94,13 @@ def things_of(asked: str) -> str:
 
 
 # "Saturn and Neptune have many, the others none.", where it is asked which have none
-_THE_OTHERS_NONE = re.compile(r"\b(?P<who>the\s+(?:others?|rest))\s+(?:(?:have|has)\s+)?none\b", re.IGNORECASE)
-_THE_OTHERS_SO = re.compile(
+_THE_OTHERS_NONE = regex(r"\b(?P<who>the\s+(?:others?|rest))\s+(?:(?:have|has)\s+)?none\b", re.IGNORECASE)
+_THE_OTHERS_SO = regex(
     r"(?:,|;|\band|\bbut)\s+(?P<who>(?:all\s+)?the\s+(?:others?|rest))\s+(?P<what>\d+|[^\W\d_]{3,})\W*\Z", re.IGNORECASE
 )
-_ASKS_NONE = re.compile(r"\b(?:no|none)\b", re.IGNORECASE)
+_ASKS_NONE = regex(r"\b(?:no|none)\b", re.IGNORECASE)
 # "Answer: neither Birr nor Sow"
-_NEITHER_ALONE = re.compile(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*", re.IGNORECASE)
+_NEITHER_ALONE = regex(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*", re.IGNORECASE)
 
 
 def _tells_of_it(before: str, behind: str, asked: str) -> bool:

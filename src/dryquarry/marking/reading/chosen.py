@@ -11,21 +11,22 @@ from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.extremes import tells_extreme, way_of
 from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.regexes import regex
 
-_REASON = re.compile(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)
-_COPULA = re.compile(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE)
-_STEP = re.compile(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
-_NOUN = re.compile(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
-_CLAUSE = re.compile(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)", re.IGNORECASE)
+_REASON = regex(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)
+_COPULA = regex(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE)
+_STEP = regex(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
+_NOUN = regex(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
+_CLAUSE = regex(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)", re.IGNORECASE)
 # "dark green, not just green"
-_NOT_JUST = re.compile(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
+_NOT_JUST = regex(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
 # "what fits is A"
-_WHAT_FITS = re.compile(
+_WHAT_FITS = regex(
     r"\b(?:what\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is|"
     r"(?:speaks|decides(?:\s+it)?|argues|points)\s+(?:for|to|towards|in\s+favou?r\s+of))\s+(?=\W?[A-Z]\b)"
 )
 # "(C), since Ola comes last"
-_OPENS_WITH = re.compile(r"\W*(?:option\s+)?[(\[]?[A-Z](?:[)\]]?,?\s+(?:since|because)\s|[)\]]?:\s(?=\S+\s\S+\s\S+\s))")
+_OPENS_WITH = regex(r"\W*(?:option\s+)?[(\[]?[A-Z](?:[)\]]?,?\s+(?:since|because)\s|[)\]]?:\s(?=\S+\s\S+\s\S+\s))")
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +39,7 @@ class Chosen:
 
 
 # "Both Kim and Max are older than Lou.", where the youngest is asked for
-_THAN = re.compile(r"\b(?P<more>[a-z]+er)\b[^,;:.]{0,20}?\bthan\b", re.IGNORECASE)
+_THAN = regex(r"\b(?P<more>[a-z]+er)\b[^,;:.]{0,20}?\bthan\b", re.IGNORECASE)
 
 
 def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
@@ -49,7 +50,7 @@ def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Que
     return kept if len(kept) == 1 else claims
 
 
-_SO_THEN = re.compile(r",\s+(?:so|hence|thus|therefore)\s", re.IGNORECASE)
+_SO_THEN = regex(r",\s+(?:so|hence|thus|therefore)\s", re.IGNORECASE)
 
 
 def behind_so(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
@@ -59,11 +60,11 @@ def behind_so(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
 
 
 # "…; the plane is the one with the shavings"
-_IS_THE_ONE = re.compile(
+_IS_THE_ONE = regex(
     r"[\s)\]:]*(?:(?:is|must\s+be)\s+(?:the\s+one|what\s+(?:we|you|is)|the\s+answer|fine|right|correct|true)|follows|holds|fits)\b",
     re.IGNORECASE,
 )
-_SO_DO_OTHERS = re.compile(r"\b(?:so\s+(?:do|does|is|are)|too|also|both|as\s+well|if|when)\b", re.IGNORECASE)
+_SO_DO_OTHERS = regex(r"\b(?:so\s+(?:do|does|is|are)|too|also|both|as\s+well|if|when)\b", re.IGNORECASE)
 
 
 def called_the_one(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
@@ -87,13 +88,13 @@ def what_fits(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
 
 
 # "as nothing is said of A, I can't choose it; D", "A? No: … B? No. D"
-_ENDS_WITH = re.compile(
+_ENDS_WITH = regex(
     r":\s+(?:[Oo]ption|[Aa]nswer|[Cc]hoice)\s+\(?[A-Z]\)?\W*\Z|"
     r"\b(?:since|because|as|n't|not|out|wrong)\b[^;]*;\s*\(?[A-Z]\)?\W*\Z|\b[A-Z]\?\s+[Nn]o\b.*[.;!]\s+\(?[A-Z]\)?\W*\Z"
 )
 
 
-_ENDS_WITH_OPTION = re.compile(r":\s+(?:[Oo]ption|[Aa]nswer|[Cc]hoice)\s+\(?[A-Z]\)?\W{0,4}\Z")
+_ENDS_WITH_OPTION = regex(r":\s+(?:[Oo]ption|[Aa]nswer|[Cc]hoice)\s+\(?[A-Z]\)?\W{0,4}\Z")
 
 
 def ends_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
@@ -173,7 +174,7 @@ def _with_their_verb(
 
 
 PARTLY = 0.2
-_IN_ALL = re.compile(r"\b(?:in\s+all|in\s+total|altogether|overall|all\s+in\s+all)\b", re.IGNORECASE)
+_IN_ALL = regex(r"\b(?:in\s+all|in\s+total|altogether|overall|all\s+in\s+all)\b", re.IGNORECASE)
 
 
 def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:

@@ -6,9 +6,10 @@ import re
 from collections.abc import Iterator
 
 from dryquarry.marking.cues import cue
+from dryquarry.marking.regexes import regex
 
 # What ends a clause: a semicolon, a dash, a colon, a sign that ticks or crosses, and words that turn to something else.
-_CLAUSE_END = re.compile(
+_CLAUSE_END = regex(
     r"[;]|(?:(?<=\w [❌✗✘✖✅✔✓])|(?<=\w[❌✗✘✖✅✔✓]))\s*[,;]?\s+|(?<=\w)\s+(?=[❌✗✘✖✅✔✓]\s+\w)|"
     r",\s+(?=I\s+(?:say|take|pick|choose)\s)|,\s+(?=(?:no|sorry|wait|oops|correction),\s|then\s+(?:i\s+)?(?:reali[sz]ed|saw|noticed|found)\b)|\s[–-]\s|\s?—\s?|(?<!\d)[:](?=\s)|"
     r",\s(?:and\s)?(?=the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\b)|"
@@ -20,9 +21,9 @@ _CLAUSE_END = re.compile(
     re.IGNORECASE,
 )
 
-_BRACKET = re.compile(r"\s*[(\[][^()\[\]]*[)\]]")
+_BRACKET = regex(r"\s*[(\[][^()\[\]]*[)\]]")
 
-_RATHER = re.compile(
+_RATHER = regex(
     r",?\s+(?:rather than|instead of|and not|not|as opposed to|unlike|nicht|et non|y no|followed by|"
     r"ahead of|before)\b.*$",
     re.IGNORECASE | re.DOTALL,
@@ -59,16 +60,16 @@ _BEFORE_COMMA = (
     r"the (?:point|thing|fact|truth|way i see it)(?: is)?,(?=\s)|"
     r"\w+ as (?:it|he|she|they) (?:is|are|was|were),(?=\s)"
 )
-_SHORT_LEAD = re.compile(rf"(?:\W|{_LEADS_ON})+\s*", re.IGNORECASE)
-LEAD = re.compile(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)
+_SHORT_LEAD = regex(rf"(?:\W|{_LEADS_ON})+\s*", re.IGNORECASE)
+LEAD = regex(rf"(?:\W|{_LEADS_ON}|{_SORRY}|{_TELLS_THAT}|{_BEFORE_COMMA})+\s*", re.IGNORECASE)
 
-PREPOSITION = re.compile(
+PREPOSITION = regex(
     r"\b(?:in|into|on|onto|at|to|for|from|with|of|after|as|near|through|under|over|called|named|"
     r"number|year|behind|against|about|around|between|toward|towards|upon)\s+",
     re.IGNORECASE,
 )
 
-_GOES_BESIDE = re.compile(
+_GOES_BESIDE = regex(
     r",\s|\s(?:and|with|in|on|at|from|for|of|to|near|by|after|before|until|since|during|as|like|than|over|under|"
     r"between|where|when|if|unless|too|again|today|there|here|then|not|und|et|y)\s",
     re.IGNORECASE,

@@ -8,6 +8,7 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 
 # Of each pair the first is so with the larger number.
@@ -22,29 +23,27 @@ _PAIRS = (
 )  # fmt: skip
 _MORE = frozenset(more for more, _ in _PAIRS)
 _LESS = frozenset(less for _, less in _PAIRS)
-_COMPARATIVE = re.compile(rf"\b(?:{'|'.join(sorted(_MORE | _LESS, key=len, reverse=True))})\b", re.IGNORECASE)
+_COMPARATIVE = regex(rf"\b(?:{'|'.join(sorted(_MORE | _LESS, key=len, reverse=True))})\b", re.IGNORECASE)
 _IS = (
     r"(?:is|are|was|were|weighs|runs|['’]s)\s+"
     r"(?:(?:much|far|still|even|slightly|a\s+(?:bit|little)|\d[\d.,]*\s?[^\W\d_]{1,8})\s+)?"
 )
-_IS_MORE = re.compile(rf"(?<![^\s])(?:{_IS})\Z|['’]s\s+\Z", re.IGNORECASE)
+_IS_MORE = regex(rf"(?<![^\s])(?:{_IS})\Z|['’]s\s+\Z", re.IGNORECASE)
 # "the longer one is the Elm", "the shorter of the two: the Ash"
-_THE_MORE = re.compile(
-    r"\s*(?:one|of\s+(?:the\s+two|both|them)|[^\W\d_]+)?\s*(?:is|was|:)\s+(?:the\s+)?\Z", re.IGNORECASE
-)
-_ASIDE = re.compile(r"\b(?:compared\s+(?:with|to)|unlike|than|next\s+to|like)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
-_SIGN = re.compile(r"\W*(?:\([^()<>]{1,20}\)\s*)?(?P<sign>[<>])\s*(?:the\s+)?\Z", re.IGNORECASE)
-_UNCERTAIN = re.compile(
+_THE_MORE = regex(r"\s*(?:one|of\s+(?:the\s+two|both|them)|[^\W\d_]+)?\s*(?:is|was|:)\s+(?:the\s+)?\Z", re.IGNORECASE)
+_ASIDE = regex(r"\b(?:compared\s+(?:with|to)|unlike|than|next\s+to|like)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
+_SIGN = regex(r"\W*(?:\([^()<>]{1,20}\)\s*)?(?P<sign>[<>])\s*(?:the\s+)?\Z", re.IGNORECASE)
+_UNCERTAIN = regex(
     r"\b(?:not|no|nor|never|neither|but|once|used\s+to|if|would|might|may|perhaps|maybe|look(?:s|ed)?|seem(?:s|ed)?|think|than\s+i)\b|n['’]t\b|\?",
     re.IGNORECASE,
 )
-_THAN = re.compile(
+_THAN = regex(
     r"\b(?:is|are|was|were|does|do|did)\s+(?:an?\s+|the\s+)?(?P<one>[^?,;]{2,40}?)\s+(?:[a-z]+\s+)?(?P<more>[a-z]+er|more|less|fewer)\s+than\s+"
     r"(?:an?\s+|the\s+)?(?P<other>[^?,;]{2,40}?)\s*\?",
     re.IGNORECASE,
 )
-_BUT = re.compile(r"\W*(?:but|yet|still|in\s+fact),?\s+", re.IGNORECASE)
-_PRONOUN = re.compile(r"\b(?:it|he|she|they)(?=\s|['’])", re.IGNORECASE)
+_BUT = regex(r"\W*(?:but|yet|still|in\s+fact),?\s+", re.IGNORECASE)
+_PRONOUN = regex(r"\b(?:it|he|she|they)(?=\s|['’])", re.IGNORECASE)
 
 
 def _agree(said: str, asked: str) -> int:

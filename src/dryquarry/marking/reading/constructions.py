@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.regexes import regex
 
 Span = tuple[int, int]
 
@@ -49,321 +50,317 @@ def _is_asked(asks: re.Pattern[str], asked: str) -> bool:
     return asks.search(asked) is not None
 
 
-ASKS_WHO = re.compile(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
+ASKS_WHO = regex(r"\bwh(?:o|om|ose)\b", re.IGNORECASE)
 # Whose it is, and who has it: the owner is named either way.
-ASKS_WHOSE = re.compile(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
+ASKS_WHOSE = regex(r"\b(?:whose|owns?|owned|belongs?|has|have|had)\b", re.IGNORECASE)
 # "Ada's coat is blue."
-OWNER = re.compile(r"\b(?P<one>[A-Z]\w+)(?:'s|s')(?!\s+\d)")
+OWNER = regex(r"\b(?P<one>[A-Z]\w+)(?:'s|s')(?!\s+\d)")
 # "at 20 °C only mercury is liquid"
-ONLY = re.compile(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
-ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
-PLACE_WORD = re.compile(
-    r"\b(?:in|into|on|onto|at|to|inside|behind|under|near|beside|above|below)\s+(?=\S)", re.IGNORECASE
-)
+ONLY = regex(r"\bonly\s+(?P<one>[^,;]{1,60}?)\s+(?:is|are|was|were|has|have|can|did|does)\b", re.IGNORECASE)
+ASKS_WHERE = regex(r"\bwhere\b", re.IGNORECASE)
+PLACE_WORD = regex(r"\b(?:in|into|on|onto|at|to|inside|behind|under|near|beside|above|below)\s+(?=\S)", re.IGNORECASE)
 # "Three sides make a triangle, four a quadrilateral."
-MAKES = re.compile(
+MAKES = regex(
     r"(?<=\w)\s+(?:makes?|forms?|gives?|means?|becomes?|uses?|used|needs?)\s+(?:(?:you|us|one)\s+)?", re.IGNORECASE
 )
 # "Monday → Tuesday → Wednesday"
-ARROW = re.compile(r"\s*(?:->|→|⇒|=>)\s*")
+ARROW = regex(r"\s*(?:->|→|⇒|=>)\s*")
 # "Ada keeps the evening watch", "the bill bends upwards"
-DOES = re.compile(
+DOES = regex(
     r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL
 )
-_ASKS_ODD = re.compile(
+_ASKS_ODD = regex(
     r"\bodd\b|\b(?:not|n't)\s+(?:belong|fit|match|one\s+of)|n't\s+(?:belong|fit|match)|\bdiffer|\bout\s+of\s+place\b|\bexception\b|"
     r"\b(?:can't|cannot|doesn't|didn't|isn't|wasn't|won't|not|never)\b",
     re.IGNORECASE,
 )
 # "all are trees except the rose", where the odd one out is asked for
-_ODD_ONE = re.compile(
+_ODD_ONE = regex(
     r"\b(?:all|every\w*|the\s+(?:others?|rest))\b.*?\b(?:except(?:\s+for)?|but(?:\s+for)?|save|apart\s+from|besides)\s+"
     r"(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE | re.DOTALL,
 )
 # "early October", "8 October"
-_ASKS_MONTH = re.compile(r"\bmonth\b", re.IGNORECASE)
-_MONTH = re.compile(
+_ASKS_MONTH = regex(r"\bmonth\b", re.IGNORECASE)
+_MONTH = regex(
     r"\W*(?:(?:in|on)\s+)?(?:the\s+)?(?:(?:early|late|mid|about|around|the\s+\w+\s+of|\d{1,2}(?:st|nd|rd|th)?(?:\s+of)?)[\s-]+)?"
     r"(?P<one>january|february|march|april|may|june|july|august|september|october|november|december)"
     r"(?:\s+\d{1,2}(?:st|nd|rd|th)?)?\W*",
     re.IGNORECASE,
 )
 # "on Thursdays", "Thursday morning"
-_ASKS_DAY = re.compile(r"\b(?:day|weekday)\b", re.IGNORECASE)
-_DAY = re.compile(
+_ASKS_DAY = regex(r"\b(?:day|weekday)\b", re.IGNORECASE)
+_DAY = regex(
     r"\W*(?:(?:it\s+(?:is|takes\s+place)\s+)?(?:on|every|each)\s+)?"
     r"(?P<one>(?:mon|tues|wednes|thurs|fri|satur|sun)day)s?"
     r"(?:\s+(?:morning|afternoon|evening|night|noon)s?)?\W*",
     re.IGNORECASE,
 )
 # "Mercury is.", "then Runa did.", "Piet did, with Orla's match"
-_IS_IT = re.compile(
+_IS_IT = regex(
     r"\W*(?:then\s+)?(?P<one>[^,;:.]{1,50}?)\s+(?:(?:is|was|are|were|did|does|do|has|had|have|can|could|will)\W*|"
     r"(?:did|does|do|can|could),\s+(?:with|when|after|while|before|who|because|since|as|using|by)\b.*)",
     re.IGNORECASE | re.DOTALL,
 )
 # "the heron is Velm's, whose capital is Harrow"
-_WHOSE = re.compile(
+_WHOSE = regex(
     r"\bwhose\s+(?P<what>[^\W\d_]+)\s+(?:is|was)\s+(?:called\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)", re.IGNORECASE
 )
 # "the tern is more plausible than the swift"
-_PREFERRED = re.compile(
+_PREFERRED = regex(
     r"\W*(?:more\s+(?:likely|probable|plausible)\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:(?:is\s+)?(?:more\s+\w+\s+|makes\s+more\s+sense\s+)?than|beats)\s.*",
     re.IGNORECASE | re.DOTALL,
 )
 # "only the tern fits", "the swift doesn't fit, the tern does"
-_FITS = re.compile(
+_FITS = regex(
     r"\W*(?:only\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:(?:is|was)\s+(?:right|correct)|fits?|remains?|works?|qualifies|holds|matches|is\s+left|makes\s+sense|is\s+(?:more\s+|most\s+)?(?:likely|probable|plausible))\W*",
     re.IGNORECASE,
 )
-_DOES_NOT = re.compile(
+_DOES_NOT = regex(
     r"[^,;:]{1,60}?\s+(?:(?:does|is|can|do|are|could|was|did)(?:n't|\s+not)\b[^,;:]{0,40}|(?:is|was)\s+(?:wrong|false|incorrect|out))"
     r"[,;]\s+(?:but\s+|and\s+)?(?:the\s+answer\s+)?(?P<one>[^,;:]{1,60}?)"
     r"\s+(?:(?:is|was)\s+(?:right|correct|true)|does|is|can|do|are|could|was|did)\W*",
     re.IGNORECASE,
 )
 # "the evidence favours the tern over the swift", "looks like the tern to me"
-_POINTS = re.compile(
+_POINTS = regex(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
     r"opt(?:ing)?\s+for|(?:let\s+me|i(?:'d|'ll|\s+will|\s+would))\s+(?:go\s+for|take(?!\s+(?:that|it|this)\b)|put\s+down|write\s+down)|(?:ends?|left)\s+up\s+with|works?\s+out\s+(?:as|to\s+be|to|at)|(?:comes|boils)\s+down\s+to|arrives?\s+at|(?<=\A)put\s+down|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"
-_RIGHT_ONE = re.compile(
+_RIGHT_ONE = regex(
     r"(?:^|,\s+|;\s+)(?:and\s+)?(?P<one>[^,;:]{1,60}?)\s+(?:is\s+|was\s+)?the\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\W*\Z|"
     r"\bthe\s+(?:right|correct|real|true|actual)\s+(?:one|answer)\s+(?:is|was|being)\s+(?P<other>[^,;:]{1,60}?)(?=[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "they turn it into honey"
-_INTO = re.compile(
+_INTO = regex(
     r"\b(?:turn|make|made|change|convert|transform|process)\w*\s+(?:\S+\s+){1,4}?into\s+(?P<one>[^,;:.]{1,60}?)"
     r"(?=[,;:.]|\s+and\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Nils's brother Aksel"
-_ROLE_AND_NAME = re.compile(
-    r"(?:\w+'s?|the|his|her|their|an?)\s+(?:[a-z]+\s+){1,3}(?P<one>[A-Z]\w+(?:\s[A-Z]\w+){0,2})"
-)
+_ROLE_AND_NAME = regex(r"(?:\w+'s?|the|his|her|their|an?)\s+(?:[a-z]+\s+){1,3}(?P<one>[A-Z]\w+(?:\s[A-Z]\w+){0,2})")
 # "That's what the compass is for."
-_WHAT_FOR = re.compile(r"\bwhat\s+(?P<one>\S.{0,60}?)\s+(?:is|are|was)\s+for\b", re.IGNORECASE)
+_WHAT_FOR = regex(r"\bwhat\s+(?P<one>\S.{0,60}?)\s+(?:is|are|was)\s+for\b", re.IGNORECASE)
 # "It turns from red to blue."
-_FROM_TO = re.compile(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
+_FROM_TO = regex(r"\bfrom\s+[^,;]{1,40}?\s+to\s+(?P<one>\S.*)$", re.IGNORECASE | re.DOTALL)
 # "It curves upwards."
-_OF_IT = re.compile(
+_OF_IT = regex(
     r"(?:it|they|he|she|this|that|these|we|you|one|i)(?:'d|'ll|\s+(?:can|could|should|may|might|must|will|would))?\s+"
     r"\w+\s+(?P<one>\S.*)$",
     re.IGNORECASE | re.DOTALL,
 )
 # "In bases it turns blue."
-_PLACED_FIRST = re.compile(
+_PLACED_FIRST = regex(
     r"(?:in|at|on|with|under|after|before|among)\s+(?:\w+\s+){1,4}(?=(?:it|they|he|she)\s)", re.IGNORECASE
 )
 
 # "amber isn't one", where it is asked which is not
-_IS_NOT = re.compile(
+_IS_NOT = regex(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were|does|do|can|could)(?:n't|\s+not|not)\b", re.IGNORECASE
 )
 # "the work of Solveig", "by his wife, Solveig"
-_WORK_OF = re.compile(
+_WORK_OF = regex(
     r"\b(?i:work|idea|invention|painting|picture|song|poem|book|doing|deed)\s+of\s+(?P<one>[A-Z]\w+(?:\s[A-Z]\w+)?)|"
     r"\b(?i:by|is|was)\s+(?:his|her|their|the)\s+[a-z]+,\s+(?P<other>[A-Z]\w+(?:\s[A-Z]\w+)?)"
 )
 
 # "Velm is 200 years older than Tarn", where it is asked which is older
-_MORE_SO = re.compile(
+_MORE_SO = regex(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were)\s+[^,;:]{0,40}?\b(?P<what>[^\W\d_]+er)\s+than\b", re.IGNORECASE
 )
 
 # "Through the town flows the Inn."
-_TURNED_ROUND = re.compile(
+_TURNED_ROUND = regex(
     r"\A\W*(?:through|in|on|at|from|near|behind|under|over|by|beside|between|among|opposite)\s+[^,;:]{1,50}?\s(?P<what>(?-i:[a-z]+(?:s|ed)))\s+"
     r"(?P<one>(?:the\s+)?(?:river\s+|mount\s+|lake\s+)?[A-Z][^,;:.]{0,40})\W*\Z",
     re.IGNORECASE,
 )
 # "It was named after a bridge, and that river is the Inn."
-_THAT_KIND = re.compile(
+_THAT_KIND = regex(
     r"\b(?:that|this)\s+(?P<what>[^\W\d_]{3,})\s+(?:is|was)\s+(?:called\s+)?(?!(?:not|also|the\s+same)\b)(?P<one>[^,;:.]{1,60})",
     re.IGNORECASE,
 )
 # "The description fits a heron to a T."
-_SUITS = re.compile(
+_SUITS = regex(
     r"\b(?:description|card|log|text|clues?|hints?|words?|features?|signs?|everything|all\s+(?:this|that|of\s+it))\s+(?:best\s+|only\s+|clearly\s+|exactly\s+)?(?:fits?|matches|match|describes?|suits?|means?)\s+(?:only\s+)?"
     r"(?P<one>(?:an?\s|the\s)[^,;:.]{1,40}?)(?=\s+(?:to|best|well|exactly|perfectly|and|but|only)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Kilimanjaro comes first, then Mount Kenya", where the second is asked for
-ASKS_SECOND = re.compile(r"\bsecond\b|\bsecond-", re.IGNORECASE)
-_THEN_COMES = re.compile(
+ASKS_SECOND = regex(r"\bsecond\b|\bsecond-", re.IGNORECASE)
+_THEN_COMES = regex(
     r"\b(?:first|1st|highest|largest|longest|biggest|number\s+one)\b[^.;]{0,40}?[,;]\s+(?:and\s+)?(?:then|next|followed\s+by|(?:in\s+)?second(?:\s+place)?|number\s+two)\s+"
     r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|\bfollowed\s+by\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the first of these, Skye"
-_POINTED_AT = re.compile(
+_POINTED_AT = regex(
     r"\A\W*(?:(?:it(?:'s|\s+is)|that(?:'s|\s+is))\s+)?the\s+(?:first|second|third|last|former|latter|\w+est)\s+(?:one\s+)?(?:(?:of|in|on)\s+(?:these|them|those|this\s+\w+|the\s+(?:list|row|two|three|four)))?[,:]\s+(?P<one>[^,;:.]{1,60})",
     re.IGNORECASE,
 )
 # "The river that flows there, however, is the Sill."
-_HOWEVER_IS = re.compile(
+_HOWEVER_IS = regex(
     r",\s(?:however|though|therefore|of\s+course|in\s+fact|then|indeed|by\s+contrast),\s+(?:is|was|are|were)\s+"
     r"(?:called\s+)?(?P<one>[^,;:.]{1,60})",
     re.IGNORECASE,
 )
 # "red box, blue lid", where the colour of the lid is asked for
-_ASKS_COLOUR = re.compile(r"\bwhat\s+colou?r\s+(?:is|was|has|are|were)\b|\bwhich\s+colou?r\b", re.IGNORECASE)
-_COLOURED = re.compile(
+_ASKS_COLOUR = regex(r"\bwhat\s+colou?r\s+(?:is|was|has|are|were)\b|\bwhich\s+colou?r\b", re.IGNORECASE)
+_COLOURED = regex(
     r"(?:\A|,\s|;\s|\band\s)\W*(?:an?\s|the\s)?(?P<one>[^\W\d_]+)\s(?P<what>[^\W\d_]+)(?=[,;.]|\s*\Z)", re.IGNORECASE
 )
 # "The French call it café."
-_CALLED = re.compile(
+_CALLED = regex(
     r"\bcall(?:s|ed)?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)|"
     r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Its name, from the Latin for 'sixth part', is sextant."
-_NAME_IS = re.compile(
+_NAME_IS = regex(
     r"\b(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Such a line is known as an isobar."
-ASKS_NAME = re.compile(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
-_KNOWN_AS = re.compile(
+ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
+_KNOWN_AS = regex(
     r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "After spring comes summer, and after that autumn."
-_ASKS_AFTER = re.compile(r"\b(?:follow|after\b|next\b|behind\b)", re.IGNORECASE)
-_COMES_AFTER = re.compile(
+_ASKS_AFTER = regex(r"\b(?:follow|after\b|next\b|behind\b)", re.IGNORECASE)
+_COMES_AFTER = regex(
     r"\b(?:after|behind|following)\s+(?P<what>[^\W\d_]+)\s+(?:comes?|follows?|is|stands?|sits)\s+(?P<one>[^,;:.]{1,40}?)"
     r"(?=[,;:.]|\s+and\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "It means 'good morning' in German.", where it is asked in which language
-_ASKS_IN_WHICH = re.compile(r"\bin\s+(?:which|what)\s", re.IGNORECASE)
-_IN_WHICH = re.compile(r"\b[Ii]n\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?|[12]\d{3})\b")
+_ASKS_IN_WHICH = regex(r"\bin\s+(?:which|what)\s", re.IGNORECASE)
+_IN_WHICH = regex(r"\b[Ii]n\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?|[12]\d{3})\b")
 # "The bread was brought by Ada.", where it is asked what Ada brought
-_BROUGHT_BY = re.compile(
+_BROUGHT_BY = regex(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:was|were|is|are)\s+[^\W\d_]+\s+by\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
 # "The Cole is the longest and the Birr the shortest."
-_AND_THE_MOST = re.compile(
+_AND_THE_MOST = regex(
     r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+(?P<what>[^\W\d_]+est)\b",
     re.IGNORECASE,
 )
 # "Kilimanjaro is the highest and Mount Kenya the second-highest."
-_AND_THE_SECOND = re.compile(
+_AND_THE_SECOND = regex(
     r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+second[\s-](?P<what>[^\W\d_]+est)\b",
     re.IGNORECASE,
 )
 # "One goose, two geese.", where the plural is asked for
-_ASKS_PLURAL = re.compile(r"\bplural\b", re.IGNORECASE)
-_ONE_AND_TWO = re.compile(
+_ASKS_PLURAL = regex(r"\bplural\b", re.IGNORECASE)
+_ONE_AND_TWO = regex(
     r"\b(?:one|an?)\s+[^\W\d_]+,?\s+(?:and\s+)?(?:two|three|many|several)\s+(?P<one>[^\W\d_]+)", re.IGNORECASE
 )
 # "Ten weeks from the 1st of March is the 10th of May."
 _MONTHS = "January|February|March|April|May|June|July|August|September|October|November|December"
-_IS_IN_MONTH = re.compile(
+_IS_IN_MONTH = regex(
     r"(?:\bis|'s|\bwas|\bin|\bto|\buntil)\s+(?:early\s+|late\s+|mid-?|the\s+\S+\s+of\s+)?"
     rf"(?P<one>{_MONTHS})\b(?!.*\b(?:{_MONTHS})\b)",
     re.DOTALL,
 )
 # "That rules out three of the four and leaves granite."
-_LEAVES = re.compile(
+_LEAVES = regex(
     r"\b(?:leaves|leaving)\s+(?:us\s+)?(?:with\s+)?(?:only\s+|just\s+)?(?P<one>(?!it\b|that\b|no\b|the\s+question)[^,;:.]{1,40}?)(?=[,;.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Of the conifers it's the larch that stands bare."
-_CLEFT = re.compile(
+_CLEFT = regex(
     r"\bit(?:'s|\s+is|\s+was)\s+(?!(?:not|clear|true|likely|possible|said|obvious|known|certain)\b)(?P<one>[^,;:]{1,40}?)\s+(?:that|who|which)\s",
     re.IGNORECASE,
 )
 # "old → new, ancient → modern"
-_PAIRED = re.compile(r"(?:\A|[,;]\s)\W*(?P<what>[^\W\d_]+)\s*(?:→|->)\s*(?P<one>[^,;→]{1,40}?)(?=[,;.]|\s*\Z)")
+_PAIRED = regex(r"(?:\A|[,;]\s)\W*(?P<what>[^\W\d_]+)\s*(?:→|->)\s*(?P<one>[^,;→]{1,40}?)(?=[,;.]|\s*\Z)")
 # "Slovenia has Ljubljana for its capital."
-_HAS_FOR = re.compile(
+_HAS_FOR = regex(
     r"\b(?:has|have|had)\s+(?P<one>[^,;:.]{1,60}?)\s+(?:for|as)\s+(?:its|their|his|her|the|an?)\s+(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
 # "The last of them, 1902, is that of the rebuilding."
-_ASKS_YEAR = re.compile(r"\bwhen\b|\byear\b", re.IGNORECASE)
-_YEAR = re.compile(r",\s(?P<one>[12]\d{3}),\s+(?:is|was)\b")
+_ASKS_YEAR = regex(r"\bwhen\b|\byear\b", re.IGNORECASE)
+_YEAR = regex(r",\s(?P<one>[12]\d{3}),\s+(?:is|was)\b")
 # "13:50 + 45 min = 14:35", "starboard = right = green"
-_EQUALS = re.compile(r"(?:\d[^=]*|[^=]{1,40}=[^=]{1,40})=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
+_EQUALS = regex(r"(?:\d[^=]*|[^=]{1,40}=[^=]{1,40})=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
 # "Skye > Mull > Islay", where the largest is asked for
-_ASKS_MOST = re.compile(
+_ASKS_MOST = regex(
     r"\b(?:farthest|furthest|largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b",
     re.IGNORECASE,
 )
-_CHAIN = re.compile(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
+_CHAIN = regex(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
 
 # "Mull is large, but Skye is larger.", where the largest is asked for
-_ASKS_MORE = re.compile(r"\bwh(?:ich|o|at)\s+(?:is|was|are)\s+(?:the\s+)?[a-z]+er\b", re.IGNORECASE)
-_STILL_MORE = re.compile(
+_ASKS_MORE = regex(r"\bwh(?:ich|o|at)\s+(?:is|was|are)\s+(?:the\s+)?[a-z]+er\b", re.IGNORECASE)
+_STILL_MORE = regex(
     r"\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|was|are|were)\s+(?:even\s+|still\s+|yet\s+|much\s+|slightly\s+)?"
     r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)(?:\s+(?:still|yet))?\W*",
     re.IGNORECASE,
 )
 
 # "Three days after Saturday comes Tuesday."
-_SO_LONG_AFTER = re.compile(
+_SO_LONG_AFTER = regex(
     r"\b(?:days?|weeks?|months?|years?|hours?|minutes?)\s+(?:after|from)\s+[^,;:]{1,30}?\s(?:comes|is|follows|we\s+have)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "…, while the doors are green"
-_ITS_ARE = re.compile(
+_ITS_ARE = regex(
     r"(?:\A|,\s|\band\s|\bwhile\s|\bbut\s)\W*(?:the|its|his|her)\s(?P<what>[^\W\d_]+)\s(?:is|are)\s(?P<one>[^\W\d_]+)"
     r"(?=[,;.]|\s(?:and|while|but)\b|\W*\Z)",
     re.IGNORECASE,
 )
 # "Tallinn is Estonia, Vilnius is Lithuania → Riga."
-_LED_TO = re.compile(r"\w\s[^→⇒]{3,}?(?:,|\sis\s)[^→⇒]*(?:→|⇒|->|=>)\s*(?P<one>[^→⇒,;]{1,40}?)\W*\Z")
+_LED_TO = regex(r"\w\s[^→⇒]{3,}?(?:,|\sis\s)[^→⇒]*(?:→|⇒|->|=>)\s*(?P<one>[^→⇒,;]{1,40}?)\W*\Z")
 # "one goose, two geese", where the singular is asked for
-_ASKS_SINGULAR = re.compile(r"\bsingular\b", re.IGNORECASE)
-_ONE_OF_TWO = re.compile(
+_ASKS_SINGULAR = regex(r"\bsingular\b", re.IGNORECASE)
+_ONE_OF_TWO = regex(
     r"\b(?:one|an?)\s+(?P<one>[^\W\d_]+),?\s+(?:and\s+|but\s+)?(?:two|three|many|several)\s+[^\W\d_]+", re.IGNORECASE
 )
 # "The capital of Norway, Oslo"
-_DESCRIBED = re.compile(r"\W*(?:[Tt]he|[Hh]is|[Hh]er|[Ii]ts)\s+[^,;:A-Z][^,;:]{2,60},\s+(?P<one>[A-Z][^,;:]{0,40}?)\W*")
+_DESCRIBED = regex(r"\W*(?:[Tt]he|[Hh]is|[Hh]er|[Ii]ts)\s+[^,;:A-Z][^,;:]{2,60},\s+(?P<one>[A-Z][^,;:]{0,40}?)\W*")
 # "green are its doors"
-_ARE_ITS = re.compile(
+_ARE_ITS = regex(
     r"(?:\A|,\s|;\s|\band\s)\W*(?P<one>[^\W\d_]+)\s(?:is|are)\s(?:its|the|his|her)\s(?P<what>[^\W\d_]+)(?!\s+of\b)",
     re.IGNORECASE,
 )
 # "Helsinki is north of Tallinn.", where the farthest north is asked for
-_FARTHER = re.compile(
+_FARTHER = regex(
     r"\A\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|lies|stands|sits)\s+(?:even\s+|still\s+)?(?P<what>north|south|east|west|above|below|ahead|left|right)\s+of\s",
     re.IGNORECASE,
 )
 # "Of all these none is larger than Skye."
-_NONE_MORE = re.compile(
+_NONE_MORE = regex(
     r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?(?:\s+there)?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
     r"(?:(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper|(?:farther|further)(?:\s+\w+)?)\s+than|"
     r"(?:as|so)\s+(?:large|big|high|long|tall|old|heavy|fast|great|deep)\s+as)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Zagreb is the capital of Croatia, Ljubljana that of Slovenia."
-_THAT_OF = re.compile(
+_THAT_OF = regex(
     r"(?:,|;|\band|\bwhile|\bwhereas|\bbut)\s+(?P<one>[^,;:.]{1,40}?)\s+(?:is\s+|was\s+)?(?:that|the\s+one|those)\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
 # "White is not blue, so what is in there is salt."
-_WHAT_IS_IN = re.compile(
+_WHAT_IS_IN = regex(
     r"\bwhat\s+(?:is|was|are|were|stands?|lies|comes?)\s+(?:in|on|at|there|under|behind|inside|next)\b[^,;:]{0,30}?\s(?:is|was|are)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "For bronze one adds tin."
-_ONE_USES = re.compile(
+_ONE_USES = regex(
     r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "red (box), blue (lid)", where the colour of the lid is asked for
-_IN_BRACKETS_OF = re.compile(
+_IN_BRACKETS_OF = regex(
     r"(?:\A|[,;]\s(?:and\s)?)\W*(?P<one>[^,;()]{1,40}?)\s\((?:the\s)?(?P<what>[^\W\d_]+)\)(?=[,;]|\W*\Z)"
 )
 # "…, and with 60 degrees it's a sextant"
-_AND_IT_IS = re.compile(
+_AND_IT_IS = regex(
     r"[,;]\s(?:and|but|so|then)\s[^,;:]{0,40}?\bit(?:'s|\s+is|\s+must\s+be)\s+(?P<one>(?:an?|the)\s+(?!same\b)[^,;:]{1,40}?)\W*\Z",
     re.IGNORECASE,
 )
@@ -425,7 +422,7 @@ LATER = (
     Construction(_INTO, words=("into",)),
     Construction(_ONE_USES),
     Construction(_ROLE_AND_NAME, ASKS_WHO, whole=True),
-    Construction(_FROM_TO, re.compile(r"\A(?!.*\bfrom\b)", re.DOTALL)),
+    Construction(_FROM_TO, regex(r"\A(?!.*\bfrom\b)", re.DOTALL)),
 )
 DATES = (Construction(_DAY, _ASKS_DAY, whole=True), Construction(_MONTH, _ASKS_MONTH, whole=True))
 

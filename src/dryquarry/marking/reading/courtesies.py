@@ -10,6 +10,7 @@ from dataclasses import replace
 from functools import cache, lru_cache
 
 from dryquarry.marking.cues import cue
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply, Sentence, take_apart
 
 LONGEST_COURTESY = 160
@@ -67,7 +68,7 @@ def _question(asked: str) -> re.Pattern[str]:
 
 
 # What a model thinks before it answers; of some only the end is sent.
-_THOUGHTS = re.compile(r"</(?:think|thinking|thought|thoughts|reasoning)>", re.IGNORECASE)
+_THOUGHTS = regex(r"</(?:think|thinking|thought|thoughts|reasoning)>", re.IGNORECASE)
 
 
 def _behind_thoughts(text: str) -> int:

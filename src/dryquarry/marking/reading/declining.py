@@ -11,6 +11,7 @@ from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.places import telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply, Sentence
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import find_terms
@@ -18,34 +19,32 @@ from dryquarry.marking.values.texts import fold
 
 LONGEST_REFUSAL_WORDS = 80
 MOST_OPENING_SENTENCES = 4
-_NO_ANSWER = re.compile(
+_NO_ANSWER = regex(
     r"\W*(?:unknown|n/?a|none|no answer|undetermined|indeterminate|unclear|undefined|unbekannt|"
     r"inconnue?|desconocid[oa]|impossible|no|nothing|\?+|not\s+\w+(?:\s+\w+){0,3}|cannot\s+.*|"
     r"can't\s+.*|(?:it |this |that )?depends.*|open|ambiguous)\W*(?:[,;(–—-].*|because.*|since.*|as .*)?",
     re.IGNORECASE | re.DOTALL,
 )
-_ANSWERS = re.compile(
+_ANSWERS = regex(
     r"\bbut\b.{0,40}\b(?:answer|result|solution)\b(?: is|:)|\bbut\s+here\s+(?:you\s+(?:are|go)|it\s+(?:is|goes))\b",
     re.IGNORECASE,
 )
 # "That would be forgery, and I'm not going to take part in it."
-_JUDGED_FIRST = re.compile(
-    r"\W*(?:that|this|it)(?:'s|\s+(?:is|would\s+be))\s[^.,;]{1,60},\s+(?:and|so)\s+", re.IGNORECASE
-)
+_JUDGED_FIRST = regex(r"\W*(?:that|this|it)(?:'s|\s+(?:is|would\s+be))\s[^.,;]{1,60},\s+(?:and|so)\s+", re.IGNORECASE)
 # "Kari, though strictly speaking it isn't stated"
-_CONCEDED = re.compile(
+_CONCEDED = regex(
     r"\W*(?!(?:sadly|unfortunately|well|sorry|honestly|sure|yes|okay|ok|leider|more|less|fewer|at|over|under|above|below|between|some|any\w*)\b)(?P<said>\w+(?:\s+\w+){0,2})"
     r"(?:,\s+I\s+(?:suppose|think|guess|assume|believe),)?"
     r"(?:,?\s+(?:though|although|even though|albeit|but|auch wenn|obwohl|même si|bien que|aunque)\b|\s+\()",
     re.IGNORECASE,
 )
 # "60, as nobody is said to get off"
-_REASONED = re.compile(
+_REASONED = regex(
     r"\W*(?P<said>[€$£]?\d[\d.,:]*(?:\s[^\W\d_]+){0,2}?),?\s+(?:as|since|because|assuming)\b", re.IGNORECASE
 )
 LONGEST_OPENING_WORDS = 3
 # "12 + x": what is not known stands there as a letter
-_WITH_UNKNOWN = re.compile(
+_WITH_UNKNOWN = regex(
     r"\W*(?:\d[\d.,]*\s?[+·*×−-]?\s?[a-z]|[a-z]\s?[+·*×/−-]\s?\d[\d.,]*)(?:\s[^\W\d_]{3,})?(?:,?\s+(?:where|with)\s.*)?\W*"
 )
 
@@ -100,7 +99,7 @@ def _declines(text: str) -> re.Match[str] | None:
 
 
 # "No, I won't", "As that would harm someone, I have to say no"
-_OPENS_NO = re.compile(r"[\s\"'*,]*(?:no,\s*|(?:as|since|because)\s[^.,;]{3,80},\s+)?", re.IGNORECASE)
+_OPENS_NO = regex(r"[\s\"'*,]*(?:no,\s*|(?:as|since|because)\s[^.,;]{3,80},\s+)?", re.IGNORECASE)
 
 
 def _on_policy(match: re.Match[str]) -> bool:
@@ -161,7 +160,7 @@ def _of_another_thing(text: str, end: int, asked: str) -> bool:
 
 
 # "Just shout if anything is unclear."
-_IF = re.compile(r"\b(?:if|should|in\s+case)\s\Z", re.IGNORECASE)
+_IF = regex(r"\b(?:if|should|in\s+case)\s\Z", re.IGNORECASE)
 
 
 def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], asked: str = "") -> Says | None:
@@ -178,7 +177,7 @@ def _abstains(reply: Reply, text: str, offset: int, phrases: Sequence[str], aske
 
 
 # "unknown, but surely at dawn"
-_BUT_SURELY = re.compile(
+_BUT_SURELY = regex(
     r"\b(?:but|though)\s+(?P<said>(?:surely|probably|presumably|most\s+likely|very\s+likely|certainly|I'd\s+say)\s[^.\n]+)|"
     r"(?:\bso\s+(?:take|say|assume|make\s+it)|,\s+(?:say|let's\s+say|perhaps|maybe)|"
     r"\((?:perhaps|maybe|probably|presumably|most\s+likely))\s+(?P<other>[^.\n]+)",
@@ -229,16 +228,16 @@ def _given_beside(reply: Reply, place: Place, own: Says) -> Says | None:
 
 
 # "I don't know how long it calls at Corr, but it arrives at 8:20."
-_BUT_IT_IS = re.compile(
+_BUT_IT_IS = regex(
     r"\bbut\s+(?P<said>(?:it|he|she|they)\s+(?:is|was|are|arrives?|leaves?|costs?|weighs?|takes?|lasts?|has)\s+(?:at\s+|about\s+)?[€$£]?\d[^,;]*?)(?=[.,;]?\s|[.,;]?\Z)",
     re.IGNORECASE,
 )
 # "Unknown. My best guess: 8:20."
-_OWN_GUESS = re.compile(
+_OWN_GUESS = regex(
     r"[\s.;,–—-]*(?:my|a|the)\s+(?:best\s+|educated\s+|own\s+)?guess(?:\s+is|\s+would\s+be|:)\s+(?P<said>[^.\n]+)",
     re.IGNORECASE,
 )
-BOUND = re.compile(
+BOUND = regex(
     r"\W*(?:[a-z]+er|more|less)\s+than\b|\W*(?:at\s+(?:least|most)|over|under|above|below|after|before|later|earlier)\b",
     re.IGNORECASE,
 )
@@ -290,13 +289,13 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
 
 
 # "It can't be said exactly, but about a night."
-_BUT_ABOUT = re.compile(
+_BUT_ABOUT = regex(
     r"\bbut\s+(?:it(?:'s|\s+is)\s+)?(?P<said>(?:about|roughly|around|approximately)\s+[^.;\n]+)|"
     r"\bmy\s+(?:best\s+)?guess:\s+(?P<other>[^.;\n]+)",
     re.IGNORECASE,
 )
 # "…, but bread would be my guess"
-_MY_GUESS = re.compile(
+_MY_GUESS = regex(
     r"(?:\A|[,;.]\s+(?:but\s+)?)(?P<said>[^,;.]{1,60}?)\s+(?:is|would\s+be)\s+my\s+(?:best\s+)?guess\b", re.IGNORECASE
 )
 
@@ -345,17 +344,17 @@ def _gives(text: str, offset: int) -> Says | None:
 
 
 # "As Pia is named first, it's her."
-_IT_IS_ONE_OF_THEM = re.compile(
+_IT_IS_ONE_OF_THEM = regex(
     r"\b(?:it|that)(?:'s|\s+is|\s+was|\s+must\s+be)\s+(?:him|her|them|he|she|the\s+(?:first|second|former|latter)(?:\s+one)?)\W*\Z",
     re.IGNORECASE,
 )
-_A_ONE = re.compile(
+_A_ONE = regex(
     r"\b(?:an?|the|this|that|which|any|every|each|no|another|other)\s+(?:[^\W\d_]+\s+){0,2}one\Z", re.IGNORECASE
 )
 
 
 # "Hard to say. Perhaps 8 euros?"
-_PERHAPS = re.compile(r"\W*(?:perhaps|maybe|possibly)\s+(?:\S+\s+){0,4}?\S+\W*", re.IGNORECASE)
+_PERHAPS = regex(r"\W*(?:perhaps|maybe|possibly)\s+(?:\S+\s+){0,4}?\S+\W*", re.IGNORECASE)
 
 
 def _perhaps(sentence: Sentence) -> Says | None:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-_WORD = re.compile(r"[^\W_]+(?:'[^\W_]+)?")
+from dryquarry.marking.regexes import regex
+
+_WORD = regex(r"[^\W_]+(?:'[^\W_]+)?")
 _COMMON_TEXT = (
     "a an the is are was were be been am do does did has have had will would can could should may "
     "might must of in on at to for "
@@ -97,11 +99,11 @@ def content_of(text: str) -> frozenset[str]:
 
 
 # "…: upwards or downwards?": what may be chosen is not what is asked about
-_ALTERNATIVES = re.compile(r"[:,]\s+[^:,.?]{1,60}(?:,[^:,.?]{1,60}){0,6},?\s+or\s+[^:,.?]{1,60}\?")
+_ALTERNATIVES = regex(r"[:,]\s+[^:,.?]{1,60}(?:,[^:,.?]{1,60}){0,6},?\s+or\s+[^:,.?]{1,60}\?")
 
 
 # "… according to 'She had a key, a coin and a comb; the coin rolled down the stairs'": what is told is not asked
-_STORY = re.compile(r"(?<!:)\s['‘“\"][^'’”\"]{40,}['’”\"](?=[?.,]|\s|\Z)")
+_STORY = regex(r"(?<!:)\s['‘“\"][^'’”\"]{40,}['’”\"](?=[?.,]|\s|\Z)")
 
 
 @lru_cache(maxsize=512)
@@ -117,7 +119,7 @@ def asking_part(asked: str) -> str:
     return " ".join(part for part in parts if part.rstrip("'\" ").endswith("?")) or asked
 
 
-_ASKS_YES_OR_NO = re.compile(
+_ASKS_YES_OR_NO = regex(
     r"(?:\A|[.!:]\s+)(?:is|are|was|were|does|do|did|can|could|will|would|has|have|may|must|should|ist|sind|est-ce|es)\s[^.!?]*\?\W*\Z",
     re.IGNORECASE,
 )
@@ -137,7 +139,7 @@ def echo(text: str, asked: str) -> float:
     return (len(taken) + len(taken & names)) / (len(wanted) + len(wanted & names)) if wanted else 0.0
 
 
-_PRONOUN = re.compile(r"\W*(?:it|he|she|they|this|that|there)\b", re.IGNORECASE)
+_PRONOUN = regex(r"\W*(?:it|he|she|they|this|that|there)\b", re.IGNORECASE)
 
 
 def echo_of_it(text: str, before: str, asked: str) -> float:

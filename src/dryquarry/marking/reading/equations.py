@@ -7,15 +7,16 @@ from collections.abc import Container, Sequence
 from fractions import Fraction
 
 from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
 FAR = 1e-6
-_DECIMALS = re.compile(r"\d[.,](\d{1,12})(?!\d)")
+_DECIMALS = regex(r"\d[.,](\d{1,12})(?!\d)")
 SAME = Fraction(1, 10**9)
 # "= 96 posts, minus the 4 counted twice = 92"
-_WORKS_ON = re.compile(r"(?:\s+[^\W\d_]+){0,2},?\s+(?:minus|less|plus|times|divided\s+by|[-+−×*/])\s")
-_SUMMED = re.compile(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/:]\s+[€$£]?")
+_WORKS_ON = regex(r"(?:\s+[^\W\d_]+){0,2},?\s+(?:minus|less|plus|times|divided\s+by|[-+−×*/])\s")
+_SUMMED = regex(r"(?:\s+[^\W\d_]+){0,2}\s+[-+−–×*·/:]\s+[€$£]?")
 
 
 def close(first: Quantity, second: Quantity) -> bool:

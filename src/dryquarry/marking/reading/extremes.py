@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from dryquarry.marking.regexes import regex
+
 _OPPOSITES = (
     (("longest",), ("shortest",)),
     (("largest", "biggest", "greatest", "tallest", "highest"), ("smallest", "lowest", "shortest", "least")),
@@ -17,10 +19,10 @@ _OPPOSITES = (
     (("first",), ("last",)),
 )
 _ENDS = (*_OPPOSITES, *((low, high) for high, low in _OPPOSITES))
-_EXTREME = re.compile(r"\b(?:[a-z]{3,}est|most|least|first|last)\b", re.IGNORECASE)
-_SECOND = re.compile(r"\bsecond\b", re.IGNORECASE)
-_SECOND_SAID = re.compile(r"\b(?:second|2nd|after|next|behind|followed|then|number\s+two)\b", re.IGNORECASE)
-_IN_BETWEEN = re.compile(r"\b(?:in\s+between|in\s+the\s+middle|comes?\s+second|in\s+second\s+place)\b", re.IGNORECASE)
+_EXTREME = regex(r"\b(?:[a-z]{3,}est|most|least|first|last)\b", re.IGNORECASE)
+_SECOND = regex(r"\bsecond\b", re.IGNORECASE)
+_SECOND_SAID = regex(r"\b(?:second|2nd|after|next|behind|followed|then|number\s+two)\b", re.IGNORECASE)
+_IN_BETWEEN = regex(r"\b(?:in\s+between|in\s+the\s+middle|comes?\s+second|in\s+second\s+place)\b", re.IGNORECASE)
 
 
 def extremes(text: str) -> frozenset[str]:
@@ -43,7 +45,7 @@ def tells_other_extreme(text: str, asked: str) -> bool:
     return any(wanted & set(one) and told & set(other) for one, other in _ENDS)
 
 
-_COMPARES = re.compile(
+_COMPARES = regex(
     r"\b(?:much|far|even|still|slightly|a\s+(?:bit|little))\s+(?:farther|further|more|less|[a-z]{2,}er)\b",
     re.IGNORECASE,
 )
@@ -67,11 +69,11 @@ def tells_extreme(text: str, asked: str) -> bool:
 
 
 # "Tallinn lies 80 km to the south of it."
-_BESIDE_IT = re.compile(
+_BESIDE_IT = regex(
     r"\b(?:north|south|east|west|left|right|front|outside|short)\s+of\s+(?:it|that|this)\b", re.IGNORECASE
 )
-_OPPOSITE = re.compile(r"\W*(?:the|its)\s+(?:opposite|reverse|counterpart|contrary)\b", re.IGNORECASE)
-_OPPOSITE_ASKED = re.compile(r"\b(?:opposite|reverse|counterpart|contrary|antonym)\b", re.IGNORECASE)
+_OPPOSITE = regex(r"\W*(?:the|its)\s+(?:opposite|reverse|counterpart|contrary)\b", re.IGNORECASE)
+_OPPOSITE_ASKED = regex(r"\b(?:opposite|reverse|counterpart|contrary|antonym)\b", re.IGNORECASE)
 
 
 def only_compares(text: str, asked: str) -> bool:

@@ -12,6 +12,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.set_aside import IT_IS
 from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.formulas import Formula, FormulaFault, substituted
 from dryquarry.marking.values.numerals import WORDS
@@ -22,90 +23,88 @@ LONGEST_STRETCH = 600
 MOST_TRIES = 24
 # What a sentence takes up that only says "it's …".
 SAID_SO = 0.7
-_EQUALS = re.compile(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
-_ALTERNATIVE = re.compile(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
-_CLAUSE_END = re.compile(
+_EQUALS = regex(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
+_ALTERNATIVE = regex(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
+_CLAUSE_END = regex(
     r"[,;](?=\s+(?:I|(?:an?\s+)?[A-Za-z]{3,})\b)(?!,\s+(?:plus|minus|less|all\s+over)\b)|(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|less|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|it\s+is|it\s+was|is\s+(?:right|correct)|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
     re.IGNORECASE,
 )
 # "2x³ − 4x + C with C = 5"
-_CONSTANT = re.compile(
+_CONSTANT = regex(
     r"\W{0,3}\s*(?:with|where|and|for)\s+\$?(?P<name>[A-Za-z])\s*=\s*(?P<value>[-−]?\d{1,9}(?:/[1-9]\d{0,8}|\.\d{1,9})?)(?![\w/])"
 )
 # "f′(x) = 3x², where f(x) = x³"
-_WHERE = re.compile(
+_WHERE = regex(
     r"(?<=[\w)}²³]),\s+(?:(?:since|because|as)\s+(?=[(\d])|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
     re.IGNORECASE,
 )
 # "4 € + 3 €/km · x"
-_CURRENCY = re.compile(r"(?<=\d)\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?")
+_CURRENCY = regex(r"(?<=\d)\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?")
 # "For n = 3 that's 12."
-_FOR_EXAMPLE = re.compile(
+_FOR_EXAMPLE = regex(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE
 )
-_EXAMPLE = re.compile(
+_EXAMPLE = regex(
     r":\s+for\s+[a-z]\s*=\s*\d|"
     r",?\s+so\s+[-−]?\d[\d.,]*\s+(?:for|with|when|if)\s+[a-z]\s*=|"
     r",?\s+\(?(?:e\.\s?g\.|for (?:example|instance)\b|such as\b|z\.\s?B\.|par exemple\b)|"
     r"\s+\((?=(?:and|which|the|this|not|here|with|for|where|in|it|so|as|check|checked|test|verify|since|because|e\.g)\b)",
     re.IGNORECASE,
 )
-_VALUE_FOR = re.compile(r"\W*[-−]?\d[\d.,]*\s+(?:for|with|when|if)\s+\$?[a-z]\s*=", re.IGNORECASE)
-_UNIT = re.compile(
+_VALUE_FOR = regex(r"\W*[-−]?\d[\d.,]*\s+(?:for|with|when|if)\s+\$?[a-z]\s*=", re.IGNORECASE)
+_UNIT = regex(
     r"(?:(?<=[\w)}\]²³])(?:\s+[A-Za-z]{2,}\.?){1,3}|\s*[€$£]|\s*\([^()]*(?:€|\$|£|[a-z]{3,})[^()]*\))(?=\s*(?:[-+]|$))"
 )
-_ENDS_VALUE = re.compile(r"[\w)}\]]\s*$")
+_ENDS_VALUE = regex(r"[\w)}\]]\s*$")
 # "x(x+1) m²"
-_LETTER_OF_UNIT = re.compile(r"\s+(?P<unit>[a-zA-Z])m?(?:\s?\^\s?\{?[23]\}?|[²³])?\s*$")
+_LETTER_OF_UNIT = regex(r"\s+(?P<unit>[a-zA-Z])m?(?:\s?\^\s?\{?[23]\}?|[²³])?\s*$")
 # "3x + 4 mg": a unit, and no product of variables
-_LAST_WORD = re.compile(r"(?<=[\w)}\]])\s+([A-Za-z]{2,})\.?$")
-_LEAD = re.compile(
+_LAST_WORD = regex(r"(?<=[\w)}\]])\s+([A-Za-z]{2,})\.?$")
+_LEAD = regex(
     r"^.*?\b(?:is|are|equals|gives|becomes|as|get|to|be|formula|expression|function|have|it)\b:?\s+",
     re.IGNORECASE | re.DOTALL,
 )
 # "2 ln x is ln x², and ln x² + ln 5 is ln(5x²)"
-_LAST_LEAD = re.compile(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])", re.IGNORECASE | re.DOTALL)
+_LAST_LEAD = regex(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])", re.IGNORECASE | re.DOTALL)
 # "with n = 1 it's 5n + 2"
-_SETS = re.compile(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
-_COLON = re.compile(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
+_SETS = regex(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
+_COLON = regex(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 # "the sum of all six faces, ab + ab + …"
-_UP_TO_COMMA = re.compile(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
-_WORDS_BEFORE = re.compile(r"^(?:(?:I(?:'(?:ll|d|ve|m))?|[A-Za-z]{2,}(?:'s)?),?\s+)+(?:[→⇒]\s*)?")
+_UP_TO_COMMA = regex(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
+_WORDS_BEFORE = regex(r"^(?:(?:I(?:'(?:ll|d|ve|m))?|[A-Za-z]{2,}(?:'s)?),?\s+)+(?:[→⇒]\s*)?")
 
 
-_SO = re.compile(
-    r",\s*(?:so|thus|hence|therefore|that\s+is|i\.\s?e\.)(?:\s+(?:it's|it\s+is|that's))?,?\s*\Z", re.IGNORECASE
-)
-_IN_GENERAL = re.compile(r"\b(?:in\s+general|generally|that\s+is|i\.\s?e\.),?\s+\Z", re.IGNORECASE)
+_SO = regex(r",\s*(?:so|thus|hence|therefore|that\s+is|i\.\s?e\.)(?:\s+(?:it's|it\s+is|that's))?,?\s*\Z", re.IGNORECASE)
+_IN_GENERAL = regex(r"\b(?:in\s+general|generally|that\s+is|i\.\s?e\.),?\s+\Z", re.IGNORECASE)
 # "not 7q but 3x", "3x rather than 7q"
-_NOT_BUT = re.compile(r"[^,;:.]{0,40}?\bnot\s+[^,;:.]{1,60}?\s+but\s+(?:rather\s+)?", re.IGNORECASE)
-_AND_NOT = re.compile(
+_NOT_BUT = regex(r"[^,;:.]{0,40}?\bnot\s+[^,;:.]{1,60}?\s+but\s+(?:rather\s+)?", re.IGNORECASE)
+_AND_NOT = regex(
     r"(?:(?:,|,?\s+and)\s+not|,?\s+(?:rather\s+than|instead\s+of|as\s+opposed\s+to))(?=\s|\Z)|\s*—\s*\Z", re.IGNORECASE
 )
 # "→ 3x", "I think 3x", "In conclusion, it is 3x", "So 3x it is"
-_OPENS = re.compile(
+_OPENS = regex(
     r"[\s*]*(?:[a-z]\s*)?(?:[→⇒➜∴↦]|=>|->)[\s*]*|\W{0,3}(?:(?:oops|sorry|no|wait|correction|hmm)[,:!.]?\s+)?(?:i\s+(?:think|believe|meant?)|in\s+(?:conclusion|short|total|sum|other\s+words),?(?:\s+(?:it\s+is|it's|that\s+is|that's))?)\s+(?=[\w(√])",
     re.IGNORECASE,
 )
-_THE = re.compile(r"\b(?:the|constant|term)\s+\Z", re.IGNORECASE)
-_BOXED = re.compile(r"[^\w\\]*\\boxed\s*\{(?P<inside>.*)\}[^\w}]*", re.DOTALL)
+_THE = regex(r"\b(?:the|constant|term)\s+\Z", re.IGNORECASE)
+_BOXED = regex(r"[^\w\\]*\\boxed\s*\{(?P<inside>.*)\}[^\w}]*", re.DOTALL)
 # "…, and 0 for 9: 12x² − 1."
-_ENDS_WITH = re.compile(r"(?<=\S):\s+(?P<one>[^:=]{1,80}?)[\s.!]*\Z")
-_A_WORD = re.compile(r"(?<!\\)\b(?!sqrt|sin|cos|tan|ln|log|exp|pi)[a-zA-Z]{3,}")
-_RAISED = re.compile(r"squared|cubed", re.IGNORECASE)
+_ENDS_WITH = regex(r"(?<=\S):\s+(?P<one>[^:=]{1,80}?)[\s.!]*\Z")
+_A_WORD = regex(r"(?<!\\)\b(?!sqrt|sin|cos|tan|ln|log|exp|pi)[a-zA-Z]{3,}")
+_RAISED = regex(r"squared|cubed", re.IGNORECASE)
 # "80 mg divided by 2^(t/3)"
-_UNIT_INSIDE = re.compile(
+_UNIT_INSIDE = regex(
     r"(?<=\d)\s?(?:mg|kg|cm|mm|km|ml|grams?|litres?|metres?|euros?|pounds?|dollars?|hours?|minutes?|degrees?)"
     r"(?=\s*(?:[*·×⋅/+−–^:-]|divided|times|plus|minus))",
     re.IGNORECASE,
 )
 # "y = 6 - 3x/2"
-_SOLVED = re.compile(r"[\W_]*[^\W\d_](?:_?\d|\([^\W\d_]\))?\s*=")
+_SOLVED = regex(r"[\W_]*[^\W\d_](?:_?\d|\([^\W\d_]\))?\s*=")
 
 
 # "x² + x – 6": a dash between two terms is a minus
-_MINUS = re.compile(r"(?<=[\w)}\]²³⁴])(?P<before>\s?)–(?=\s?(?:\d|\(|\\|√|[^\W\d_](?![^\W\d_])))")
+_MINUS = regex(r"(?<=[\w)}\]²³⁴])(?P<before>\s?)–(?=\s?(?:\d|\(|\\|√|[^\W\d_](?![^\W\d_])))")
 
 
 @lru_cache(maxsize=8)
@@ -296,7 +295,7 @@ class FormulasSaid:
         return Choice(final, tuple(others), ())
 
 
-_KIND = re.compile(r"\b[a-z]{2,}(?:er|est)\b", re.IGNORECASE)
+_KIND = regex(r"\b[a-z]{2,}(?:er|est)\b", re.IGNORECASE)
 
 
 def _of_asked_kind(text: str, place: Place, claims: Sequence[Claim[Said]], asked: str) -> Claim[Said] | None:

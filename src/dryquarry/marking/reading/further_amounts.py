@@ -9,33 +9,32 @@ from dryquarry.marking.reading.claims import Claim, Found, Stance
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.stretches import MORE_OR_LESS, Claims, Stretch
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
 MOST_BETWEEN = 40
-_OR = re.compile(
+_OR = regex(
     r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?P<same>(?:so|about|roughly|"
     r"approximately|around|equivalently|simply|in|more|less|exactly|better|nearly|almost|just|"
     r"rather)\b)?",
     re.IGNORECASE,
 )
-_AND = re.compile(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
-_ENDS_THERE = re.compile(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
-_TO = re.compile(r"\bto\b|\bbis\b", re.IGNORECASE)
-_FROM = re.compile(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
-_SPAN = re.compile(
-    r"\s*(?:(?!(?:comes?|amounts?|adds?)\b)[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE
-)
+_AND = regex(r"\s*(?:and|&|und|et|y|,)\s*(?:also\s+|x\s*=\s*|=\s*)?$", re.IGNORECASE)
+_ENDS_THERE = regex(r"\s*(?:[.,;)]|\Z|\n|and\b)", re.IGNORECASE)
+_TO = regex(r"\bto\b|\bbis\b", re.IGNORECASE)
+_FROM = regex(r"\b(?:between|from|zwischen|von|entre|de)\s+[€$£]?$", re.IGNORECASE)
+_SPAN = regex(r"\s*(?:(?!(?:comes?|amounts?|adds?)\b)[^\W\d]+\.?\s?)?(?:to|bis|à|and|und|–|-)\s*[€$£]?$", re.IGNORECASE)
 # "it falls from 4 °C to −5 °C"
-_CHANGES = re.compile(
+_CHANGES = regex(
     r"\b(?:fall|fell|drop|rise|rose|sink|sank|climb|go|goes|went|mov|chang|shrink|shrank|grow|grew|increas|decreas)[a-z]*"
     r"(?:\s\w+){0,2}\s+from\s+(?:about\s+)?[€$£+−-]?\s*\Z",
     re.IGNORECASE,
 )
 # "from 3 °C down to −8 °C"
-_DOWN_TO = re.compile(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
-_MORE_OR_LESS = re.compile(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+{MORE_OR_LESS}", re.IGNORECASE)
+_DOWN_TO = regex(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
+_MORE_OR_LESS = regex(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+{MORE_OR_LESS}", re.IGNORECASE)
 
 
 def alternatives(
@@ -61,13 +60,13 @@ def alternatives(
     return others
 
 
-ASKS_SHARE = re.compile(
+ASKS_SHARE = regex(
     r"(?<!\d)(?<!\d\s)(?:%|\bper\s?cent)|\bpercentage|\bshare\b|\bfraction\b|\bproportion\b|\bprobab|\bchance\b|\brate\b",
     re.IGNORECASE,
 )
 
 
-_ASKS_PART = re.compile(r"\b(?:what|which)\s+(?:share|fraction|proportion|part|percentage)\b", re.IGNORECASE)
+_ASKS_PART = regex(r"\b(?:what|which)\s+(?:share|fraction|proportion|part|percentage)\b", re.IGNORECASE)
 
 
 def without_per_cent(stretch: Stretch, claims: Claims) -> Claims:
@@ -89,7 +88,7 @@ def per_cent(text: str, claim: Claim[Quantity] | Found[Quantity]) -> bool:
 
 
 # "it starts with 13 m/s and ends with 11 m/s"
-_AND_ENDS = re.compile(
+_AND_ENDS = regex(
     r"\s*,?\s*\b(?:and|but)\s+(?:ends|stops|finishes|drops|rises|falls|slows)\s+(?:with|at|to|down to|up to)\s+",
     re.IGNORECASE,
 )

@@ -6,12 +6,14 @@ import re
 from collections.abc import Callable
 from typing import TypeAlias
 
+from dryquarry.marking.regexes import regex
+
 # The letter of an option, whether it is called right, and where that is said.
 Judged: TypeAlias = tuple[str, bool, int, int]
 # Which option is named by its text in a line, and where in it.
 ByText: TypeAlias = Callable[[str], tuple[str, int] | None]
 LONGEST_LISTING = 4000
-_JUDGED = re.compile(
+_JUDGED = regex(
     r"^[ \t]*(?:[-*•] +)?(?:option +)?\(?(?P<letter>[A-Z])[).:]?[ \t]*"
     r"(?:[^\n]{0,80}?[:–—-][ \t]*|[^\n]{0,80}?[ \t](?=[✅✓✔❌✗✘✖]))?"
     r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí|richtig|vrai)\b)|[❌✗✘✖☒]|"
@@ -20,7 +22,7 @@ _JUDGED = re.compile(
 )
 
 
-JUDGED_TEXT = re.compile(
+JUDGED_TEXT = regex(
     r"^[ \t]*(?:[-*•][ \t]+)?(?P<said>[^\W_][^\n]{0,100}?)[ \t]*(?:[:–—][ \t]*|[ \t](?=[✅✓✔❌✗✘✖]))"
     r"(?:(?P<right>[✅✓✔☑]|(?:yes|true|correct|right|ja|oui|sí)\b)|[❌✗✘✖☒]|(?:no|false|incorrect|wrong|nein|non|not)\b)",
     re.IGNORECASE | re.MULTILINE,
@@ -28,7 +30,7 @@ JUDGED_TEXT = re.compile(
 
 
 # "- [ ] A", "- [x] C", "☑ dolphin"
-_BOX = re.compile(
+_BOX = regex(
     r"^[ \t]*(?:[-*•+][ \t]+)?(?:\[(?P<mark>[ xX✓✔✅]?)\]|(?P<box>[☐☑☒]))[ \t]*(?P<said>\S[^\n]{0,100})$",
     re.MULTILINE,
 )
@@ -42,7 +44,7 @@ def boxes(text: str) -> list[Judged]:
 
 
 # "D is wrong, as it is said. C is wrong, as it was earlier."
-_OUT = re.compile(
+_OUT = regex(
     r"(?:^|[.;]\s)[\s(*_-]{0,4}(?:and\s+|so\s+|also\s+)?(?:[Oo]ption\s+)?(?P<letter>[A-Z])\s+(?:is|must\s+be|can\s+be|falls|drops)\s+"
     r"(?:also\s+|clearly\s+)?(?:wrong|out|false|excluded|impossible|ruled\s+out|eliminated|incorrect)\b",
     re.MULTILINE,

@@ -10,13 +10,14 @@ from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.offers import Mention, mentions_of
 from dryquarry.marking.reading.order_put_together import direction_asked
+from dryquarry.marking.regexes import regex
 
 _SAID = r"(?P<said>[^.!?;:→\n]{2,60}?)"
 _END = r"(?:[.!;\n]+|\Z)"
 _DOES = r"(?:do|does|are|is|was|were|can|have|has)"
 # Each says of one or some things that they are so or not; what it says beside that has the question's words only.
 _UNITS = tuple(
-    re.compile(rf"\s*(?:[-*•]\s+)?{unit}", re.IGNORECASE)
+    regex(rf"\s*(?:[-*•]\s+)?{unit}", re.IGNORECASE)
     for unit in (
         # "Oak? No, it has leaves."
         rf"{_SAID}\?\s*(?:(?P<yes>yes|yep|right|it\s+(?:is|does))|(?P<no>no|nope|wrong|not))\b[^.!;\n]{{0,60}}{_END}",
@@ -35,11 +36,11 @@ _UNITS = tuple(
         rf"{_SAID}{_END}",
     )
 )
-_NEGATION = re.compile(
+_NEGATION = regex(
     r"\b(?:not?|never|none|neither|nor|perhaps|possibly|maybe|might|may|only|but|except|or|if)\b|n['’]t\b",
     re.IGNORECASE,
 )
-_NO_WORD = re.compile(r"\A\s*(?:no|not)\b", re.IGNORECASE)
+_NO_WORD = regex(r"\A\s*(?:no|not)\b", re.IGNORECASE)
 
 
 @lru_cache(maxsize=16)
@@ -65,8 +66,8 @@ def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, .
     return tuple(one for one, right in judged.values() if right == wanted) if units > 1 else ()
 
 
-_COPULA = re.compile(r"\s(?:are|is|have|has)\s+(?!not\b)", re.IGNORECASE)
-_HOW_MANY = re.compile(r"\b(?:more|fewer|less)\b", re.IGNORECASE)
+_COPULA = regex(r"\s(?:are|is|have|has)\s+(?!not\b)", re.IGNORECASE)
+_HOW_MANY = regex(r"\b(?:more|fewer|less)\b", re.IGNORECASE)
 
 
 def by_predicate(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...]:

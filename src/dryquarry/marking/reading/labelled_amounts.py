@@ -8,19 +8,18 @@ from fractions import Fraction
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.stretches import Claims, Stretch, how_many
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.quantities import Quantity
 
-_LABELLED = re.compile(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*(?:=|is(?=\s+-?\d))\s*", re.IGNORECASE)
+_LABELLED = regex(r"\(?\b([a-h])\)\s*|\b([a-h]):\s+|\b([a-z])\s*(?:=|is(?=\s+-?\d))\s*", re.IGNORECASE)
 LEAST_LABELS = 2
-_PART_LABEL = re.compile(r"\W*\([a-h]\)\s")
-_ASKS_REMAINDER = re.compile(r"\bremainder\b|\bRest\b|\bmodulo\b|\breste\b|\bresto\b")
+_PART_LABEL = regex(r"\W*\([a-h]\)\s")
+_ASKS_REMAINDER = regex(r"\bremainder\b|\bRest\b|\bmodulo\b|\breste\b|\bresto\b")
 # "142 R 6", "142 remainder 6", "with a remainder of 6"
-_REMAINDER_BEFORE = re.compile(
-    r"(?:\bR\.?|\br|\bremainder|\brest|\breste|\bresto)\s*(?:is|of|=|:)?\s*\Z", re.IGNORECASE
-)
+_REMAINDER_BEFORE = regex(r"(?:\bR\.?|\br|\bremainder|\brest|\breste|\bresto)\s*(?:is|of|=|:)?\s*\Z", re.IGNORECASE)
 # "1000 = 142 · 7 + 6"
-_DIVIDED = re.compile(r"=\s*\(?\d[\d,. ]*\s*[·×*x⋅]\s*\d[\d,. ]*\)?\s*\+\s*(?P<rest>\d+)(?![\d.,]*\d)")
+_DIVIDED = regex(r"=\s*\(?\d[\d,. ]*\s*[·×*x⋅]\s*\d[\d,. ]*\)?\s*\+\s*(?P<rest>\d+)(?![\d.,]*\d)")
 
 
 def remainders(stretch: Stretch, claims: Claims) -> Claims:

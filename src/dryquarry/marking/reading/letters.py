@@ -54,55 +54,56 @@ from dryquarry.marking.reading.option_texts import (
 from dryquarry.marking.reading.options_denied import denied_behind, weighed
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import fold
 
-_ALL_BUT = re.compile(
+_ALL_BUT = regex(
     r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
     r"apart\s+from|besides)\s+",
     re.IGNORECASE,
 )
-_ALL_OTHERS = re.compile(
+_ALL_OTHERS = regex(
     r"\b(?:every|all)(?:\s+of)?(?:\s+the)?\s+others?\b(?:\s+(?:options?|ones?|numbers?))?", re.IGNORECASE
 )
-_SAID_NOT = re.compile(r"\b(?:not?|none|never|wrong|false|incorrect)\b|n't\b", re.IGNORECASE)
-_ALL = re.compile(
+_SAID_NOT = regex(r"\b(?:not?|none|never|wrong|false|incorrect)\b|n't\b", re.IGNORECASE)
+_ALL = regex(
     r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|"
     r"of\s+them)))?|all\s+(?:two|three|four|five|six)|both(?:\s+of\s+them)?)\W*(?:are\s+(?:right|"
     r"correct|true)\W*)?\Z",
     re.IGNORECASE,
 )
-_ASIDE_START = re.compile(
+_ASIDE_START = regex(
     r"[;]|\.\s|\s\((?=[A-Z]\s+(?:is|was|are|would|has|does|only)\b)|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
     r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
     r"for(?=\s[^;:]*?\s(?:is|are|has|have)\b)|being)\b)",
     re.IGNORECASE,
 )
 # "B.", "Option B then."
-_ONLY_A_LETTER = re.compile(
+_ONLY_A_LETTER = regex(
     r"\W*(?:(?i:so|then|thus|hence),?\s+)?(?:(?i:it's|it\s+is)\s+)?(?:(?i:option|answer|choice)\s+)?[A-Z](?:,?\s+(?:then|it\s+is))?\W*"
 )
-_OR = re.compile(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
-_PRONOUN_I = re.compile(
+_OR = regex(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
+_PRONOUN_I = regex(
     r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|"
     r"chose|do|did|get|got|need)\b",
     re.IGNORECASE,
 )
-_VERB_OF_A = re.compile(
+_VERB_OF_A = regex(
     r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|"
     r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|rather|instead|not|nor|it\s+is|as\s+opposed|"
     r"says|states|leaves|comes|are|it\s+is)\b)"
 )
-_IS_PLACED = re.compile(
+_IS_PLACED = regex(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
 )
 # "This is statement B."
-_POINTS_TO = re.compile(
+_POINTS_TO = regex(
     r"(?:\A|[.,;:]\s)\W*(?i:(?:so\s+)?(?:this|that)(?:'s|\s+is|\s+must\s+be)\s+(?:just\s+|exactly\s+)?(?:option|statement|answer|choice))\s+[(\[]?[A-Z]\b"
 )
 # "A is true for the afternoon"
-_ONLY_FOR = re.compile(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
+_ONLY_FOR = regex(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,16 +8,17 @@ from dryquarry.marking.reading.asked_lists import listed_in, others_than_said, p
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.list_items import BETWEEN
 from dryquarry.marking.reading.members_named import NamedMember, members_of
+from dryquarry.marking.regexes import regex
 
-_EXCEPT = re.compile(
+_EXCEPT = regex(
     r"\b(?:all|every\w*|each|any)\b[^.;]{0,40}?\b(?:except(?:\s+for)?|but(?:\s+for)?(?!\s+not)|save|"
     r"apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
     re.IGNORECASE,
 )
-ASKS_WHICH_NOT = re.compile(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
+ASKS_WHICH_NOT = regex(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
-_DASHED = re.compile(r"\s[–—-]\s*\Z")
+_DASHED = regex(r"\s[–—-]\s*\Z")
 
 
 def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
@@ -43,7 +44,7 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
     return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
 
 
-_OF_THESE = re.compile(r"\W*of\s+(?P<list>[^;:.]{3,80}?),?\s+(?=(?:all|every|each)\b)", re.IGNORECASE)
-_VERB_BEHIND = re.compile(r"\s(?=[^\W\d_]+\s+(?:it|this|that|them)\b)", re.IGNORECASE)
+_OF_THESE = regex(r"\W*of\s+(?P<list>[^;:.]{3,80}?),?\s+(?=(?:all|every|each)\b)", re.IGNORECASE)
+_VERB_BEHIND = regex(r"\s(?=[^\W\d_]+\s+(?:it|this|that|them)\b)", re.IGNORECASE)
 # "All but two: the gannet is a seabird, and the swift lives in the air."
-_SO_MANY_OUT = re.compile(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)
+_SO_MANY_OUT = regex(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)

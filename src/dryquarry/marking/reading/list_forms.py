@@ -11,6 +11,7 @@ from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.echo import echo, is_echo
 from dryquarry.marking.reading.list_items import BETWEEN, MOST_WORDS_IN_LINE
 from dryquarry.marking.reading.members_named import NamedMember, member_at, members_of
+from dryquarry.marking.regexes import regex
 
 LEAST_DASHED = 3
 LONGEST_RUN = 4000
@@ -21,12 +22,12 @@ _SO = (
     r"(?P<one>(?:the\s+)?[^,;:.!?\n]{2,60}?)(?=[,;.!]|\s*\Z)"
 )
 _SHORT_TOO = r"(?:and\s+)?(?P<one>(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
-_TOO = re.compile(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SHORT_TOO}", re.IGNORECASE)
-ADDS = re.compile(rf"\W*(?:{_SO}|{_SHORT_TOO.replace('<one>', '<other>')})", re.IGNORECASE)
-_SO_IS = re.compile(rf"[^.!?;\n]{{0,40}}(?:[.;]|,(?=\s+and\s+so\s))\s+{_SO}", re.IGNORECASE)
-_DASH = re.compile(r"\s+[–—-]\s+")
+_TOO = regex(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SHORT_TOO}", re.IGNORECASE)
+ADDS = regex(rf"\W*(?:{_SO}|{_SHORT_TOO.replace('<one>', '<other>')})", re.IGNORECASE)
+_SO_IS = regex(rf"[^.!?;\n]{{0,40}}(?:[.;]|,(?=\s+and\s+so\s))\s+{_SO}", re.IGNORECASE)
+_DASH = regex(r"\s+[–—-]\s+")
 # "12, 18, 30 and 50. Of these, 50 is not divisible by 3."
-_DROPPED = re.compile(
+_DROPPED = regex(
     r"[^.!?;\n]{0,40}[.;,]\s+(?:of\s+(?:these|them|those),?\s+(?:only\s+)?|but\s+|however,?\s+|yet\s+)(?:the\s+)?(?P<one>[^,;:.!?\n]{1,40}?)\s+"
     r"(?:(?:is|are|does|do|has|have|can)(?:n't|\s+not)\b|(?:drops?|falls?)\s+(?:out|away)|(?:is|are)\s+(?:out|ruled\s+out|excluded)\b)",
     re.IGNORECASE,
@@ -43,7 +44,7 @@ def dashed(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "x = (3 ± √169)/2 = (3 ± 13)/2."
-_EITHER_SIGN = re.compile(r"[=:]\s*(?P<one>[^=:;,\n±a-zA-Z]{0,40}±[^=:;,\n±a-zA-Z]{1,40}?)[\s.!*$]*\Z")
+_EITHER_SIGN = regex(r"[=:]\s*(?P<one>[^=:;,\n±a-zA-Z]{0,40}±[^=:;,\n±a-zA-Z]{1,40}?)[\s.!*$]*\Z")
 
 
 def both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -53,11 +54,11 @@ def both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "thus x₁ = (3 + 13)/2 = 8 and x₂ = (3 − 13)/2 = −5"
-_ROOT_OF = re.compile(
+_ROOT_OF = regex(
     r"(?<!\w)[a-z](?:[₁₂₃]|_?\{?[123]\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
 )
 # "x − 8 = 0, which gives x = 8, or x + 5 = 0, which gives x = −5"
-_GIVES = re.compile(
+_GIVES = regex(
     r"(?:\b(?:which|this|that)\s+(?:gives|yields|means|makes)|\bgiving|→|⇒)\s+(?:that\s+)?[a-z]\s*=\s*(?P<one>[^=,;\s]{1,40}?)(?=[,;.]?(?:\s|\Z))"
 )
 
@@ -72,14 +73,14 @@ def worked_out(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "gull, with two legs; ant, with six; …"
-_NOTED = re.compile(
+_NOTED = regex(
     r"\W*(?:and\s+)?(?P<one>[^,;]{1,40}?),\s+(?:with|who|which|at|having|because|since)\s[^;]*", re.IGNORECASE
 )
 
 
 # "42 = 2 × 21 = 2 × 3 × 7"
-_PRODUCT = re.compile(r"(?:=|\A)\s*(?P<all>\d+(?:\s*[×·*⋅]\s*\d+)+)[\s.!*$]*\Z")
-_SIGN_OF_PRODUCT = re.compile(r"\s*[×·*⋅]\s*")
+_PRODUCT = regex(r"(?:=|\A)\s*(?P<all>\d+(?:\s*[×·*⋅]\s*\d+)+)[\s.!*$]*\Z")
+_SIGN_OF_PRODUCT = regex(r"\s*[×·*⋅]\s*")
 
 
 def factors(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -92,14 +93,12 @@ def factors(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "2·2·3·5 → {2, 3, 5}"
-_IN_BRACES = re.compile(r"(?:→|⇒|->|=>|=|:)\s*\{\s*(?P<all>[^{}]{1,200}?)\s*\}[\s.!*$]*\Z")
+_IN_BRACES = regex(r"(?:→|⇒|->|=>|=|:)\s*\{\s*(?P<all>[^{}]{1,200}?)\s*\}[\s.!*$]*\Z")
 
 
 # "March: starling. April: swallow. May: cuckoo."
-_LABELLED_ONE = re.compile(r"(?P<label>[^\W\d_][^:.;,\n]{0,25}):\s(?P<one>[^:.,;\n]{1,40})[.;](?:\s|\Z)")
-_LABELLED_RUN = re.compile(
-    rf"(?:{_LABELLED_ONE.pattern.replace('?P<label>', '').replace('?P<one>', '')}\s{{0,2}}){{3,}}"
-)
+_LABELLED_ONE = regex(r"(?P<label>[^\W\d_][^:.;,\n]{0,25}):\s(?P<one>[^:.,;\n]{1,40})[.;](?:\s|\Z)")
+_LABELLED_RUN = regex(rf"(?:{_LABELLED_ONE.pattern.replace('?P<label>', '').replace('?P<one>', '')}\s{{0,2}}){{3,}}")
 
 
 def labelled_run(text: str, asked: str) -> tuple[int, int] | None:
@@ -111,7 +110,7 @@ def labelled_run(text: str, asked: str) -> tuple[int, int] | None:
     return run.span() if run and told else None
 
 
-_ASKS_ORDER = re.compile(r"\b(?:order|sort|sequence|arrange|rank)\b", re.IGNORECASE)
+_ASKS_ORDER = regex(r"\b(?:order|sort|sequence|arrange|rank)\b", re.IGNORECASE)
 
 
 def labelled_ones(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -129,8 +128,8 @@ def in_braces(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "10 8 6"
-_SPACED = re.compile(r"[\s.!*$]*(?P<all>[-−]?\d+(?:[ \t]+[-−]?\d+)+)[\s.!*$]*")
-_SPACE = re.compile(r"[ \t]+")
+_SPACED = regex(r"[\s.!*$]*(?P<all>[-−]?\d+(?:[ \t]+[-−]?\d+)+)[\s.!*$]*")
+_SPACE = regex(r"[ \t]+")
 
 
 def spaced(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -147,7 +146,7 @@ def noted(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "Mercury, Venus and Mars: rocky; Jupiter, Saturn: gas giants."
-_LABELLED_BEHIND = re.compile(r"(?P<list>[^;:]{2,200}):\s(?P<label>[^;:]{1,60})(?:;|\Z)")
+_LABELLED_BEHIND = regex(r"(?P<list>[^;:]{2,200}):\s(?P<label>[^;:]{1,60})(?:;|\Z)")
 
 
 def labelled_behind(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...]:
@@ -160,11 +159,11 @@ def labelled_behind(text: str, start: int, end: int, asked: str) -> tuple[NamedM
 
 
 # "The curlew wades, so does the avocet, and so does the oystercatcher."
-_SO_DO_THEY = re.compile(
+_SO_DO_THEY = regex(
     r"\W*(?P<one>(?:the\s+)?[^\W\d_]+)\s[^,;.]{2,40}(?P<more>(?:,\s+(?:and\s+)?so\s+(?:does|do|is|are|did)\s+(?:the\s+)?[^\W\d_]+)+)\W*",
     re.IGNORECASE,
 )
-_SO_DOES_ONE = re.compile(r",\s+(?:and\s+)?so\s+(?:does|do|is|are|did)\s+(?P<one>(?:the\s+)?[^\W\d_]+)", re.IGNORECASE)
+_SO_DOES_ONE = regex(r",\s+(?:and\s+)?so\s+(?:does|do|is|are|did)\s+(?P<one>(?:the\s+)?[^\W\d_]+)", re.IGNORECASE)
 
 
 def so_do_they(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -177,7 +176,7 @@ def so_do_they(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "Not only spruce and pine, but larch, too."
-_NOT_ONLY = re.compile(
+_NOT_ONLY = regex(
     r"\W*not\s+(?:only|just|merely)\s+(?P<ones>[^;:.]{2,80}?),?\s+but\s+(?:also\s+)?(?P<more>[^;:.]{2,60}?)(?:,?\s+(?:too|also|as\s+well))?\W*",
     re.IGNORECASE,
 )
@@ -192,7 +191,7 @@ def not_only(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 
 # "7 (white) < 9 (red) < 12 (blue)"
-_NUMBER_AND_NAME = re.compile(r"[\s,;<>→]*(?:and\s+)?\d[\d.,]*(?:\s?[^\W\d_]{1,3})?\s*\((?P<one>[^()\d]{2,40})\)")
+_NUMBER_AND_NAME = regex(r"[\s,;<>→]*(?:and\s+)?\d[\d.,]*(?:\s?[^\W\d_]{1,3})?\s*\((?P<one>[^()\d]{2,40})\)")
 
 
 def named_in_brackets(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
@@ -206,7 +205,7 @@ def named_in_brackets(text: str, start: int, end: int) -> tuple[NamedMember, ...
 
 
 # "level → level ✓", "24 leave no rest"
-_BEHIND_OFFERED = re.compile(r"\s*(?:→|⇒|->|=|:)\s")
+_BEHIND_OFFERED = regex(r"\s*(?:→|⇒|->|=|:)\s")
 
 
 def cut_as_offered(text: str, members: tuple[NamedMember, ...], asked: str) -> tuple[NamedMember, ...]:
@@ -240,9 +239,9 @@ def dropped_after(text: str, start: int, end: int) -> frozenset[str]:
     )
 
 
-_EITHER = re.compile(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
+_EITHER = regex(r"\beither\b|\s(?:or|oder)\s+(?=\w+,\s)", re.IGNORECASE)
 # "the oar or the rudder"
-_ONE_OR_THE_OTHER = re.compile(
+_ONE_OR_THE_OTHER = regex(
     r"\W*(?:the\s+|an?\s+)?(?P<one>[^\W\d_]{2,})\s+or\s+(?:the\s+|an?\s+)?(?P<other>[^\W\d_]{2,})\W*", re.IGNORECASE
 )
 
@@ -277,7 +276,7 @@ def has_more(text: str, start: int, end: int, asked: str) -> bool:
     return bool(offered) and len(said) > 2 and 0 < len(more) < len(said) and all(len(one.split()) == 1 for one in more)
 
 
-_SPAN = re.compile(r"\W*[^\W\d_]+[–—][^\W\d_]+\W*")
+_SPAN = regex(r"\W*[^\W\d_]+[–—][^\W\d_]+\W*")
 
 
 def is_span(text: str, start: int, end: int) -> bool:

@@ -6,13 +6,14 @@ import re
 from collections.abc import Sequence
 
 from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 
 # A line of no more words than this, without a full stop, may be one of a list of lines without signs.
 MOST_WORDS_IN_LINE = 4
 # What stands between the members of a list in a sentence.
-BETWEEN = re.compile(
+BETWEEN = regex(
     r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
     r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
     r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|(?<!\d)/|/(?!\d)|\|)\s*|"
@@ -21,19 +22,19 @@ BETWEEN = re.compile(
     r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
     re.IGNORECASE,
 )
-_JUDGED = re.compile(
+_JUDGED = regex(
     r"(?:[:–—-]\s*|\s\(?)(?:(?P<right>[✓✔✅]|(?:yes|ja|oui|sí)\b)|[✗✘❌]|(?:no|not|nein|non)\b)", re.IGNORECASE
 )
 _TICKS = "✓✔✅✗✘❌"
-_NUMBER = re.compile(r"\W*(\d{1,3})\W*\Z")
+_NUMBER = regex(r"\W*(\d{1,3})\W*\Z")
 # Cells of a table that say of their row that it is none, or one.
-_CROSSED = re.compile(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
-_JUDGES = re.compile(r"[\s*_]*(?:yes|no|not|ja|nein|oui|non|sí|true|false)[\s*_.!]*", re.IGNORECASE)
-_TICKED = re.compile(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
+_CROSSED = regex(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
+_JUDGES = regex(r"[\s*_]*(?:yes|no|not|ja|nein|oui|non|sí|true|false)[\s*_.!]*", re.IGNORECASE)
+_TICKED = regex(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
 
 
 # "level: palindrome / lever: no palindrome"
-_KIND = re.compile(
+_KIND = regex(
     r"(?:[:–—]|\s-)\s{0,4}(?P<not>(?:no|not)\s+|is(?:n't|\s+not)\s+)?(?:(?:is\s+)?an?\s+)?(?P<what>[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
@@ -49,7 +50,7 @@ def _of_one_kind(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int
 
 
 # "[x] spruce", "☐ oak"
-_BOX = re.compile(r"\W{0,2}?(?:\[(?:(?P<right>[xX✓✔✅☑])|\s?)\]|[☐☑☒])\s*")
+_BOX = regex(r"\W{0,2}?(?:\[(?:(?P<right>[xX✓✔✅☑])|\s?)\]|[☐☑☒])\s*")
 
 
 def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -65,11 +66,11 @@ def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]
     return [(start, one.start()) for (start, _), one in zip(items, judged, strict=True) if one and one["right"]]
 
 
-_TICKED_ONE = re.compile(
+_TICKED_ONE = regex(
     r"(?P<one>[^\s,;|✓✔✅✗✘❌()](?:(?![.:]\s)[^,;|\n✓✔✅✗✘❌()]){0,60}?)\s*(?::?\s*(?:(?P<right>[✓✔✅])|[✗✘❌])|(?::\s*|\s\(?)(?:(?P<yes>yes)|no)\b(?=\W*(?:[,;.(]|\Z|\n)))",
     re.IGNORECASE,
 )
-_SIGN = re.compile(r"[✓✔✅✗✘❌]|[^,;.]\s\(?(?:yes|no)\s*[,;.()]", re.IGNORECASE)
+_SIGN = regex(r"[✓✔✅✗✘❌]|[^,;.]\s\(?(?:yes|no)\s*[,;.()]", re.IGNORECASE)
 
 
 def ticked_ones(text: str, place: Place) -> tuple[tuple[int, int], ...]:
@@ -94,7 +95,7 @@ def is_item(reply: Reply, place: Place) -> bool:
     return _is_short_line(reply, number) and any(_is_short_line(reply, other) for other in beside)
 
 
-_FIRST_MARKER = re.compile(r"\(?(?:1[.):]|1st\b)")
+_FIRST_MARKER = regex(r"\(?(?:1[.):]|1st\b)")
 
 
 def begins_anew(reply: Reply, run: Sequence[int], number: int) -> bool:

@@ -14,11 +14,12 @@ from dryquarry.marking.reading.list_forms import labelled_run
 from dryquarry.marking.reading.list_items import begins_anew, is_entry
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.places import sentence_at
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
 MOST_RUNS = 20
 # "Square: yes."
-_YES_OR_NO = re.compile(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0,80})?\W*", re.IGNORECASE)
+_YES_OR_NO = regex(r"\W*[^:.!?\n]{1,40}:\s*(?:yes|no)(?:[,;–—(][^:\n]{0,80})?\W*", re.IGNORECASE)
 
 
 def tells_whole_order(reply: Reply, asked: str) -> bool:

@@ -7,10 +7,11 @@ import re
 from dryquarry.marking.reading.asked_lists import listed_in
 from dryquarry.marking.reading.echo import is_echo, stem
 from dryquarry.marking.reading.list_items import BETWEEN
+from dryquarry.marking.regexes import regex
 
-_EACH_OF_THEM = re.compile(r"\s(?:each|both|all)\Z")
+_EACH_OF_THEM = regex(r"\s(?:each|both|all)\Z")
 # A word that follows another of the same member: no member begins with it.
-INNER_WORD = re.compile(r"(?<=[^\W_])(?<!\band)(?<!\bor)(?<!\bund)(?<!\boder)(?<!\bet)\s+([^\W\d_]{3,})")
+INNER_WORD = regex(r"(?<=[^\W_])(?<!\band)(?<!\bor)(?<!\bund)(?<!\boder)(?<!\bet)\s+([^\W\d_]{3,})")
 
 
 def verb_of(text: str, start: int, end: int, asked: str) -> int | None:

@@ -70,46 +70,47 @@ from dryquarry.marking.reading.members_named import (
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
 FARTHEST_AHEAD = 120
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
 # "Maro > Pil > Nuno": nothing but an order is written so
-_CHAIN = re.compile(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
+_CHAIN = regex(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 # "From fewest to most: …"
-_IN_ORDER = re.compile(
+_IN_ORDER = regex(
     r"\b(?:from\s+[^:,;.]{1,30}\s+to\s+[^:,;.]{1,30}|in\s+(?:\w+\s+){0,2}order|sorted|ordered|arranged)[^:,;.]{0,30}:\s",
     re.IGNORECASE,
 )
-_DENIED_AFTER = re.compile(
+_DENIED_AFTER = regex(
     r"[,;]\s+(?:but\s+|while\s+|and\s+)?(?:the\s+)?[^\s,;]+(?:\s[^\s,;]+|\s+(?:and|or|nor)\s+(?:the\s+)?[^\s,;]+)?\s+(?:do|does|did|is|are|was|were|has|have|can)(?:n't|\s+not)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
-_OF_THEM = re.compile(r"[;.,:]\s+of\s+(?:these|them|those),?\s+(?:only\s+)?", re.IGNORECASE)
-_NOT_THESE = re.compile(
+_OF_THEM = regex(r"[;.,:]\s+of\s+(?:these|them|those),?\s+(?:only\s+)?", re.IGNORECASE)
+_NOT_THESE = regex(
     r"[^;.]*\b(?:are|is|do|does|can|have)(?:n't|\s+not)\b[^;.]*;\s+(?=[^;]*(?:,|\band\b)[^;]*\b(?:are|is|do|does|can|have)\W*\Z)",
     re.IGNORECASE,
 )
-_DENIED_BEFORE = re.compile(
+_DENIED_BEFORE = regex(
     r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
 )
-_THAT_IS = re.compile(
+_THAT_IS = regex(
     r"[,;(]\s*(?:i\.\s?e\.|which\s+means(?:\s+that)?|meaning(?:\s+that)?|viz\.?|that\s+is|namely|in\s+other\s+words),?\s+",
     re.IGNORECASE,
 )
-_TIES = re.compile(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
-_BRACKETS = re.compile(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
+_TIES = regex(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
+_BRACKETS = regex(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
 # "curlew, oystercatcher (and, with its upturned bill, the avocet)"
-_MORE_IN_BRACKETS = re.compile(
+_MORE_IN_BRACKETS = regex(
     r"\s*\((?:and|plus|as\s+well\s+as|also)\b(?:\s+also)?(?:,[^,()]*,)?\s+(?:the\s+)?(?P<one>[^(),]{1,60})\)\W*",
     re.IGNORECASE,
 )
-_BUT_NOT = re.compile(
+_BUT_NOT = regex(
     r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,
 )
-_ASIDE_START = re.compile(
+_ASIDE_START = regex(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
     r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s|\s+\S+\s+[a-z]+s\s+(?:it|them)\b)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|[A-Z][^\W\d_]+\s+(?:has|is|does|was|had)|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
@@ -117,39 +118,39 @@ _ASIDE_START = re.compile(
     r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",
     re.IGNORECASE,
 )
-_DRAWN = re.compile(
+_DRAWN = regex(
     r"(?:^|[,;]\s+)(?:so(?!\s+(?:do|does|did|is|are|was|were|has|have|can)\b)|"
     r"therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+",
     re.IGNORECASE,
 )
-_SO_MANY = re.compile(
+_SO_MANY = regex(
     r"\b(?:two|three|four|five|six|[2-9])\s+[^,;:.]{1,40},\s+(?P<list>[^;:.]+?),\s+(?:have|has|are|is|do|does|can|were|live|were)\b",
     re.IGNORECASE,
 )
 # "on the other two, Monday and Wednesday"
-_THESE_FEW = re.compile(
+_THESE_FEW = regex(
     r"\W*(?:only\s+)?(?:(?:it(?:'s|\s+is)|they(?:'re|\s+are))\s+)?(?:(?:on|in|at|by|for)\s+)?(?:the|these|those)\s+(?:[^\W\d_]+\s+)?(?:two|three|four|five|six|others?|rest|remaining\s+\w+)"
     r"(?:\s+[^\W\d_]+)?\s*(?:,|:|\s[–—-])\s+(?=\S)",
     re.IGNORECASE,
 )
 # "The others - iron, nickel and cobalt - are."
-_THE_REST = re.compile(
+_THE_REST = regex(
     r"\bthe\s+(?:others?|rest)\s*(?:\s[-–—]\s|\(|,\s)(?P<list>[^()–—]+?)(?:\s[-–—]\s|\)|,)\s*(?:are|is|do|does|can|have)\b(?!\s+not|n't)",
     re.IGNORECASE,
 )
 # "At rest only iron, nickel and cobalt are."
-_ONLY_THESE = re.compile(r"\bonly\s+(?P<list>[^;:.]*?\sand\s[^,;:.]*?)\s+(?:are|do|have|can|were|did)\b", re.IGNORECASE)
-_SEEN_THERE = re.compile(
+_ONLY_THESE = regex(r"\bonly\s+(?P<list>[^;:.]*?\sand\s[^,;:.]*?)\s+(?:are|do|have|can|were|did)\b", re.IGNORECASE)
+_SEEN_THERE = regex(
     r"\b(?:you|we|one)\s+(?:can\s+|will\s+)?(?:finds?|sees?|ha(?:ve|s)|gets?|meets?|needs?)\s+|\bthere\s+(?:are|is)\s+",
     re.IGNORECASE,
 )
 # "Copper and gold aren't attracted."
-_IS_NOT = re.compile(
+_IS_NOT = regex(
     r"(?:(?!\b(?:only|but|except)\b)[^,;:.])+?(?:,\s(?:(?!\b(?:only|but|except)\b)[^,;:.])+?)*?\s"
     r"(?P<denies>(?:is|are|was|were|do|does|did|can|have|has)(?:n't|\s+not)|(?:are|is)\s+no)\s+(?!only\b)[^,;:.]*[.!]?\Z",
     re.IGNORECASE,
 )
-_VERB = re.compile(
+_VERB = regex(
     r"\b(?:is|are|was|were|be|include|includes|has|have|lives?|can|do|does|need|needs|belong|belongs|"
     r"make|makes|sind|est|sont|es|son)\b",
     re.IGNORECASE,
@@ -422,12 +423,10 @@ class Lists:
 
 
 # "…, so 730 mm < 95 cm < 1.2 m"
-_ORDERED = re.compile(
-    r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z"
-)
+_ORDERED = regex(r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z")
 # "the hen, which sleeps, the cat, which washes its paws"
-_RELATIVE = re.compile(r",\s+(?:which|who|that)\s", re.IGNORECASE)
+_RELATIVE = regex(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 
 # "They're blue, green and red."
-_THEY_ARE = re.compile(r"\W*(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE)
+_THEY_ARE = regex(r"\W*(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE)

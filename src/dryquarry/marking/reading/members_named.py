@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 
 from dryquarry.marking.reading.claims import Found
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import trimmed
 
 # The text of a member, and where it stands.
@@ -37,8 +38,8 @@ def in_order(members: tuple[NamedMember, ...]) -> Found[Members]:
     return Found(Members(members), min(start for _, start, _ in members), max(end for _, _, end in members))
 
 
-STRONG = re.compile(r"[,;]\s*(?=\S)")
-_LEAD = re.compile(
+STRONG = regex(r"[,;]\s*(?=\S)")
+_LEAD = regex(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
     r"members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
     r"in order|x|one|"
@@ -46,7 +47,7 @@ _LEAD = re.compile(
     r"and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",
     re.IGNORECASE,
 )
-_MEMBER_LEAD = re.compile(
+_MEMBER_LEAD = regex(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
     r"next|then|(?:[^\W_]+\s+){1,2}(?:later|afterwards|after\s+(?:that|it|them|which))|"
     r"after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
@@ -54,7 +55,7 @@ _MEMBER_LEAD = re.compile(
     r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
     re.IGNORECASE,
 )
-_REMARK = re.compile(
+_REMARK = regex(
     r"\s+(?:do|does|did|are|is|can|have|has)\W*$|"
     r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
     r"\s+in\s+the\s+(?:first|second|third|fourth|fifth|last|middle|other)(?:\s+one)?\s*$|"
@@ -64,13 +65,13 @@ _REMARK = re.compile(
     re.DOTALL | re.IGNORECASE,
 )
 # "red and, thickest of all, blue"
-_AND_AT_END = re.compile(r"\s+and\Z")
-_ITSELF = re.compile(r"\s+(?:itself|himself|herself|themselves)\Z", re.IGNORECASE)
-ADDED = re.compile(
+_AND_AT_END = regex(r"\s+and\Z")
+_ITSELF = regex(r"\s+(?:itself|himself|herself|themselves)\Z", re.IGNORECASE)
+ADDED = regex(
     r"\s(?:(?:comes?|came|arrives?|arrived)\s+)?(?:with|at|to|having|from|because|who|which|on|in|of(?=\s+\d))\s.*$",
     re.IGNORECASE,
 )
-COUNTED = re.compile(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
+COUNTED = regex(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
 
 
 def hide_brackets(stretch: str) -> str:
@@ -80,12 +81,12 @@ def hide_brackets(stretch: str) -> str:
 
 
 # "Birk with 11,400": the comma parts no members
-_THOUSANDS = re.compile(
+_THOUSANDS = regex(
     r"(?<=[^\W\d_]\s[1-9]),(?=\d{3}(?!\d))|(?<=[^\W\d_]\s[1-9]\d),(?=\d{3}(?!\d))|(?<=[^\W\d_]\s[1-9]\d\d),(?=\d{3}(?!\d))"
 )
 
 
-_IN_BRACKETS = re.compile(
+_IN_BRACKETS = regex(
     r"\([^()]*\)|\s[–—-]\s(?:in\s+a\s+way|so\s+to\s+speak|as\s+it\s+were|of\s+course|if\s+you\s+like|strictly\s+speaking|I\s+think|"
     r"(?:even\s+)?(?:though|although)\s[^–—;.]{1,60}?)\s[–—-](?=\s)"
 )
@@ -112,18 +113,18 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 
 
 # "5, -10, 20, -40, \dots"
-_DOTS = re.compile(
+_DOTS = regex(
     r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|of\s+course|naturally|as\s+well|in\s+(?:this|that|exactly\s+this)\s+order|"
     r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|nothing\s+else|no\s+others?|that's\s+(?:all|it)|"
     r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )
-WAY_THERE = re.compile(
+WAY_THERE = regex(
     r".*\b(?:at|past|by|through|to|into|over|along|across|from|with|on|in|under)\s+(?=\S)", re.IGNORECASE | re.DOTALL
 )
 
 
-_STRONG_OR_AND = re.compile(r"[,;]\s*(?:and\s+)?(?=\S)|\s+and\s+")
+_STRONG_OR_AND = regex(r"[,;]\s*(?:and\s+)?(?=\S)|\s+and\s+")
 
 
 def results_of(text: str, start: int, end: int) -> tuple[NamedMember, ...] | None:

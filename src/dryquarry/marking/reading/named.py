@@ -16,48 +16,47 @@ from dryquarry.marking.reading.set_aside import IT_IS
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice
 from dryquarry.marking.reading.told import NEGATION, is_main_verb
 from dryquarry.marking.reading.turns import turns
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
-_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 
 
 FAR_LESS = 0.3
 # A sentence that takes up so much of what was asked tells of nothing else.
 WHOLLY = 0.6
 # "It does: …", "No, it isn't."
-IT_DOES = re.compile(
+IT_DOES = regex(
     r"\W*(?:(?:indeed|yes|no|of\s+course|certainly|actually|well),?\s+)?(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
     r"(?P<not>n't|\s+not|not)?)(?=\s*(?:[:;.,!—–-]|\Z)|\s+(?:indeed|in\s+fact|because|since|as)\b|(?<=does)\s+[a-z]|(?<=doesn't)\s+[a-z])",
     re.IGNORECASE,
 )
-_DESCRIBES = re.compile(
-    r"\W*(?:the|its|his|her)\s+[^\W\d_]+\s+(?:of|in|on|that|which|who|with|between)\b", re.IGNORECASE
-)
-_IT_IS_YOURS = re.compile(r"\W*(?:your|my|our|his|her|its)\s+[^\W\d_]+\W*", re.IGNORECASE)
-_AND_NOT = re.compile(r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?,\s+(?:and\s+)?not\s", re.IGNORECASE)
-_IT_IS_ONLY = re.compile(
+_DESCRIBES = regex(r"\W*(?:the|its|his|her)\s+[^\W\d_]+\s+(?:of|in|on|that|which|who|with|between)\b", re.IGNORECASE)
+_IT_IS_YOURS = regex(r"\W*(?:your|my|our|his|her|its)\s+[^\W\d_]+\W*", re.IGNORECASE)
+_AND_NOT = regex(r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?,\s+(?:and\s+)?not\s", re.IGNORECASE)
+_IT_IS_ONLY = regex(
     r"\W*(?:(?:so|no|then),?\s+)?(?:it|that)(?:'s|\s+(?:is|was))\s+(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?\W*",
     re.IGNORECASE,
 )
-_ONLY_A_NAME = re.compile(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
-ONLY_MOST = re.compile(
+_ONLY_A_NAME = regex(r"\W*(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
+ONLY_MOST = regex(
     r"the\s+(?!(?:pri|for|w|ch|n|gu|harv|inter|t|r|b|v|p|cr|requ|conqu|temp)est\b)[a-z]+est(?:\s+(?:one|of\s+all|of\s+them))?",
     re.IGNORECASE,
 )
 # "Carbon dioxide; at night, though, they take in oxygen, too."
-_ADDS_MORE = re.compile(r"\b(?:though|too|also|as\s+well)\b", re.IGNORECASE)
+_ADDS_MORE = regex(r"\b(?:though|too|also|as\s+well)\b", re.IGNORECASE)
 MOST_WORDS_ALONE = 3
-_HE_HIMSELF = re.compile(r"\W*(?:he|she|it)\s+(?:himself|herself|itself)\b", re.IGNORECASE)
-_BOTH_ARE = re.compile(
+_HE_HIMSELF = regex(r"\W*(?:he|she|it)\s+(?:himself|herself|itself)\b", re.IGNORECASE)
+_BOTH_ARE = regex(
     r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
 )
-_HAS_NOT = re.compile(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
-_BUT = re.compile(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
+_HAS_NOT = regex(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
+_BUT = regex(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
 
-_DRAWS = re.compile(r"\W*(?:so|hence|therefore|thus)\b(?!\s+(?:far|that|much|many|called)\b)", re.IGNORECASE)
+_DRAWS = regex(r"\W*(?:so|hence|therefore|thus)\b(?!\s+(?:far|that|much|many|called)\b)", re.IGNORECASE)
 # "isobar – from isos (equal) and baros (weight)"
-_ENTRY = re.compile(
+_ENTRY = regex(
     r"\W*[^\W\d_]+(?:\s[^\W\d_]+)?\s(?:[–—-]|\()\s?(?:from|of|a|an|the|literally|that\s+is|i\.e\.)\s", re.IGNORECASE
 )
 
@@ -177,7 +176,7 @@ def _answers_wholly(text: str, asked: str, first: Claim[Named], later: Sequence[
 
 LONGEST_LABEL = 48
 # "Through Graz flows the Danube; through Linz, the Mur."
-_AT_NAME = re.compile(
+_AT_NAME = regex(
     r"\W*(?:through|in|at|by|on|near|from)\s+[A-Z][^\W\d_]+,\s+(?:the\s+)?[A-Z][^\W\d_]+\W*", re.IGNORECASE
 )
 
@@ -187,7 +186,7 @@ def _gapped(clause: str) -> bool:
 
 
 # "Door: blue; walls: green."
-_LABEL = re.compile(r"(?:\A|[;.,\n]\s*)\W*(?P<what>[^;:.,\n]{2,40}):\s*\Z")
+_LABEL = regex(r"(?:\A|[;.,\n]\s*)\W*(?P<what>[^;:.,\n]{2,40}):\s*\Z")
 
 
 def _with_own_label(text: str, place: Place, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:
@@ -215,7 +214,7 @@ def _main_verbs(clause: str) -> set[str]:
 
 
 _DOES = frozenset(("does", "did"))
-_QUOTED = re.compile(r"['\"‘“][^'\"’”]{3,}['\"’”]")
+_QUOTED = regex(r"['\"‘“][^'\"’”]{3,}['\"’”]")
 
 
 def _only_says_who(said: str, asked: str) -> bool:

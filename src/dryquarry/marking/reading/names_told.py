@@ -8,6 +8,7 @@ from functools import lru_cache
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.echo import asking_part, content_of, is_echo, is_verb, question_in, stem
 from dryquarry.marking.reading.offers import Mention
+from dryquarry.marking.regexes import regex
 
 
 @lru_cache(maxsize=512)
@@ -27,9 +28,9 @@ def asks_who(asked: str) -> bool:
 
 
 # "When was it rebuilt?", where the question itself tells of years
-_ASKS_YEAR = re.compile(r"\bwhen\b|\b(?:which|what)\s+year\b", re.IGNORECASE)
-_ASKS_WHICH_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
-_YEAR = re.compile(r"(?<![\w.,])[12]\d{3}(?![\w]|[.,]\d)")
+_ASKS_YEAR = regex(r"\bwhen\b|\b(?:which|what)\s+year\b", re.IGNORECASE)
+_ASKS_WHICH_YEAR = regex(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+_YEAR = regex(r"(?<![\w.,])[12]\d{3}(?![\w]|[.,]\d)")
 
 
 @lru_cache(maxsize=512)
@@ -41,15 +42,15 @@ def asks_year(asked: str) -> bool:
     return _ASKS_YEAR.search(question) is not None and _YEAR.search(asked) is not None
 
 
-_NAME = re.compile(r"[A-Z][\w’-]+(?:\s+(?:(?:of|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
+_NAME = regex(r"[A-Z][\w’-]+(?:\s+(?:(?:of|the|de|von|am|an|la)\s+){0,2}?[A-Z][\w’-]+)*")
 LONGEST_PAUSE = 12
-_LETTER = re.compile(r"\w")
-_SENTENCE_START = re.compile(r"(?:[.!?:]\s|\n)[\s\"'“‘*(-]*\Z")
-_OPENS = re.compile(
+_LETTER = regex(r"\w")
+_SENTENCE_START = regex(r"(?:[.!?:]\s|\n)[\s\"'“‘*(-]*\Z")
+_OPENS = regex(
     r"(?:(?:The|An?|In|On|At|Of|For|From|To|By|So|But|And|It|As|With|After|Then|Not|No|Yes|[A-Z]\w+ly)\s+(?=[A-Z]))*"
 )
 # What may follow a name that opens a sentence: "Canberra it is", "Skye, …", "Jupiter turns …".
-_FOLLOWS_NAME = re.compile(
+_FOLLOWS_NAME = regex(
     r"[.,;!?()\"*–—]|['’](?:s\b|(?!\w))|(?:it|rather|and|or|again|then|too|alone|only|in|on|at)\b|[a-z]+(?:s|ed)\b"
 )
 

@@ -6,13 +6,14 @@ import re
 from collections.abc import Iterator
 
 from dryquarry.marking.reading.echo import content_of, is_base_of_verb, is_echo, is_verb, question_in, stem
+from dryquarry.marking.regexes import regex
 
 LONGEST_CLAUSE_WORDS = 24
 # "Which word is missing?" asks about what stands before it.
 FEW_WORDS = 2
-_WORD = re.compile(r"[^\W\d_]+(?:['’-][^\W\d_]+)*")
+_WORD = regex(r"[^\W\d_]+(?:['’-][^\W\d_]+)*")
 # A clause with one of these may name what the answer is not, or not surely.
-_TURNS = re.compile(
+_TURNS = regex(
     r"\b(?:not?|never|none|neither|nor|nothing|without|cannot|unlike|instead|rather|than|except|but|like|near|"
     r"if|unless|would|could|might|may|perhaps|maybe|or|think|thought|say|said|seems?|former|other|another|from)\b|n['’]t\b|\?",
     re.IGNORECASE,

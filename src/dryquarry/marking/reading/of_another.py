@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo, question_in
 from dryquarry.marking.reading.possible_answers import parts_of
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 _WAYS = (
@@ -16,9 +17,9 @@ _WAYS = (
 )  # fmt: skip
 _OTHER_WAYS = {one: other for pair in _WAYS for one, other in (pair, pair[::-1])}
 _SIDES = {"northern": "north", "southern": "south", "eastern": "east", "western": "west"}
-_WAY = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WAYS, key=len, reverse=True))})\b", re.IGNORECASE)
+_WAY = regex(rf"\b(?:{'|'.join(sorted(_OTHER_WAYS, key=len, reverse=True))})\b", re.IGNORECASE)
 # "what is left", "the right answer", "as shown above": no way
-_NO_WAY = re.compile(
+_NO_WAY = regex(
     r"(?<!on the )(?<!to the )(?<!on its )(?<!on your )\b(?:left|right)\b(?!\s+(?:of|side|hand|bank)\b)|"
     r"\b(?:as|shown|said|stated|mentioned|listed|given|explained|seen|see|from)\s+(?:above|below)\b",
     re.IGNORECASE,
@@ -38,7 +39,7 @@ def lies_the_other_way(text: str, asked: str) -> bool:
     return {_OTHER_WAYS[way] for way in wanted} == told
 
 
-_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 
 
 def part_of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
@@ -54,7 +55,7 @@ def part_of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int,
 
 # "The walls are blue and the door is green", "Door: green; walls: blue", "Blue walls, green door"
 _SHORT_PART_WORDS = 6
-_ASKS_LOOK = re.compile(r"\b(?:what|which)\s+(?:colou?r|shade|material|shape)\b", re.IGNORECASE)
+_ASKS_LOOK = regex(r"\b(?:what|which)\s+(?:colou?r|shade|material|shape)\b", re.IGNORECASE)
 
 
 def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
@@ -72,9 +73,7 @@ def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[in
 
 
 # "The ring? In the drawer. The key? In the teapot."
-_FRAGMENT = re.compile(
-    r"(?:\A|[.!]\s|\n)\W{0,3}(?P<what>(?:[Tt]he\s+|[Hh](?:is|er)\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\?(?=\s)"
-)
+_FRAGMENT = regex(r"(?:\A|[.!]\s|\n)\W{0,3}(?P<what>(?:[Tt]he\s+|[Hh](?:is|er)\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\?(?=\s)")
 
 
 def answers_about_another(text: str, start: int, asked: str) -> bool:
@@ -98,8 +97,8 @@ def _fragments(text: str, asked: str) -> tuple[tuple[int, bool], ...]:
 
 
 LONGEST_LOOK = 4000
-_ASKS_WHERE = re.compile(r"\bwhere\b", re.IGNORECASE)
-_NOT_IN_IT = re.compile(
+_ASKS_WHERE = regex(r"\bwhere\b", re.IGNORECASE)
+_NOT_IN_IT = regex(
     r"\b(?:next\s+to|beside|under|beneath|below|behind|above|near|opposite|in\s+front\s+of|on\s+top\s+of|outside|between)\s+"
     r"(?:(?:the|an?|his|her|its|their)\s+)?\Z",
     re.IGNORECASE,
@@ -112,17 +111,17 @@ def is_only_beside(text: str, start: int, end: int, place: int, asked: str) -> b
 
 
 # "Solveig, with the help of Runa"
-WITH_HELP = re.compile(
+WITH_HELP = regex(
     r",?\s+(?:with\s+(?:the\s+)?(?:help|aid|assistance)\s+(?:of|from)|with\s+[^\W\d_]+['’]s\s+help|(?:helped|assisted|aided)\s+by|"
     r"together\s+with)\s",
     re.IGNORECASE,
 )
 # "Perhaps Solveig, perhaps Runa", "Heron Bay or Seal Bay": several, none of which is decided for
 _A_NAME = r"(?:the\s+|an?\s+)?[\w'’-]+(?:\s[\w'’-]+){0,2}"
-_UNDECIDED = re.compile(
+_UNDECIDED = regex(
     rf"\W*(?:perhaps|maybe|possibly)\s+{_A_NAME},?\s+(?:or\s+)?(?:perhaps|maybe|possibly)\s+{_A_NAME}\W*", re.IGNORECASE
 )
-_ONLY_TWO = re.compile(rf"\W*(?:either\s+)?{_A_NAME}\s+or\s+{_A_NAME}\W*", re.IGNORECASE)
+_ONLY_TWO = regex(rf"\W*(?:either\s+)?{_A_NAME}\s+or\s+{_A_NAME}\W*", re.IGNORECASE)
 
 
 def is_undecided(text: str, start: int, end: int) -> bool:
@@ -139,9 +138,9 @@ _KIN = (
     r"(?:daughter|son|sister|brother|mother|father|wife|husband|widow|child|cousin|uncle|aunt|nephew|niece|friend|teacher|pupil|"
     r"master|apprentice|neighbour|neighbor|colleague|servant|assistant|grandmother|grandfather|grandson|granddaughter|boss|heir)s?"
 )
-_KIN_BEHIND = re.compile(rf"(?:['’]s?|(?<=['’]s)|(?<=s['’]))\s+(?:[^\W\d_]+\s+)?{_KIN}\b", re.IGNORECASE)
-_KIN_BEFORE = re.compile(rf"\b{_KIN}\s+of\s+(?:the\s+)?\Z", re.IGNORECASE)
-_ASKS_KIN = re.compile(rf"\bwhose\b|\b{_KIN}\b", re.IGNORECASE)
+_KIN_BEHIND = regex(rf"(?:['’]s?|(?<=['’]s)|(?<=s['’]))\s+(?:[^\W\d_]+\s+)?{_KIN}\b", re.IGNORECASE)
+_KIN_BEFORE = regex(rf"\b{_KIN}\s+of\s+(?:the\s+)?\Z", re.IGNORECASE)
+_ASKS_KIN = regex(rf"\bwhose\b|\b{_KIN}\b", re.IGNORECASE)
 # Two kinds of place have names of one form.
 _KINDS_TEXT = "bay island sea lake river street bridge gate tower hill mountain strait channel point head harbour"
 _KINDS = _KINDS_TEXT.split()
@@ -170,7 +169,7 @@ def is_doer(word: str, asked: str) -> bool:
 
 LONGEST_LABEL = 48
 # "To the south: Seal Bay."
-_LABEL_BEFORE = re.compile(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
+_LABEL_BEFORE = regex(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
 
 
 def with_label(text: str, first: int, start: int, end: int) -> str:

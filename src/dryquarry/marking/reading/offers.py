@@ -6,6 +6,7 @@ import re
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.regexes import regex
 
 # What is named, in small letters, and where it stands.
 Mention = tuple[str, int, int]
@@ -15,7 +16,7 @@ _ITEM = r"['\"‘“]?(?:(?:the|an?)\s+)?[^\W\d_][\w’-]*(?:\s(?!or\b|and\b)[\w
 _ITEMS = rf"(?P<items>{_ITEM}(?:,\s+{_ITEM})*,?\s+(?:or|and)\s+{_ITEM}|{_ITEM}(?:,\s+{_ITEM})+)"
 _ALTERNATIVES = rf"(?P<items>{_ITEM}(?:,\s+{_ITEM})*,?\s+or\s+{_ITEM})"
 _OFFERS = tuple(
-    re.compile(pattern, re.IGNORECASE)
+    regex(pattern, re.IGNORECASE)
     for pattern in (
         # "…: oak, ash, rose, elm?"
         rf":\s+(?!['\"‘“][^'\"’”]*,){_ITEMS}\s*\?",
@@ -31,8 +32,8 @@ _OFFERS = tuple(
     )
 )
 # "What is the capital of the country that shows a heron: Tarn, Velm or Quist?": none of these is the capital
-_ASKS_WHAT_OF_IT = re.compile(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+(?:the|its)\s+[^\W\d_]+\s+of\b", re.IGNORECASE)
-_ARTICLE = re.compile(r"\A(?:the|an?)\s+", re.IGNORECASE)
+_ASKS_WHAT_OF_IT = regex(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+(?:the|its)\s+[^\W\d_]+\s+of\b", re.IGNORECASE)
+_ARTICLE = regex(r"\A(?:the|an?)\s+", re.IGNORECASE)
 
 
 @lru_cache(maxsize=512)
@@ -69,11 +70,9 @@ def _which(said: str, offered: tuple[str, ...]) -> str:
     return next((one for one in map(str.casefold, offered) if said in (one, f"{one}s", f"{one}es")), said)
 
 
-_NAME = re.compile(
-    r"(?<![.?!]\s)(?<!\A)\b[A-Z][^\W\d_]+|\A[A-Z][^\W\d_]+(?=\s(?:is|was|has|sits|stands|lives|gave|had)\b)"
-)
+_NAME = regex(r"(?<![.?!]\s)(?<!\A)\b[A-Z][^\W\d_]+|\A[A-Z][^\W\d_]+(?=\s(?:is|was|has|sits|stands|lives|gave|had)\b)")
 # "Not Crag Point.", "Neither Oda nor Bram, who sit at the ends."
-_NOT_THESE = re.compile(
+_NOT_THESE = regex(
     r"\W*(?:(?:as|since|because)\s[^,;.]{2,60},\s+(?:so\s+)?)?"
     r"(?:it(?:'s|\s+is)\s+(?:not|neither)|"
     r"(?:it\s+)?(?:can(?:not|'t|\s+not)\s+(?:have\s+been|be)|was(?:n't|\s+not)|isn't)|"

@@ -8,15 +8,16 @@ from collections.abc import Sequence
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.echo import is_verb
 from dryquarry.marking.reading.roles import Role, Told
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply, Sentence
 
 LONGEST_BARE_WORDS = 6
 SHORTEST_BARE_WORDS = 3
 LONGEST_LEAD_WORDS = 14
-_WORD = re.compile(r"[^\W_]+")
+_WORD = regex(r"[^\W_]+")
 # "Mercury is."
-_SAYS_IT_IS = re.compile(
+_SAYS_IT_IS = regex(
     r"\W*(?!that|this|it|he|she|they|there|so\b)(?:\w+\s+){1,3}(?:is|was|are|were|did|does|do)\W*", re.IGNORECASE
 )
 _PRONOUNS = frozenset(("they", "he", "she", "we", "you", "these", "those"))
@@ -42,7 +43,7 @@ def _leads_up(told: Told, sentence: Sentence, number: int) -> bool:
 
 
 # "It can't be the swift."
-_ONLY_DENIES = re.compile(
+_ONLY_DENIES = regex(
     r"\W*(?:it|that|this)(?:\s(?:can't|cannot|isn't|wasn't|won't)(?:\sbe)?|(?:'s|\sis|\swas|\scan|\swill)\snot(?:\sbe)?)\s[^,;:]+\Z",
     re.IGNORECASE,
 )
@@ -56,11 +57,11 @@ def is_title(reply: Reply, number: int, asked: str) -> bool:
 
 
 # "What is the capital of Slovenia?"
-_ASKS_FOR = re.compile(r"\bwh(?:at|o|ich)\s+(?:is|was|are|were)\s+(?:the\s+)?(?P<what>[^?.,;:]+)\?", re.IGNORECASE)
+_ASKS_FOR = regex(r"\bwh(?:at|o|ich)\s+(?:is|was|are|were)\s+(?:the\s+)?(?P<what>[^?.,;:]+)\?", re.IGNORECASE)
 
 
 # "A sketch helps.", "The wording matters here."
-_HAS_VERB = re.compile(
+_HAS_VERB = regex(
     r"(?:an?|one|this|that|each|every|nothing|nobody)\s(?:\S+\s){1,3}\S*(?:[^su]|[^ai]u)s(?:\s.*)?|\S.*\s(?:here|there|now|again)|"
     r"(?:the|this|that|its|his|her|their|our|my)\s(?:\S+\s){1,2}?\S+s\s(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|\d+|its|his|her|their)\s.*",
     re.IGNORECASE,

@@ -12,22 +12,23 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.option_texts import letter_pattern
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 LONGEST_QUESTION = 120
-_WORD = re.compile(r"[^\W\d_]{3,}")
-_CLAUSE = re.compile(r"[^\n;.!?,]+")
-_DENIES = re.compile(r"\b(?:not?|nor|neither|never|none|nobody|without|cannot)\b|n['’]t\b", re.IGNORECASE)
-_UNSURE = re.compile(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IGNORECASE)
+_WORD = regex(r"[^\W\d_]{3,}")
+_CLAUSE = regex(r"[^\n;.!?,]+")
+_DENIES = regex(r"\b(?:not?|nor|neither|never|none|nobody|without|cannot)\b|n['’]t\b", re.IGNORECASE)
+_UNSURE = regex(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IGNORECASE)
 _NOTHING_ELSE = r"\W*(?:(?:the|an?|in|on|at|by|through|to|from|of|it|is|it's|one)\s+)*(?P<word>{word})\W*"
 # "The other two can open it."
-THE_OTHERS = re.compile(
+THE_OTHERS = regex(
     r"\W*(?:so\s+|but\s+)?the\s+other(?:s|\s+(?:two|three|four|ones|options))\b"
     r"(?!\s+(?:(?:do|does|could|are|is|have|has|had|did|were|was)(?:n['’]t|\s+not|\s+no)|can(?:not|['’]t|\s+not))\b)",
     re.IGNORECASE,
 )
 # "The north gate? Nothing is said against it, so that's the one."
-_THAT_ONE = re.compile(
+_THAT_ONE = regex(
     r"\b(?:that(?:'s|\s+is|\s+must\s+be)|it(?:'s|\s+is|\s+must\s+be)|this(?:\s+is|\s+must\s+be))\s+"
     r"(?:the\s+(?:right\s+|correct\s+)?one|that\s+one|this\s+one)\W*\Z",
     re.IGNORECASE,
@@ -120,18 +121,18 @@ _PLACES = {
     "last": -1,
 }
 # "the second last one", "the last but one"
-_SECOND_LAST = re.compile(r"\b(?:second[\s-](?:to[\s-])?last|last\s+but\s+one|penultimate)\b", re.IGNORECASE)
+_SECOND_LAST = regex(r"\b(?:second[\s-](?:to[\s-])?last|last\s+but\s+one|penultimate)\b", re.IGNORECASE)
 _COUNTS = ("one", "two", "three", "four", "five", "six")
-_BY_PLACE = re.compile(
+_BY_PLACE = regex(
     rf"\b(?:the\s+|and\s+|or\s+)({'|'.join(_PLACES)})(?:\s+(?:option|choice|answer|statement|"
     rf"alternative|one)s?\b|(?=(?:\s*,?\s*(?:and|or)?\s+(?:the\s+)?(?:first|second|third|fourth|fifth|"
     rf"last)){{1,4}}\s+(?:option|choice|answer|statement|one)s?\b))|\b(?:option|choice|number|"
     rf"no\.)\s+(?:([1-9])|(one|two|three|four|five|six))\b|\b(?:the\s+|and\s+)([1-9])(?:st|nd|rd|th)\b(?!\s+(?!and\b|or\b)\w)",
     re.IGNORECASE,
 )
-_ENDS_WITH_PLACE = re.compile(rf",\s+(?:so\s+|hence\s+)?the\s+(?P<place>{'|'.join(_PLACES)})\W*\Z", re.IGNORECASE)
-_PLACE_ALONE = re.compile(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
-_ONLY_A_PLACE = re.compile(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
+_ENDS_WITH_PLACE = regex(rf",\s+(?:so\s+|hence\s+)?the\s+(?P<place>{'|'.join(_PLACES)})\W*\Z", re.IGNORECASE)
+_PLACE_ALONE = regex(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
+_ONLY_A_PLACE = regex(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
 
 
 def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[int, int, int]]:
@@ -154,7 +155,7 @@ def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[in
 
 
 # "I hesitate between C and D. That decides it in favour of the latter."
-_OF_TWO = re.compile(r"\bthe\s+(?P<which>former|latter)\b", re.IGNORECASE)
+_OF_TWO = regex(r"\bthe\s+(?P<which>former|latter)\b", re.IGNORECASE)
 
 
 def former_or_latter(text: str, start: int, end: int) -> tuple[int, tuple[int, int]] | None:

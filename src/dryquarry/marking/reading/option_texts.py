@@ -6,6 +6,7 @@ import re
 from fractions import Fraction
 from functools import lru_cache
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import find_ordinals
 
@@ -33,7 +34,7 @@ def without_first(option: str, word: str | None) -> str:
 
 
 # "the lantern in the hall"
-_NAMED_BY_NOUN = re.compile(r"(?:the|an?)\s+\w+\s", re.IGNORECASE)
+_NAMED_BY_NOUN = regex(r"(?:the|an?)\s+\w+\s", re.IGNORECASE)
 
 
 @lru_cache(maxsize=256)
@@ -63,7 +64,7 @@ def text_pattern(option: str, noun: str | None = None) -> re.Pattern[str] | None
 
 
 # "a lark or a plover" is "a plover or a lark"
-_EITHER_WAY = re.compile(r"(?P<first>[^,;]{1,40}?)(?P<joint>\s+(?:or|and)\s+)(?P<second>[^,;]{1,40}?)")
+_EITHER_WAY = regex(r"(?P<first>[^,;]{1,40}?)(?P<joint>\s+(?:or|and)\s+)(?P<second>[^,;]{1,40}?)")
 
 
 def _words(option: str) -> list[str]:
@@ -76,7 +77,7 @@ _BEFORE = frozenset(("the", "a", "an", "it", "they", "he", "she"))
 
 
 # "It did not rain" is "It didn't rain".
-_IS_NOT = re.compile(
+_IS_NOT = regex(
     r"\b(is|are|was|were|do|does|did|has|have|had|would|could|should)"
     + re.escape(r"\W{1,3}(?:the\s|an?\s)?")
     + r"not\b",
@@ -96,7 +97,7 @@ def _phrase(option: str, noun: str | None = None) -> str:
 
 
 # "day 3"
-_NUMBERED = re.compile(
+_NUMBERED = regex(
     r"(?:day|week|month|floor|row|berth|room|lap|step|place|year|page|gate|number|no\.)\s+\d{1,4}", re.IGNORECASE
 )
 

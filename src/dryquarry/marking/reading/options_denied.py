@@ -8,19 +8,20 @@ from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
+from dryquarry.marking.regexes import regex
 
 # "A isn't", "the turtle is not a mammal", and not "B is not excluded"
-_DENIED = re.compile(
+_DENIED = regex(
     r"[\s)\]*\"']*\s(?:(?:is|are|was|were|does|do|did|has|have|would|could|will)(?:n['’]t|\s+not)|can(?:not|['’]t|\s+not))\b"
     r"(?!\s+(?:(?:be|been)\s+)?(?:only|just|excluded|ruled|wrong|out|eliminated|impossible|false|contradicted|denied))",
     re.IGNORECASE,
 )
 # "B is", "the dolphin does": what was denied of the other
-_AFFIRMED = re.compile(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
-_AND = re.compile(r"[\s)\]]*(?:,|,?\s*(?:and|or|nor)|&)\s*[(\[]?(?:the\s+|an?\s+)?", re.IGNORECASE)
+_AFFIRMED = regex(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
+_AND = regex(r"[\s)\]]*(?:,|,?\s*(?:and|or|nor)|&)\s*[(\[]?(?:the\s+|an?\s+)?", re.IGNORECASE)
 # "C and D remain, and C follows."
-_REMAIN = re.compile(r"[\s)\]]*\s(?:remain|are\s+left|are\s+possible)\b", re.IGNORECASE)
-_BETWEEN = re.compile(r"\bbetween\s+(?:options?\s+|the\s+)?[(\[]?\Z", re.IGNORECASE)
+_REMAIN = regex(r"[\s)\]]*\s(?:remain|are\s+left|are\s+possible)\b", re.IGNORECASE)
+_BETWEEN = regex(r"\bbetween\s+(?:options?\s+|the\s+)?[(\[]?\Z", re.IGNORECASE)
 
 
 def denied_behind(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:

@@ -11,13 +11,14 @@ from dryquarry.marking.reading.asked_lists import things_asked
 from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.extremes import are_opposite
 from dryquarry.marking.reading.offers import Mention, mentions_of
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 LEAST_THINGS = 3
 MOST_THINGS = 8
 MOST_MENTIONS = 40
-_ASKS_ORDER = re.compile(r"\b(?:order|sort|sequence|arrange|rank|line\s+up)\b", re.IGNORECASE)
-_FROM_TO = re.compile(
+_ASKS_ORDER = regex(r"\b(?:order|sort|sequence|arrange|rank|line\s+up)\b", re.IGNORECASE)
+_FROM_TO = regex(
     r"\bfrom\s+(?:the\s+)?(?P<first>[^\W\d_]+est)(?:\s+[^\W\d_]+)?\s+to\s+(?:the\s+)?(?P<last>[^\W\d_]+est)\b"
     r"|\b(?P<only>[^\W\d_]+est)\s+(?:one\s+)?first\b",
     re.IGNORECASE,
@@ -33,31 +34,31 @@ _VERB = (
     r"(?:is|was|are|had\s+it|has\s+it|comes?|came|goes|went|"
     r"stands|finishes|finished|arrives|arrived|runs|ran|ends|follows?)"
 )
-_THAN = re.compile(
+_THAN = regex(
     rf"(?:,?\s+(?:who|which|that|and\s+(?:he|she|it)))?(?:['’]s|\s+{_VERB})?(?:\s+(?:even|much|still|a\s+bit|in\s+turn))?"
     r"\s+(?P<more>[^\W\d_]+er)\s+than\s+(?:the\s+)?",
     re.IGNORECASE,
 )
 # "Sol than Bram", "Bram before Ives": as was said of the two before
-_AS_BEFORE = re.compile(r"\s+(?:than|to)\s+(?:the\s+)?", re.IGNORECASE)
+_AS_BEFORE = regex(r"\s+(?:than|to)\s+(?:the\s+)?", re.IGNORECASE)
 _CLOSE_BY = rf"(?:,?\s+(?:who|which))?(?:\s+{_VERB})?(?:\s+(?:right|just|immediately|directly))?\s+"
-_EARLIER = re.compile(
+_EARLIER = regex(
     rf"{_CLOSE_BY}(?:before|ahead\s+of|in\s+front\s+of|precedes|followed\s+by|(?:and\s+)?(?:gave|passed|handed|gives|passes|hands)\s+it\s+(?:on\s+|over\s+)?to)\s+(?:the\s+)?",
     re.IGNORECASE,
 )
-_LATER = re.compile(rf"{_CLOSE_BY}(?:after|behind|follows)\s+(?:the\s+)?", re.IGNORECASE)
-_BEFORE_IT = re.compile(
+_LATER = regex(rf"{_CLOSE_BY}(?:after|behind|follows)\s+(?:the\s+)?", re.IGNORECASE)
+_BEFORE_IT = regex(
     rf"[,;.]?\s+(?:and\s+)?before\s+(?:that|him|her|it|them),?\s+(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE
 )
 _THEN = (
     r"(?:then|next|later|finally|lastly|at\s+last|in\s+the\s+end|after\s+(?:that|him|her|it|them|which|this)|after(?:wards|\s+that)|"
     r"followed\s+by|→|->|=>|[<>])"
 )
-_NEXT = re.compile(rf"\s*[,;.]?\s*(?:and\s+)?(?:{_VERB}\s+)?{_THEN},?\s*(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE)
+_NEXT = regex(rf"\s*[,;.]?\s*(?:and\s+)?(?:{_VERB}\s+)?{_THEN},?\s*(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE)
 # Nothing but a sign or "and" between two of a list.
-_BESIDE = re.compile(rf"\s*[,;./)–-]?\s*(?:and\s+|with\s+|&\s+)?(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE)
+_BESIDE = regex(rf"\s*[,;./)–-]?\s*(?:and\s+|with\s+|&\s+)?(?:{_VERB}\s+)?(?:the\s+)?", re.IGNORECASE)
 _NUMBERED = r"(?:[(=:#]\s*|\b(?:no\.|number|place|rank)\s*)"
-_PLACE_BEHIND = re.compile(
+_PLACE_BEHIND = regex(
     rf"\s*(?:['’]s|\s{_VERB}|[,:=(–-])?\s*(?:at\s+|in\s+)?(?:the\s+)?"
     rf"(?:(?P<place>{_ORDINAL}|last|end\b|leads|won|wins|(?:very\s+)?beginning|start)(?:\s+(?P<of>[^\W\d_]+est))?|(?P<most>[^\W\d_]+est))\b(?:\s+one\b|\s+place\b|\s+of\s+all\b)?\)?"
     rf"|\s*(?:\s{_VERB}\s+)?{_NUMBERED}(?P<number>[1-8])(?!\d)\)?",
@@ -67,27 +68,25 @@ _LABEL = (
     rf"(?:(?P<place>{_ORDINAL}|last(?:\s+of\s+all)?)(?:\s+(?P<of>[^\W\d_]+est))?|(?P<most>[^\W\d_]+est)(?:\s+of\s+all)?"
     r"|(?<![\d.,])\(?(?P<number>[1-8])(?=\s*[.):=]))(?:\s+one|\s+place)?"
 )
-_PLACE_BEFORE = re.compile(rf"(?:\bthe\s+|\bin\s+)?{_LABEL},?\s*(?:the\s+)?\Z", re.IGNORECASE)
-_SAID_BEFORE = re.compile(
+_PLACE_BEFORE = regex(rf"(?:\bthe\s+|\bin\s+)?{_LABEL},?\s*(?:the\s+)?\Z", re.IGNORECASE)
+_SAID_BEFORE = regex(
     rf"(?:\bthe\s+|\bin\s+)?{_LABEL}\s*(?:['’]s|\s{_VERB}|[:=]|(?<=\d)\s?[.)]\s?:?)\s*(?:the\s+)?\Z", re.IGNORECASE
 )
-_UNCERTAIN = re.compile(
-    r"\b(?:not|no|nor|if|or|perhaps|maybe|might|may|could|would|but|tied?)\b|n['’]t\b|\?", re.IGNORECASE
-)
+_UNCERTAIN = regex(r"\b(?:not|no|nor|if|or|perhaps|maybe|might|may|could|would|but|tied?)\b|n['’]t\b|\?", re.IGNORECASE)
 LONGEST_LEAD = 40
 # "From youngest to oldest: …", "Young to old: …", "Youngest first: …", "Starting with the youngest: …"
-_LABELLED = re.compile(
+_LABELLED = regex(
     r"\b(?:(?:from\s+)?(?:the\s+)?(?P<first>[^\W\d_]+)\s+to\s+(?:the\s+)?[^\W\d_]+|(?P<only>[^\W\d_]+est)\s+(?:one\s+)?first|"
     r"(?:starting|beginning|start|begin)\s+(?:with|from|at)\s+(?:the\s+)?(?P<start>[^\W\d_]+est))\s*[:,]\s*",
     re.IGNORECASE,
 )
-_IS_NEXT = re.compile(rf"\s(?:{_VERB}\s+)?(?:next|after\s+(?:that|him|her|it|them))\b(?=\s*[,;.])", re.IGNORECASE)
+_IS_NEXT = regex(rf"\s(?:{_VERB}\s+)?(?:next|after\s+(?:that|him|her|it|them))\b(?=\s*[,;.])", re.IGNORECASE)
 # "Maro was first, followed by Pil", where Maro is none of the things of the question
-_OF_ANOTHER = re.compile(rf"\b(?:{_ORDINAL}|last|followed|before|after|then|than)\b", re.IGNORECASE)
+_OF_ANOTHER = regex(rf"\b(?:{_ORDINAL}|last|followed|before|after|then|than)\b", re.IGNORECASE)
 # One more than the things of the question: no order of them.
-_MORE_BEHIND = re.compile(r"\s*,\s*(?:and\s+)?(?!in\b|of\b|too\b)[^\W\d_]+\W*\Z")
-_MORE_AHEAD = re.compile(r"\A\W*[A-Z][^\W\d_]+\s*(?:,|\band\b|>|→|->)\s*\Z")
-_MARKUP = re.compile(r"\\text\s*\{|(?<!\w)['\"‘“]|['\"’”](?!\w)|[*_$}{\[\]`]|\b[a-h][).]\s")
+_MORE_BEHIND = regex(r"\s*,\s*(?:and\s+)?(?!in\b|of\b|too\b)[^\W\d_]+\W*\Z")
+_MORE_AHEAD = regex(r"\A\W*[A-Z][^\W\d_]+\s*(?:,|\band\b|>|→|->)\s*\Z")
+_MARKUP = regex(r"\\text\s*\{|(?<!\w)['\"‘“]|['\"’”](?!\w)|[*_$}{\[\]`]|\b[a-h][).]\s")
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +122,7 @@ def things_in_order(asked: str) -> tuple[str, ...]:
 
 
 # A name that a sentence begins with, too, is followed by its verb: "Maro finished before Pil", and not "Name the four".
-_NAME = re.compile(
+_NAME = regex(
     r"(?<![.?!]\s)(?<!\A)\b[A-Z][^\W\d_]+|(?:(?<=[.?!]\s)|\A)[A-Z][^\W\d_]+(?=\s(?:is|was|has|had|came|ran|won|sat|took|[a-z]+(?:s|ed))\s)"
 )
 

@@ -5,13 +5,15 @@ from __future__ import annotations
 import itertools
 import re
 
+from dryquarry.marking.regexes import regex
+
 LEAST_MEMBERS = 3
 _LAST = 1000
 _PLACE = (
     r"first|second|third|next|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|"
     r"between(?=[,;.]|\W*\Z)|the\s+\w+est"
 )
-_PLACED = re.compile(
+_PLACED = regex(
     rf"""(?:^|[,;.!]\s+(?:and\s+|so\s+|hence\s+)?|\band\s+)(?:then\s+)?(?:
       (?P<name>[^,;.]{{1,40}}?)\s+
         (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?:the\s+)?(?P<place>{_PLACE})
@@ -31,20 +33,20 @@ _ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, 
 
 
 # "Sol hands over to Oda, Oda to Rhea, Rhea to Pim."
-_PASSES_ON = re.compile(
+_PASSES_ON = regex(
     r"(?P<one>[^\W\d_]+)\s+(?:(?:hands?|passes|gives\s+way)\s+(?:(?:it|the\s+\w+)\s+)?(?:over\s+|on\s+)?)?to\s+(?P<other>[^\W\d_]+)"
 )
 
 
 # "the seed becomes a shoot, the shoot a bud, and the bud a flower"
-_BECOMES = re.compile(
+_BECOMES = regex(
     r"(?:the|an?)\s+(?P<one>[^\W\d_]+)\s+(?P<verb>(?:becomes|turns\s+into|grows\s+into|leads\s+to|is\s+followed\s+by)\s+)?(?:the|an?)\s+(?P<other>[^\W\d_]+)",
     re.IGNORECASE,
 )
 
 
 # "The inn is met before the church and the church before the mill."
-_COMES_BEFORE = re.compile(
+_COMES_BEFORE = regex(
     r"(?P<one>[^\W\d_]+)\s+(?:(?:is|are|was|were|comes?|came|goes|lies|stands)\s+(?:[^\W\d_]{3,}\s+)?)?"
     r"(?P<verb>before)\s+(?:the\s+)?(?P<other>[^\W\d_]+)",
     re.IGNORECASE,
@@ -52,13 +54,13 @@ _COMES_BEFORE = re.compile(
 
 
 # "The storm came after the flood, the fire after the storm."
-_COMES_AFTER = re.compile(
+_COMES_AFTER = regex(
     r"(?P<one>[^\W\d_]+)\s+(?:(?:(?:is|are|was|were|comes?|came|goes|lies|stands)\s+(?:[^\W\d_]{3,}\s+)?)?after|follows|followed)\s+"
     r"(?:the\s+)?(?P<other>[^\W\d_]+)",
     re.IGNORECASE,
 )
 # "After the horn comes the lamp and after the lamp the bell."
-_AFTER_COMES = re.compile(
+_AFTER_COMES = regex(
     r"\bafter\s+(?:the\s+)?(?P<one>[^\W\d_]+),?\s+(?P<verb>(?:comes?|follows?|is)\s+)?(?:the\s+)?(?P<other>[^\W\d_]+)",
     re.IGNORECASE,
 )
@@ -78,11 +80,11 @@ def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
 
 
 # "White is thinner than red, and red is thinner than blue."
-_THAN = re.compile(
+_THAN = regex(
     r"(?P<one>[^\W\d_]+)\s+(?:(?:is|are|was|were|weighs|runs|has)\s+)?(?P<more>[^\W\d_]+er)\s+than\s+(?:the\s+)?(?P<other>[^\W\d_]+)",
     re.IGNORECASE,
 )
-_FROM_TO = re.compile(
+_FROM_TO = regex(
     r"\bfrom\s+(?:the\s+)?(?P<first>[^\W\d_]+est)\s+to\s+(?:the\s+)?(?P<last>[^\W\d_]+est)\b|(?P<only>[^\W\d_]+est)\s+first\b",
     re.IGNORECASE,
 )

@@ -71,6 +71,7 @@ from dryquarry.marking.reading.told import (
     who_it_was,
 )
 from dryquarry.marking.reading.yes_no import yes_or_no
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
@@ -79,15 +80,15 @@ MOST_CLAUSES = 24
 MOST_WORDS_IN_BOLD = 5
 FEWEST_WORDS_OF_A_SENTENCE = 4
 MOST_WORDS_OF_AN_ANSWER = 3
-_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 # "The shortest is Mira, the tallest Finn."
-_MOST = re.compile(
+_MOST = regex(
     r"(?:^|[,;]\s+|\sand\s+)(?:the\s+)?(?P<what>\w+est|first|last|(?:most|least)\s+\w+)(?:\s+(?:of|in)\s+[^,;]{1,30}?|\s+one)?\s+"
     r"(?:is\s+|was\s+)?(?P<one>(?:the\s+)?[^\s,;.]+(?:\s[^\s,;.]+)?)(?=[,;.!]|\s+and\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Of the three, the knot …", "In 1902, …"
-_OF_WHICH = re.compile(
+_OF_WHICH = regex(
     r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b"
     r"(?![^,]{1,60}\b(?:we|you|they|it)\s+(?:get|have|find|reach|see|is|was|are)\b)[^,]{1,60},\s+"
     r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
@@ -386,7 +387,7 @@ def _until_comma(text: str, start: int, end: int) -> int:
     return comma.start() if comma else end
 
 
-_IS_RIGHT = re.compile(r"\b(?:is|was)\s+(?:right|correct|true|it|(?:the|my)\s+(?:\w+\s+)?answer)\W*\Z", re.IGNORECASE)
+_IS_RIGHT = regex(r"\b(?:is|was)\s+(?:right|correct|true|it|(?:the|my)\s+(?:\w+\s+)?answer)\W*\Z", re.IGNORECASE)
 
 
 def _put_as_answer(text: str, place: Place, start: int, end: int) -> bool:
@@ -410,30 +411,28 @@ def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     return (start, end) if added else (first, last)
 
 
-_LABEL = re.compile(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
+_LABEL = regex(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
 # "a shade of green"
-_SHADE = re.compile(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)
+_SHADE = regex(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)
 # "la pêche", where the French word is asked for
-_ASKS_FOREIGN = re.compile(
+_ASKS_FOREIGN = regex(
     r"\b(?:French|German|Spanish|Italian|Dutch|Portuguese)\s+(?:word|noun|name|term)\b", re.IGNORECASE
 )
-_ARTICLE = re.compile(
-    r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE
-)
+_ARTICLE = regex(r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE)
 # "Copper and tin both turn green": neither is named alone
-_JOINED = re.compile(
+_JOINED = regex(
     r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",
     re.IGNORECASE,
 )
 # "Monday + 3 = Thursday"
-_STEP = re.compile(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
-_ECHO_EQUALS = re.compile(r"\W*(?P<what>[^\W\d_][^=→]{0,40}?)\s*(?:=|→|\bmeans\b)\s*(?P<one>[^=→]{1,60}?)\W*")
+_STEP = regex(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
+_ECHO_EQUALS = regex(r"\W*(?P<what>[^\W\d_][^=→]{0,40}?)\s*(?:=|→|\bmeans\b)\s*(?P<one>[^=→]{1,60}?)\W*")
 # "However, there are other gases present in the air, including oxygen …"
-_OF_OTHERS = re.compile(
+_OF_OTHERS = regex(
     r"\W*(?:(?:however|but|also|of\s+course),?\s+)?(?:there\s+(?:are|is)|we\s+also\s+have)\s+(?:also\s+)?(?:many\s+|some\s+|several\s+)?"
     r"(?:others?|another|further)\b",
     re.IGNORECASE,
 )
-_ASKS_OTHERS = re.compile(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
+_ASKS_OTHERS = regex(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
 # "Cu (copper)"
-_SYMBOL = re.compile(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")
+_SYMBOL = regex(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")

@@ -12,6 +12,7 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.roles import Role, Told, states_asked
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.json_text import find_objects
@@ -23,15 +24,15 @@ MOST_WORDS_BELOW = 4
 MOST_WORDS_BELOW_LATER = 12
 LONGEST_PLACE = 2000
 LONGEST_LIST = 20_000
-_BOXED = re.compile(r"\\boxed\s*\{")
+_BOXED = regex(r"\\boxed\s*\{")
 _ANSWER_FIELDS = ("answer", "final_answer", "finalAnswer", "Answer", "final answer", "result", "solution")
-_NAMES_ANSWER = re.compile(
+_NAMES_ANSWER = regex(
     r"answer|tl;?dr|antwort|réponse|respuesta|final|conclusion|result|summary|ergebnis", re.IGNORECASE
 )
 # "B", "C" and "D", each on a line of its own
-_LETTERS_BELOW = re.compile(r"(?:\W{0,4}[A-Z][).]?[ \t]*(?:\n|\Z)){2,}")
-_EMPTY = re.compile(r"[\W_]*\Z")
-_POINTER = re.compile(
+_LETTERS_BELOW = regex(r"(?:\W{0,4}[A-Z][).]?[ \t]*(?:\n|\Z)){2,}")
+_EMPTY = regex(r"[\W_]*\Z")
+_POINTER = regex(
     r"\W*(?:(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}|"
     r"(?:see|as in|the one in|given in)\s+(?:the\s+)?(?:\w+\s+){0,3}(?:above|below)\W*|"
     r"\(?see\s+(?:my|the)\s+(?:calculations?|working|steps|reasoning|explanation|table|list)\W*)\Z",
@@ -114,7 +115,7 @@ def _asked_noun(asked: str) -> re.Pattern[str] | None:
     return re.compile(rf"[\"'(\[*\s]*(?:the )?{re.escape(match[1])}:[\"'\s]+", re.IGNORECASE)
 
 
-_TOTAL = re.compile(r"\W*(?:the\s+)?total\W*", re.IGNORECASE)
+_TOTAL = regex(r"\W*(?:the\s+)?total\W*", re.IGNORECASE)
 
 
 def _is_total(label: re.Match[str], asked: str) -> bool:
@@ -123,7 +124,7 @@ def _is_total(label: re.Match[str], asked: str) -> bool:
 
 
 # "How many good plums are there?"
-_HOW_MANY_SUCH = re.compile(r"\bhow\s+many\s+(?P<such>[a-z]{3,})\s+(?P<noun>[a-z]{2,}s)\s+[a-z]+\b", re.IGNORECASE)
+_HOW_MANY_SUCH = regex(r"\bhow\s+many\s+(?P<such>[a-z]{3,})\s+(?P<noun>[a-z]{2,}s)\s+[a-z]+\b", re.IGNORECASE)
 _NO_SUCH = frozenset(("of", "more", "fewer", "other", "different", "whole", "full", "the"))
 
 
@@ -193,7 +194,7 @@ def _boxes(reply: Reply) -> Iterator[Place]:
 
 
 # "<answer>42</answer>"
-_TAGGED = re.compile(
+_TAGGED = regex(
     r"<(?P<tag>answer|final_answer|finalanswer|result|solution)>(?P<said>[^<]{1,2000})</(?P=tag)>", re.IGNORECASE
 )
 

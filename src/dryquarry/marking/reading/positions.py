@@ -6,6 +6,7 @@ import re
 
 from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, Span
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 
 _WHERE_TEXT = "above below behind beneath under over beside before after beyond opposite next north south east west"
@@ -24,151 +25,149 @@ def _beside(where: str) -> Construction:
     return Construction(says, re.compile(rf"\b{words}\b", re.IGNORECASE), words=(f" {where} ",))
 
 
-_ASKS_LAST = re.compile(
+_ASKS_LAST = regex(
     r"\b(?:at\s+(?:the\s+(?:very\s+)?end|last)|in\s+the\s+end|finally|last|now|ends?\s+up)\b", re.IGNORECASE
 )
 # "Bram had it first, then Ives, and last of all Sol."
-_LAST_OF_ALL = re.compile(
+_LAST_OF_ALL = regex(
     r"[,;]\s+(?:and\s+|then\s+)?(?:last(?:\s+of\s+all)?|at\s+last|finally|in\s+the\s+end),?\s+(?:by\s+|to\s+)?(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
 # "It went from Bram to Ives, from Ives to Lotte."
-_FROM_TO_LAST = re.compile(
+_FROM_TO_LAST = regex(
     r"\bfrom\s+(?:the\s+)?[^\W\d_]+\s+to\s+(?:the\s+)?[^\W\d_]+,\s.*\bto\s+(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
     re.IGNORECASE | re.DOTALL,
 )
 # "The layer in which the ozone is found, the stratosphere"
-_DESCRIBED_BY = re.compile(
+_DESCRIBED_BY = regex(
     r"\W*the\s+[^\W\d_]+\s(?:in|on|at|from|that|which|where|who|whose|of|with)\s[^,;:]{2,70},\s+(?P<one>the\s+(?!\w+est\b)[^\W\d_]+(?:\s[^\W\d_]+)?)\W*",
     re.IGNORECASE,
 )
 
 # "Meteorological autumn runs from September to November.", where its beginning is asked for
-_ASKS_BEGINNING = re.compile(r"\b(?:begins?|starts?|opens?|opening|beginning)\b", re.IGNORECASE)
-_ASKS_END = re.compile(r"\b(?:(?<!the )(?<!at )ends?|closes?|finish(?:es)?|closing)\b", re.IGNORECASE)
-_FROM = re.compile(
+_ASKS_BEGINNING = regex(r"\b(?:begins?|starts?|opens?|opening|beginning)\b", re.IGNORECASE)
+_ASKS_END = regex(r"\b(?:(?<!the )(?<!at )ends?|closes?|finish(?:es)?|closing)\b", re.IGNORECASE)
+_FROM = regex(
     r"\bfrom\s+(?P<one>(?:the\s+)?[^\s,;:.]+(?:\s[^\s,;:.]+)?)\s+(?:to|until|till|through)\s+(?:the\s+)?[^\s,;:.]+",
     re.IGNORECASE,
 )
-_TO = re.compile(
+_TO = regex(
     r"\bfrom\s+(?:the\s+)?[^\s,;:.]+(?:\s[^\s,;:.]+)?\s+(?:to|until|till|through)\s+(?P<one>(?:the\s+)?[^\s,;:.]+)",
     re.IGNORECASE,
 )
 
-_ASKS_MIDDLE = re.compile(r"\b(?:middle|between|centre|center)\b", re.IGNORECASE)
+_ASKS_MIDDLE = regex(r"\b(?:middle|between|centre|center)\b", re.IGNORECASE)
 # "From left to right: Oda – Sol – Bram."
-_IN_A_ROW = re.compile(
+_IN_A_ROW = regex(
     r"(?:\A|.*:\s)\W*[^\W\d_]+\s*(?:,|[–—→>-])\s*(?P<one>[^\W\d_]+)\s*(?:,|[–—→>-])\s*(?:and\s+)?[^\W\d_]+\W*",
     re.DOTALL,
 )
 # "Sol has Oda on one side and Bram on the other."
-_HAS_BESIDE = re.compile(
+_HAS_BESIDE = regex(
     r"\b(?P<one>[A-Z][^\W\d_]+)\s+(?:has|sees)\s+[A-Z][^\W\d_]+\s+(?:on|to|at)\s[^,;.]{3,20}\sand\s+[A-Z][^\W\d_]+\s+(?:on|to|at)\s"
 )
 # "Between Oda and Bram sits Sol."
-_BETWEEN_THEM = re.compile(
+_BETWEEN_THEM = regex(
     r"\A\W*between\s+(?:the\s+)?[^\W\d_]+\s+and\s+(?:the\s+)?[^\W\d_]+,?\s+(?:is|sits|stands|lies|comes|there\s+is|there's)\s+"
     r"(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
 # "A gosling is a baby goose, a cygnet a baby swan."
-_EACH_IS = re.compile(
+_EACH_IS = regex(
     r"(?:\A|,\s+(?:and\s+)?)\W*(?P<one>an?\s+[^\W\d_]+)\s+(?:is\s+)?an?\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?=,|\W*\Z)",
     re.IGNORECASE,
 )
 # "Gold's symbol is Au, silver's Ag."
-_EACH_HAS = re.compile(
+_EACH_HAS = regex(
     r"(?:\A|,\s+(?:and\s+)?)\W*(?P<what>(?!(?:it|that|what|he|she|there|here)['’])[^\W\d_]+)['’]s\s+(?:[^\W\d_]+\s+(?:is|was)\s+)?"
     r"(?P<one>[^\s,;]+)(?=,\s+(?:and\s+)?[^\W\d_]+['’]s\s|\W*\Z)",
     re.IGNORECASE,
 )
 
 # "Tarn lies farthest north and Quist farthest south."
-_FARTHEST = re.compile(
+_FARTHEST = regex(
     r"(?:\A|[,;]\s|\band\s)\W*(?P<one>(?:the\s+)?(?!(?:The|It|That|This|He|She)\b)[A-Z][^\W\d_]+)\s+(?:(?:lies|is|lives|sits|stands)\s+)?(?:the\s+)?(?:farthest|furthest|most)\s+"
     r"(?P<what>[^\W\d_]+)\b"
 )
 # "Of the three things only the coin got lost."
-_ONLY_ONE = re.compile(
+_ONLY_ONE = regex(
     r"\bonly\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)\s+(?:got|was|is|were|has\s+been)\s+(?!(?:the|an?|in|at|on|to|it|that)\b)(?P<what>[^\W\d_]+)\b",
     re.IGNORECASE,
 )
 # "Oda's mother, Lotte."
-_RELATED = re.compile(r"\W*[A-Z][^\W\d_]+['’]s\s+[a-z]+(?:\s[a-z]+)?,\s+(?P<one>[A-Z][^\W\d_]+)\W*")
+_RELATED = regex(r"\W*[A-Z][^\W\d_]+['’]s\s+[a-z]+(?:\s[a-z]+)?,\s+(?P<one>[A-Z][^\W\d_]+)\W*")
 
 # "Tarn is where she was born, and Quist is where she died.", "She left Velm for Quist, where she died."
-_IS_WHERE = re.compile(
+_IS_WHERE = regex(
     r"(?:\A|[,;]\s+(?:and\s+|but\s+)?)\W*(?P<one>[A-Z][^\W\d_]+)\s+is\s+where\s+(?:[^\W\d_]+\s+){1,3}?(?P<what>[^\W\d_]+)(?=[,;]|\W*\Z)"
 )
-_WHERE_IT_WAS = re.compile(
+_WHERE_IT_WAS = regex(
     r"\b(?:to|for|in|at|near)\s+(?P<one>[A-Z][^\W\d_]+),\s+where\s+(?:[^\W\d_]+\s+){1,3}?(?P<what>[^\W\d_]+)(?=[,;]|\W*\Z)"
 )
 # "But the skin weighs more.", where the heaviest is asked for
-_WEIGHS_MORE = re.compile(
+_WEIGHS_MORE = regex(
     r"\A\W*(?:but\s+)?(?P<one>(?:the\s+)?[^\W\d_]+)\s+(?:weighs|measures|costs|lasts|covers)\s+(?:even\s+|still\s+|far\s+)?more\W*\Z",
     re.IGNORECASE,
 )
 
 # "The priest taught him to read, Bram to row."
-_TO_DO = re.compile(
+_TO_DO = regex(
     r"(?:\A|,\s+(?:and\s+|but\s+)?)\W*(?P<one>(?:the\s+)?[^\W\d_]+)\s+(?:[a-z]+\s+(?:him|her|it|them|me|us)\s+)?to\s+(?P<what>[a-z]+)(?=,|\W*\Z)",
     re.IGNORECASE,
 )
 
 # "…; the one against was Ms Aro"
-_THE_ONE_WAS = re.compile(
+_THE_ONE_WAS = regex(
     r"\bthe\s+(?:only\s+)?one\s+(?P<what>[^\W\d_]{4,})\s+(?:[^\W\d_]+\s+){0,3}?(?:is|was)\s+(?P<one>(?:(?:Ms|Mr|Mrs|Dr)\.?\s+)?[A-Z][^\W\d_]+)"
 )
 # "Two to one: Lund and Ibsen for, Aro against."
 _NAME = r"(?!(?:The|Its?|One|In|At|On|An?|His|Her|This|That|He|She|They|We)\b)[A-Z][^\W\d_]+"
-_NAME_AND_WORD = re.compile(
+_NAME_AND_WORD = regex(
     rf"(?:\A|[:;]\s)\W*(?P<one>{_NAME})\s+(?P<what>[a-z]{{4,}}),\s+(?:and\s+)?{_NAME}\s+[a-z]{{3,}}\W*\Z"
 )
-_AND_NAME_AND_WORD = re.compile(
-    rf"{_NAME}\s+[a-z]{{3,}},\s+(?:and\s+|but\s+)?(?P<one>{_NAME})\s+(?P<what>[a-z]{{4,}})\W*\Z"
-)
+_AND_NAME_AND_WORD = regex(rf"{_NAME}\s+[a-z]{{3,}},\s+(?:and\s+|but\s+)?(?P<one>{_NAME})\s+(?P<what>[a-z]{{4,}})\W*\Z")
 # "After Kilimanjaro comes the Rwenzori, then Mount Kenya.", "Kilimanjaro is the highest, followed by Mount Kenya."
-_AFTER_FIRST = re.compile(
+_AFTER_FIRST = regex(
     r"\A\W*after\s+(?:the\s+)?[^,;:]{2,40}?\s+(?:comes?|is|follows|ranks)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)",
     re.IGNORECASE,
 )
-_FOLLOWED_BY = re.compile(
+_FOLLOWED_BY = regex(
     r"\b(?:highest|largest|longest|biggest|oldest|tallest|first|number\s+one)\b[^;:]{0,10}?,\s+(?:followed\s+by|then)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)"
 )
 
 # "It was blue and is green now."
-_IS_NOW = re.compile(
+_IS_NOW = regex(
     r"\bwas\s+(?:once\s+)?[^\W\d_]+\s+(?:and|but)\s+is\s+(?:now\s+)?(?P<one>[^\W\d_]+)(?:\s+(?:now|today))?\W*\Z",
     re.IGNORECASE,
 )
-_ASKS_NOW = re.compile(r"\b(?:is|are)\b")
+_ASKS_NOW = regex(r"\b(?:is|are)\b")
 # "They painted it blue.", "It was painted blue."
-_PAINTED = re.compile(
+_PAINTED = regex(
     r"\b(?:painted|dyed|tarred|varnished|coloured|colored)\s+(?:(?:it|them)\s+)?(?P<one>(?!by\b|in\b|the\b|and\b|over\b)[a-z]+(?:[\s-](?:blue|green|red|grey|gray|brown|white|yellow))?)"
     r"(?=\W*\Z|\s+(?:in|by|on|last)\b|,)",
 )
-_ASKS_COLOUR = re.compile(r"\b(?:colou?r|shade)\b", re.IGNORECASE)
+_ASKS_COLOUR = regex(r"\b(?:colou?r|shade)\b", re.IGNORECASE)
 # "The teapot holds it."
-_HOLDS_IT = re.compile(
+_HOLDS_IT = regex(
     r"\W*(?P<one>(?:the|an?|her|his)\s+[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:holds|contains|hides|keeps)\s+it\W*",
     re.IGNORECASE,
 )
-_ASKS_WHERE_IT_IS = re.compile(r"\bwhere\b", re.IGNORECASE)
+_ASKS_WHERE_IT_IS = regex(r"\bwhere\b", re.IGNORECASE)
 
 # "A cobbler makes shoes, a cooper barrels."
-_AND_THE_OTHER = re.compile(
+_AND_THE_OTHER = regex(
     r"\A\W*(?:an?|the)\s+[^\W\d_]+\s+[a-z]+s\s+[^\W\d_]+(?:,|\s+and)\s+(?:and\s+)?(?P<one>(?:an?|the)\s+[^\W\d_]+)\s+(?P<what>[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
 
 # "Everyone is shorter than Aro."
-_ALL_ARE_LESS = re.compile(
+_ALL_ARE_LESS = regex(
     r"\b(?:everyone|everybody|all(?:\s+the)?\s+others?|the\s+others|all\s+of\s+them)(?:\s+else)?\s+(?:is|are)\s+[a-z]+er\s+than\s+(?P<one>[A-Z][^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
-_ASKS_SUPERLATIVE = re.compile(r"\b[a-z]{3,}est\b")
+_ASKS_SUPERLATIVE = regex(r"\b[a-z]{3,}est\b")
 # "A compass shows the direction, a log the speed, and a sextant the height of the sun."
-_A_THING_THE_OTHER = re.compile(
+_A_THING_THE_OTHER = regex(
     r"(?:,|,?\s+and)\s+(?P<one>an?\s+[^\W\d_]+)\s+the\s+(?:[^\W\d_]+\s+){1,4}?(?P<what>[^\W\d_]+)(?=[,;.]|\W*\Z|\s(?:above|below|of|in|on|between)\b)"
 )
 
@@ -187,7 +186,7 @@ POSITIONS = (
     Construction(_TO_DO, words=(" to ",)),
     Construction(_IS_WHERE, words=(" where ",)),
     Construction(_WHERE_IT_WAS, words=(", where ",)),
-    Construction(_WEIGHS_MORE, re.compile(r"\b(?:[a-z]+est|most)\b"), words=("more",)),
+    Construction(_WEIGHS_MORE, regex(r"\b(?:[a-z]+est|most)\b"), words=("more",)),
     Construction(_FARTHEST, words=("farthest", "furthest", "most")),
     Construction(_ONLY_ONE, words=("only ", "Only ")),
     Construction(_RELATED, whole=True, words=("'s ", "’s ")),
@@ -205,15 +204,15 @@ POSITIONS = (
 )
 
 
-_ROW = re.compile(
+_ROW = regex(
     r"\bfrom\s+(?:the\s+)?(?P<first>[^\W\d_]+)\s+to\s+(?:the\s+)?(?P<last>[^\W\d_]+)\s*[:,]\s+(?P<row>[^;.\n]+)",
     re.IGNORECASE,
 )
-_LINK = re.compile(
+_LINK = regex(
     r"(?P<one>[A-Z][^\W\d_]+)\s+(?:(?:is|lies|stands|sits|was)\s+)?(?:even\s+|still\s+)?(?P<what>north|south|east|west|above|below|[a-z]+er)\s+"
     r"(?:(?:of|than)\s+)?(?P<other>[A-Z][^\W\d_]+)"
 )
-_ASKS_MOST = re.compile(r"\b(?:[a-z]+est|most)\b")
+_ASKS_MOST = regex(r"\b(?:[a-z]+est|most)\b")
 
 
 def at_the_end(text: str, start: int, end: int, asked: str) -> Span | None:
@@ -241,13 +240,9 @@ def at_the_end(text: str, start: int, end: int, asked: str) -> Span | None:
 
 
 # "Jupiter's day lasts 9 h 56 min, Saturn's 10 h 33 min."
-_OWN_VALUE = re.compile(
-    r"(?P<one>[A-Z][^\W\d_]+)['’]s(?:\s+[a-z]+){0,3}\s+(?P<value>\d[\d.,]*\d|\d)\s?(?P<unit>[^\W\d_]+)"
-)
-_ASKS_LEAST = re.compile(r"\b(?:shortest|smallest|lowest|fewest|lightest|cheapest|thinnest|narrowest)\b", re.IGNORECASE)
-_ASKS_GREATEST = re.compile(
-    r"\b(?:longest|largest|highest|heaviest|tallest|biggest|widest|deepest|most)\b", re.IGNORECASE
-)
+_OWN_VALUE = regex(r"(?P<one>[A-Z][^\W\d_]+)['’]s(?:\s+[a-z]+){0,3}\s+(?P<value>\d[\d.,]*\d|\d)\s?(?P<unit>[^\W\d_]+)")
+_ASKS_LEAST = regex(r"\b(?:shortest|smallest|lowest|fewest|lightest|cheapest|thinnest|narrowest)\b", re.IGNORECASE)
+_ASKS_GREATEST = regex(r"\b(?:longest|largest|highest|heaviest|tallest|biggest|widest|deepest|most)\b", re.IGNORECASE)
 
 
 def by_value(text: str, start: int, end: int, asked: str) -> Span | None:

@@ -11,14 +11,15 @@ from dryquarry.marking.reading.names_told import asks_name, asks_who, asks_year,
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
 from dryquarry.marking.reading.settling import LEAST_TAKEN_UP
 from dryquarry.marking.reading.told import is_main_verb, own_part
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 Span = tuple[int, int]
 LONGEST_NAME_WORDS = 5
-_NONE_OF_THEM = re.compile(r"\b(?:neither|none|nobody|no\s?one|nothing|both|all|each|everyone|either)\b", re.IGNORECASE)
-_NEITHER = re.compile(r"\W*(?:neither|none|nobody|no\s?one|nothing)\b", re.IGNORECASE)
+_NONE_OF_THEM = regex(r"\b(?:neither|none|nobody|no\s?one|nothing|both|all|each|everyone|either)\b", re.IGNORECASE)
+_NEITHER = regex(r"\W*(?:neither|none|nobody|no\s?one|nothing)\b", re.IGNORECASE)
 # "like a heron", "rather than Mull", "a few weeks after December": named, and not as what it is
-_BESIDE = re.compile(
+_BESIDE = regex(
     r"(?:(?:\b(?:not|never)|n't)\s(?:\w+\s){0,3}|\b(?:nor|near|like|unlike|than|beyond|from|except|instead of|"
     r"after|before|until|besides)\s(?:an?\s|the\s|in\s|into\s)?|"
     r"\b(?:after|before|since|until)\s(?:\w+\s){1,3}?(?:of|in)\s)\Z",
@@ -27,7 +28,7 @@ _BESIDE = re.compile(
 
 
 # "It dates from 1871."
-_DATES_FROM = re.compile(r"\b(?:dat(?:es|ed|ing)|goes|going)\s+(?:back\s+)?(?:from|to)\s+\Z", re.IGNORECASE)
+_DATES_FROM = regex(r"\b(?:dat(?:es|ed|ing)|goes|going)\s+(?:back\s+)?(?:from|to)\s+\Z", re.IGNORECASE)
 
 
 def possible_in(text: str, start: int, end: int, asked: str) -> list[Mention] | None:
@@ -56,13 +57,13 @@ def _said(text: str, start: int, end: int, asked: str) -> list[Mention]:
 
 
 # "the latter is longer", "the log matches the first"
-_POINTS = re.compile(
+_POINTS = regex(
     r"\bthe\s+(?P<which>former|latter|first|last|second|third)(?:\s+one)?(?:\s+(?:of|above|mentioned|named)\b|(?=\s+(?:is|was|has|does|that|which)\b)|\W*\Z)",
     re.IGNORECASE,
 )
 FARTHEST_BACK = 600
 LONGEST_LOOK = 20_000
-_OWNS = re.compile(r"['’]s\s+[a-z]")
+_OWNS = regex(r"['’]s\s+[a-z]")
 
 
 def _pointed_at(text: str, pointed: re.Match[str], asked: str) -> list[Mention]:
@@ -110,7 +111,7 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     return kept or readings
 
 
-_WORD = re.compile(r"[^\W\d_]+")
+_WORD = regex(r"[^\W\d_]+")
 
 
 def _year_behind_verb(text: str, start: int, end: int, asked: str) -> Mention | None:
@@ -138,10 +139,10 @@ def _year_of_verb(text: str, start: int, end: int, asked: str) -> Mention | None
 
 
 # "…, and the Vltava through Vienna"
-GAPPED = re.compile(
+GAPPED = regex(
     r"\W*(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\s+(?:through|in|of|into|on|at|by|from|for|to)\s+(?:that\s+of\s+)?(?:the\s+)?[A-Z]\w+(?:\s[A-Z]\w+)*\W*"
 )
-_PART_END = re.compile(r"[,;]\s+(?:and\s+|but\s+|while\s+|whereas\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
+_PART_END = regex(r"[,;]\s+(?:and\s+|but\s+|while\s+|whereas\s+)?|\s+(?:and|but|while|whereas)\s+", re.IGNORECASE)
 
 
 def parts_of(text: str, start: int, end: int) -> list[Span]:
@@ -151,12 +152,10 @@ def parts_of(text: str, start: int, end: int) -> list[Span]:
 
 
 # "He's the one who lit it": whoever was named before
-_PRONOUN = re.compile(r"\W*(?:so\s+|and\s+)?(?:he|she|they)\b", re.IGNORECASE)
-_DENIES = re.compile(r"\b(?:not|never)\b|n't\b", re.IGNORECASE)
+_PRONOUN = regex(r"\W*(?:so\s+|and\s+)?(?:he|she|they)\b", re.IGNORECASE)
+_DENIES = regex(r"\b(?:not|never)\b|n't\b", re.IGNORECASE)
 # "Mull comes second", where the largest is asked for
-_OF_ANOTHER_RANK = re.compile(
-    r"\b(?:second|third|fourth|fifth|runner-up)\b(?!\s+(?:thought|look|glance))", re.IGNORECASE
-)
+_OF_ANOTHER_RANK = regex(r"\b(?:second|third|fourth|fifth|runner-up)\b(?!\s+(?:thought|look|glance))", re.IGNORECASE)
 
 
 def names_another(text: str, readings: Sequence[Mention], start: int, end: int, asked: str) -> bool:
@@ -189,7 +188,7 @@ def _of_another_rank(text: str, start: int, end: int, asked: str) -> bool:
     return rank is not None and bool(text[start : rank.start()].strip()) and rank.group().lower() not in asked.lower()
 
 
-_ONLY = re.compile(
+_ONLY = regex(
     r"\W*(?:(?:so|then|thus|hence)\s+)?(?:(?:the|an?)\s+)?(?P<one>.+?)(?:,?\s+(?:then|it\s+is(?:,\s+then)?))?\W*",
     re.IGNORECASE,
 )
@@ -210,7 +209,7 @@ def names_one(text: str, asked: str) -> bool:
 
 
 # "A heron would be grey."
-_WOULD_BE = re.compile(r"\W*(?P<one>[^,;:]{1,40}?)\s+would\s+(?:be|have|not)\b", re.IGNORECASE)
+_WOULD_BE = regex(r"\W*(?P<one>[^,;:]{1,40}?)\s+would\s+(?:be|have|not)\b", re.IGNORECASE)
 
 
 def only_would_be(text: str, asked: str) -> bool:

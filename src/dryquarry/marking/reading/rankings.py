@@ -6,21 +6,22 @@ import re
 from functools import lru_cache
 
 from dryquarry.marking.reading.extremes import extremes
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 LEAST_LINES = 2
 LONGEST_NAME = 60
 FARTHEST_LOOK = 20_000
 _RANKS = {"second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5, "5th": 5}
-_ASKS_RANK = re.compile(rf"\b(?P<rank>{'|'.join(_RANKS)})[\s-]+(?:most\b|[a-z]+est\b)", re.IGNORECASE)
-_LINE = re.compile(
+_ASKS_RANK = regex(rf"\b(?P<rank>{'|'.join(_RANKS)})[\s-]+(?:most\b|[a-z]+est\b)", re.IGNORECASE)
+_LINE = regex(
     rf"^[ \t]*(?P<number>\d{{1,2}})[.)]\s+[*_]{{0,2}}(?P<name>[^\n(:;–—]{{1,{LONGEST_NAME}}}?)[*_]{{0,2}}\s*"
     r"(?=[(:;–—]|,\s|\s-\s|$)",
     re.MULTILINE,
 )
-_SAYS = re.compile(r"\b(?:is|are|was|were|has|have|comes?|we|so|the\s+answer)\b|(?:\S+\s+){6}", re.IGNORECASE)
+_SAYS = regex(r"\b(?:is|are|was|were|has|have|comes?|we|so|the\s+answer)\b|(?:\S+\s+){6}", re.IGNORECASE)
 # "Gneiss: no, bands. Granite: yes."
-_JUDGED = re.compile(
+_JUDGED = regex(
     r"(?:^|[.;][ \t])[^\w\n]{0,4}(?P<name>\w[^\n.:;,]{0,39}?)[^\w\n]{0,4}[:–—-][ \t]*(?P<said>yes|no)\b(?!\s+\w)",
     re.IGNORECASE | re.MULTILINE,
 )

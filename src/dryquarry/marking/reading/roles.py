@@ -10,6 +10,7 @@ from functools import cache
 
 from dryquarry.marking.cues import cue, last_cue
 from dryquarry.marking.reading.stances import SO_YES, TAG_QUESTION
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply, Sentence
 
@@ -46,17 +47,17 @@ _BUT_WRONG = (
     r"(?:but|however|yet),?\s+(?:that|this|they|it|he|she|all|both)(?:'s|'re|\s(?:is|are|was|were))\s(?:all\s|quite\s)?"
     r"(?:wrong|mistaken|incorrect|false|untrue|not\s(?:so|true|right|correct))\W*\Z"
 )
-_TURNS = re.compile(
+_TURNS = regex(
     rf"\b(?!{_BUT_WRONG})(?:but|however|yet|in fact|actually|in reality|"
     r"then (?:saw|noticed|realised|realized|found)|(?:right|correct|real|true) (?:one|answer))\b|;\s|,\stoday\s",
     re.IGNORECASE,
 )
 # "We're asked for one thing, and that's the tern."
-_THEN_SAYS = re.compile(
+_THEN_SAYS = regex(
     r",\s+(?:and|but)\s+(?:that|it|this)(?:'s|\s+(?:is|was))\s|:\s+(?:[^\s:,.;]+\s){0,2}[^\s:,.;]+[.!]?\Z",
     re.IGNORECASE,
 )
-_YES = re.compile(rf"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z|{SO_YES}\Z", re.IGNORECASE)
+_YES = regex(rf"\W*(?:yes|right|correct|exactly|ja|oui|sí)\W*\Z|{SO_YES}\Z", re.IGNORECASE)
 
 
 def roles_of(reply: Reply) -> tuple[Told, ...]:
@@ -148,12 +149,12 @@ def _role(sentence: Sentence, part: Told | None, kind: BlockKind) -> Told:
 
 
 # "Tilde is therefore her grandmother."
-_INNER_SO = re.compile(
+_INNER_SO = regex(
     r"\b(?:is|are|was|were|must|has|have|can)\s+(?:therefore|thus|hence|accordingly)\b|\s(?:that|this)\s+leaves\s",
     re.IGNORECASE,
 )
 # "Three it is."
-_IT_IS = re.compile(
+_IT_IS = regex(
     r"\W*(?:(?!(?:than|what|who|where|how|as|that|why)\b)\w[\w'-]*\s+){1,4}it\s+(?:is|was)[.!]*", re.IGNORECASE
 )
 
@@ -177,7 +178,7 @@ _BY_OPENING: Sequence[tuple[Role, str]] = (
 
 
 # "the popular answer is"
-_NOT_MINE = re.compile(r"\b(?:popular|common|obvious|usual|wrong|first|naive|tempting|expected)\s+\Z", re.IGNORECASE)
+_NOT_MINE = regex(r"\b(?:popular|common|obvious|usual|wrong|first|naive|tempting|expected)\s+\Z", re.IGNORECASE)
 
 
 def states_asked(text: str) -> re.Match[str] | None:

@@ -7,27 +7,28 @@ import re
 from fractions import Fraction
 
 from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
-_EXACT_BEFORE = re.compile(
+_EXACT_BEFORE = regex(
     r"\b(?:exactly|precisely|(?:to\s+be|more)\s+(?:exact|precise)[,:]?)\s+(?:(?:it|that)(?:\s+is|['’]s)\s+)?[€$£]?\Z",
     re.IGNORECASE,
 )
-_EXACT_BEHIND = re.compile(
+_EXACT_BEHIND = regex(
     r"(?:\s+[^\W\d_]+)?(?:,?\s+(?:to\s+be|if\s+you\s+want\s+to\s+be)\s+(?:more\s+)?(?:exact|precise)"
     r"|\s+(?:exactly|precisely))\b(?!\s+\d)",
     re.IGNORECASE,
 )
-_ROUGH = re.compile(
+_ROUGH = regex(
     r"\b(?:about|roughly|around|almost|nearly|approximately|some|close\s+to)\s+[€$£]?\Z|[~≈]\s?[€$£]?\Z", re.IGNORECASE
 )
 # "to one decimal", "rounded to the nearest ten"
-_ASKS_ROUNDED = re.compile(
+_ASKS_ROUNDED = regex(
     r"\b(?:round(?:ed)?|decimals?|(?:decimal|significant)\s+\w+|nearest|approximate(?:ly)?|roughly|about)\b",
     re.IGNORECASE,
 )
-_DECIMALS = re.compile(r"\d[.,](?P<digits>\d{1,9})(?!\d)")
+_DECIMALS = regex(r"\d[.,](?P<digits>\d{1,9})(?!\d)")
 
 
 def exact_beside_rough(stretch: Stretch, claims: Claims) -> Claims:

@@ -9,11 +9,12 @@ from functools import cache
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.echo import asks_yes_or_no, question_in
+from dryquarry.marking.regexes import regex
 
 LONGEST_DENIAL = 60
-IT_IS = re.compile(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
+IT_IS = regex(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
 # "They're wrong; Osten's is."
-_ONLY_JUDGES = re.compile(
+_ONLY_JUDGES = regex(
     r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"
     r"(?:wrong|mistaken|false|incorrect|not\s+(?:so|true|right)|untrue)\W*|"
     r"\W*(?:and\s+)?that(?:'s|\s+is)\s+(?:all|it|that|why|how|what\s+was\s+asked)\b.*|\W*(?:(?:yes|and|so),?\s+)?that's\s+(?:right|correct|true)\W*|"
@@ -21,49 +22,49 @@ _ONLY_JUDGES = re.compile(
     re.IGNORECASE,
 )
 # "…, and so does Vienna further down": somebody else of whom the same is so
-_SO_DOES = re.compile(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
+_SO_DOES = regex(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
 # "…, but I'm not entirely sure": says how sure a reply is, and names nothing
-_CONFIDENCE = re.compile(
+_CONFIDENCE = regex(
     r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
     r"(?:\w+\s+|\d+\s?%\s+){0,2}?(?:sure|certain|confident|positive)\b(?!,?\s+(?:that\s+)?(?:it|this)(?:'s|\s+is)\s)|"
     r"i (?:could|might|may) be (?:wrong|mistaken)|please (?:check|verify)|don't quote me|that's (?:only|just) a guess)",
     re.IGNORECASE,
 )
 # "Wrong: the swift"
-_CALLED_WRONG = re.compile(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
-_IT_IS_NOT = re.compile(
+_CALLED_WRONG = regex(r"(?:^|[.;\n])\W*(?:wrong|incorrect|false)\s*:\s*\Z", re.IGNORECASE)
+_IT_IS_NOT = regex(
     r"\W*(?!(?:but|and|though|yet|because|as|so)\b)\S[^,]{0,60}?\sit\s+(?:is|was)(?:n't|\s+not)\W*\Z", re.IGNORECASE
 )
 # "the swift (wrong), the tern (right)", "first I had the swift, now I have the tern"
-_SET_ASIDE = re.compile(
+_SET_ASIDE = regex(
     r"(?P<said>[^,;:()]{1,60}\s\((?:wrong|incorrect|false)\)|first,?\s+i\s+(?:had|got|thought|wrote|said)\s[^,;:]{1,60})[,;]\s+(?:but\s+|and\s+)?"
     r"(?:now\s+(?:i\s+(?:have|get|think|say)\s+|it's\s+|it\s+is\s+))?(?=\S)",
     re.IGNORECASE,
 )
 # "The swift is incorrect.", "the swift (wrong)"
-_IS_WRONG = re.compile(
+_IS_WRONG = regex(
     r"\W*(?:(?:oops|sorry|no|wait|well|hmm+),?\s+)?(?:(?!\s(?:is|was|and|but|or)\s)[^,;:]){1,60}?(?:\s(?:is|was|would\s+be)\s+(?:quite\s+|simply\s+)?(?:wrong|incorrect|false|mistaken|unlikely|impossible|ruled\s+out)|\s\((?:wrong|incorrect|false)\))\W*\Z",
     re.IGNORECASE,
 )
 # "Canberra until 1927, Melbourne since": what was so is so no longer
-_UNTIL_THEN = re.compile(
+_UNTIL_THEN = regex(
     r"[^,;:.]{1,60}\suntil\s[^,;.]{1,40}[,;]\s+(?:and\s+|but\s+)?[^,;.]{1,60}\s(?:since|now|today|nowadays|after\s+that|afterwards|from\s+then\s+on)\W*\Z",
     re.IGNORECASE,
 )
 # "It would be wrong to say the swift, because the tern flies farther."
-_WRONG_BECAUSE = re.compile(
+_WRONG_BECAUSE = regex(
     r"(?P<wrong>[^,;:]{0,40}?\b(?P<says>(?:wrong|mistake|incorrect|false)\s+to\s+\w+)\s[^,;:]{1,60}?),?\s+(?:because|since|as)\s+",
     re.IGNORECASE,
 )
-_CROSS = re.compile("[❌✗✘✖]")
-_NEITHER = re.compile(r"\W*(?:neither|none)(?:\s+of\s+(?:these|those|them))?\W*", re.IGNORECASE)
+_CROSS = regex("[❌✗✘✖]")
+_NEITHER = regex(r"\W*(?:neither|none)(?:\s+of\s+(?:these|those|them))?\W*", re.IGNORECASE)
 # "I used to think it's C; it's D."
-_USED_TO = re.compile(
+_USED_TO = regex(
     r"\W*i\s+(?:used\s+to\s+(?:think|believe|say)|(?:first|once|had|initially)\s+(?:thought|believed|said)|thought\s+at\s+first)\b",
     re.IGNORECASE,
 )
-_ONLY_NO = re.compile(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
-_FRAGMENT_DENIED = re.compile(
+_ONLY_NO = regex(r"\W*(?:no|nein|non)\W*", re.IGNORECASE)
+_FRAGMENT_DENIED = regex(
     r"\W*(?:(?:nope|no|so|thus|hence|then|well),?\s+)?(?:(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:\s+(?:is|was)|'s)(?:n't|\s+not|\s+neither)(?!\s+(?:hard|difficult|surprising))|"
     r"not|no|never|neither|nor|anything but|"
     r"any\w* (?:except|but|other than)|"
@@ -88,7 +89,7 @@ class Denial:
 
 
 # "are separated by the Bosporus, not by the Strait of Gibraltar"
-_DENIED_AT = re.compile(
+_DENIED_AT = regex(
     r"(?:\b(?:not|nor|never|rather\s+than|instead\s+of|unlike)|n['’]t)\s+(?!(?:only|just|merely|until|far|but|surprising\w*)\b)"
     r"(?:(?!(?:but|until|only|before|because|as|if|that|when|so|other|than|else|except)\b)[^\W\d_]+\s+){0,4}\Z",
     re.IGNORECASE,
@@ -112,20 +113,20 @@ def says_nothing_of_it(text: str, start: int, end: int, *, alone: bool, telling:
 
 
 # "Is it the Bosporus? No.", where it is asked which strait it is
-_YES_OR_NO = re.compile(r"\W*(?:yes|no|nope|yep|yeah|right|wrong|correct)\W*", re.IGNORECASE)
-_ASKS_WHICH = re.compile(r"\b(?:which|what|who|whom|where|when)\b", re.IGNORECASE)
-_OFFERS_IT = re.compile(r"\b(?:yes|no|nope|right|wrong|correct)\b", re.IGNORECASE)
+_YES_OR_NO = regex(r"\W*(?:yes|no|nope|yep|yeah|right|wrong|correct)\W*", re.IGNORECASE)
+_ASKS_WHICH = regex(r"\b(?:which|what|who|whom|where|when)\b", re.IGNORECASE)
+_OFFERS_IT = regex(r"\b(?:yes|no|nope|right|wrong|correct)\b", re.IGNORECASE)
 # "Vilnius? That's Lithuania's.", where it is not asked whose it is
-_BELONGS = re.compile(r"\W*(?:that|this|it)(?:['’]s|\s+is|\s+was)\s+(?:the\s+)?[^\W\d_]+['’]s\W*", re.IGNORECASE)
-_ASKS_OWNER = re.compile(r"\b(?:who|whose|which\s+(?:of|one|person|child|keeper))\b", re.IGNORECASE)
+_BELONGS = regex(r"\W*(?:that|this|it)(?:['’]s|\s+is|\s+was)\s+(?:the\s+)?[^\W\d_]+['’]s\W*", re.IGNORECASE)
+_ASKS_OWNER = regex(r"\b(?:who|whose|which\s+(?:of|one|person|child|keeper))\b", re.IGNORECASE)
 
 
 # "After 1871", where the year is asked for
-_NOT_IN_IT = re.compile(
+_NOT_IN_IT = regex(
     r"\W*(?:(?:some\s+time|shortly|soon|long|not\s+long)\s+)?(?:after|before|since|until)\s+\d{3,4}\W*", re.IGNORECASE
 )
-_YES_AND_NO = re.compile(r"\W*yes\s+and\s+no\W*", re.IGNORECASE)
-_ASKS_WHICH_YEAR = re.compile(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+_YES_AND_NO = regex(r"\W*yes\s+and\s+no\W*", re.IGNORECASE)
+_ASKS_WHICH_YEAR = regex(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
 
 
 def answers_none_such(text: str, start: int, end: int, asked: str) -> bool:

@@ -27,6 +27,7 @@ from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, i
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reading.stances import Around, stance_of
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
 Value = TypeVar("Value")
@@ -41,9 +42,7 @@ LEAST_TAKEN_UP = 0.5
 # Of what is only looked at where nothing else stands.
 LEAST_WEIGHT = -9.0
 # What only says again what was asked is no answer, even where nothing else is said.
-_RESTATES = re.compile(
-    r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE
-)
+_RESTATES = regex(r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -216,7 +215,7 @@ def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Sett
     return claims
 
 
-_JOINED = re.compile(r"[\s)\"'*]*(?:,|,?\s*\b(?:and|or|nor|und|oder|et|ou|y|o)\b|&)[\s(\"'*]*", re.IGNORECASE)
+_JOINED = regex(r"[\s)\"'*]*(?:,|,?\s*\b(?:and|or|nor|und|oder|et|ou|y|o)\b|&)[\s(\"'*]*", re.IGNORECASE)
 
 
 def _denied_together(reply: Reply, claims: list[Claim[Value]]) -> list[Claim[Value]]:
@@ -295,8 +294,8 @@ def _unless_withdrawn(
 
 
 # "In fact, the town is named after it" takes nothing back; "In fact, it's the Sill" does.
-_MAY_GO_ON = re.compile(r"\W*(?:and |but |so )?(?:in fact|actually|rather|instead|indeed)\W*\Z", re.IGNORECASE)
-_SAYS_ANEW = re.compile(
+_MAY_GO_ON = regex(r"\W*(?:and |but |so )?(?:in fact|actually|rather|instead|indeed)\W*\Z", re.IGNORECASE)
+_SAYS_ANEW = regex(
     r"\W*(?:it|that|this|the\s+(?:\w+\s+)?answer)(?:'s|\s+(?:is|was|must|should|has))\s+"
     r"(?!(?:less|more|why|how|because|an?|one|only|just|also|even)\b)",
     re.IGNORECASE,
@@ -337,7 +336,7 @@ def _restated(reply: Reply, number: int) -> Place:
 
 
 # "It's the Inn - no, that's another town."
-_TAKES_BACK = re.compile(r"[,;–—-]\s+(?:no|wait|sorry|oops),\s", re.IGNORECASE)
+_TAKES_BACK = regex(r"[,;–—-]\s+(?:no|wait|sorry|oops),\s", re.IGNORECASE)
 _NO_ANSWERS = frozenset((Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS, Role.REPORTS))
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.clauses import without_brackets
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import trimmed
 
 LONGEST_READING = 200
@@ -15,33 +16,31 @@ _PRONOUNS = frozenset(
     ("it", "he", "she", "they", "we", "that", "this", "these", "those", "there", "all", "which", "who")
 )
 # "and Ruben", "in early spring"
-_OPENS = re.compile(
+_OPENS = regex(
     r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:of|among)\s+(?:these|them|those|all)[,\s]\s*(?=\w)|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])",
     re.IGNORECASE,
 )
 # "Solveig herself", "1871 AD"
-_HERSELF = re.compile(r"\s+(?:himself|herself|itself|themselves|(?<=\d\s)(?:AD|A\.D\.|CE))[\s.!]*\Z")
-_WAY_BEHIND = re.compile(r"\s+(?:to\s+the\s+)?(?:north|south|east|west|left|right)[\s.!]*\Z", re.IGNORECASE)
+_HERSELF = regex(r"\s+(?:himself|herself|itself|themselves|(?<=\d\s)(?:AD|A\.D\.|CE))[\s.!]*\Z")
+_WAY_BEHIND = regex(r"\s+(?:to\s+the\s+)?(?:north|south|east|west|left|right)[\s.!]*\Z", re.IGNORECASE)
 # "In the teapot that stands on the shelf"
-_THAT_IS = re.compile(r"\s+(?:that|which)\s+(?:is|was|stands?|stood|lies|lay|hangs?|hung)\s", re.IGNORECASE)
+_THAT_IS = regex(r"\s+(?:that|which)\s+(?:is|was|stands?|stood|lies|lay|hangs?|hung)\s", re.IGNORECASE)
 # "Within the teapot"
-_WITHIN = re.compile(r"\W*(?:within|inside(?:\s+of)?)\s+", re.IGNORECASE)
+_WITHIN = regex(r"\W*(?:within|inside(?:\s+of)?)\s+", re.IGNORECASE)
 # "His coat lies there."
-_IS_THERE = re.compile(
-    r"\s+(?:lies?|lay|is|are|was|were|stands?|stood|rests?)\s+(?:still\s+)?there[\s.!]*\Z", re.IGNORECASE
-)
+_IS_THERE = regex(r"\s+(?:lies?|lay|is|are|was|were|stands?|stood|rests?)\s+(?:still\s+)?there[\s.!]*\Z", re.IGNORECASE)
 # "to the north"
-_DIRECTION = re.compile(
+_DIRECTION = regex(
     r"\W*(?:(?:to|towards?|in|into)\s+(?:the\s+)?|due\s+|straight\s+)(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*",
     re.IGNORECASE,
 )
 # "a-r-t"
-_SPELLED = re.compile(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
+_SPELLED = regex(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](?:, ?[^\W\d_]){2,}")
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
-_BEGINS_OWNED = re.compile(r"\W*(?:its|their|your|our|my|his|her)\s+", re.IGNORECASE)
+_BEGINS_OWNED = regex(r"\W*(?:its|their|your|our|my|his|her)\s+", re.IGNORECASE)
 # "the Isle of Skye at 1,656 km²"
-_MEASURED = re.compile(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
-_ENDS_OPEN = re.compile(
+_MEASURED = regex(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
+_ENDS_OPEN = regex(
     r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again|(?:that|of\s+the|of\s+that|in\s+the)\s+same\s+[^\W\d_]+)[\s.!]*\Z",
     re.IGNORECASE,
 )

@@ -14,26 +14,25 @@ from functools import lru_cache
 from dryquarry.marking.cues import cue, last_cue, may_hold
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.regexes import regex
 
 LONGEST_REACH = 160
 SHORTEST_CLAUSE = 4
-_SENTENCE_END = re.compile(r"[.!?…]+[\"')\]]*\s+(?=[\"'(\[*]?[A-ZÀ-Þ0-9])|\n")
-_PART_END = re.compile(
+_SENTENCE_END = regex(r"[.!?…]+[\"')\]]*\s+(?=[\"'(\[*]?[A-ZÀ-Þ0-9])|\n")
+_PART_END = regex(
     r"[;()\[\]—]|\s[–-]\s|:\s|,?\s(?=(?:but|however|whereas|although|though|yet|while|so|and so|"
     r"and it|and the answer|and not|sondern|aber|mais|sino|pero)\b)",
     re.IGNORECASE,
 )
-_QUESTION = re.compile(r"[^.!?\n]{0,200}\?")
+_QUESTION = regex(r"[^.!?\n]{0,200}\?")
 # "It's the tern, isn't it?" asks nothing
-TAG_QUESTION = re.compile(
+TAG_QUESTION = regex(
     r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?",
     re.IGNORECASE,
 )
 # "C? Ivo > Nela > Tom, so yes."
 SO_YES = r"[^?\n]{1,80}[,;:–—]\s*(?:so|and so|hence|therefore|then),?\s+yes\W*"
-_YES = re.compile(
-    rf"\?[\"')*]*\s*(?:(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b|{SO_YES}(?:\n|\Z))", re.IGNORECASE
-)
+_YES = regex(rf"\?[\"')*]*\s*(?:(?:yes|right|correct|exactly|indeed|ja|oui|sí)\b|{SO_YES}(?:\n|\Z))", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,31 +112,31 @@ def _bound(around: Around) -> str | None:
     return sign.group() if sign else None
 
 
-_ADDS = re.compile(r"\b(?:adds?|adding|added|sums?|totals?|comes?|makes?)\s+\Z", re.IGNORECASE)
+_ADDS = regex(r"\b(?:adds?|adding|added|sums?|totals?|comes?|makes?)\s+\Z", re.IGNORECASE)
 # "in 1233 or a little later"
-_OR_SO = re.compile(
+_OR_SO = regex(
     r"\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b", re.IGNORECASE
 )
 # "in the 1250s"
-_DECADE = re.compile(r"['’]?s\b")
-_ROUND_YEAR = re.compile(r"[12]\d\d0")
+_DECADE = regex(r"['’]?s\b")
+_ROUND_YEAR = regex(r"[12]\d\d0")
 # "almost 52" is not 52, "nearly 400,000" may be
-_ALMOST = re.compile(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECASE)
-_NOT_ROUND = re.compile(r"\d*[1-9]")
+_ALMOST = regex(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECASE)
+_NOT_ROUND = regex(r"\d*[1-9]")
 
 
 # "every metal but copper", unless it is asked which is not so
-_EXCEPTED = re.compile(
+_EXCEPTED = regex(
     r"\b(?:every|all|any|each)(?!(?:thing|one|body)\selse)\w*(?:\s\w+){0,2}\s(?:but|except(?:\sfor)?|save)\s(?:the\s|an?\s)?\Z",
     re.IGNORECASE,
 )
-_ASKS_ODD = re.compile(r"\b(?:not?|odd|never|differ\w*|except\w*|without)\b|n't\b", re.IGNORECASE)
+_ASKS_ODD = regex(r"\b(?:not?|odd|never|differ\w*|except\w*|without)\b|n't\b", re.IGNORECASE)
 
 
-_AS_MANY_THINK = re.compile(
+_AS_MANY_THINK = regex(
     r",\s+(?:as|like|which|what)\s+(?:many|most|some|people|one|you|everybody)\b[^:;.]{1,40}[:–—]\s", re.IGNORECASE
 )
-_THEN_IT_IS = re.compile(r"\s+[€$£]?\d[\d.,]*\s+(?:it|he|she|they|that|this|there)\s", re.IGNORECASE)
+_THEN_IT_IS = regex(r"\s+[€$£]?\d[\d.,]*\s+(?:it|he|she|they|that|this|there)\s", re.IGNORECASE)
 
 
 def _denied(around: Around) -> str | None:
@@ -191,30 +190,28 @@ def _denied(around: Around) -> str | None:
 
 
 # "not C: D", "not the attic: the boathouse", "not the Sea of Azov: the Caspian"
-_OTHER_NAMED = re.compile(
+_OTHER_NAMED = regex(
     r"\s*(?:(?:the\s+)?[A-Z0-9]\w*(?:\s+(?:of\s+(?:the\s+)?)?[A-Z]\w*)*|(?:the\s+|an?\s+)?(?!these\b|those\b|one\b|the\b|any\b)[\w'-]+(?:\s(?!of\b|following\b)[\w'-]+)?)\s*:"
 )
 
 
-_ONE_WHO = re.compile(
-    r"\W*(?:so\s+)?(?:the\s+)?(?:only\s+)?(?:ones?|person|people)\s+(?:who|that|which)\b", re.IGNORECASE
-)
-_THEN_IS = re.compile(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
-_SINCE = re.compile(r"\W*(?:since|as|because|given\s+that)\b[^,]*,(?!\s*(?:nor|or|and)\b)", re.IGNORECASE)
-_THAT_IS = re.compile(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
-_NOT_THIS_NOT_THAT = re.compile(
+_ONE_WHO = regex(r"\W*(?:so\s+)?(?:the\s+)?(?:only\s+)?(?:ones?|person|people)\s+(?:who|that|which)\b", re.IGNORECASE)
+_THEN_IS = regex(r"\b(?:is|was|are|were)\s+(?:the\s+)?\Z", re.IGNORECASE)
+_SINCE = regex(r"\W*(?:since|as|because|given\s+that)\b[^,]*,(?!\s*(?:nor|or|and)\b)", re.IGNORECASE)
+_THAT_IS = regex(r"\b(?:that|which|who)\s+(?:(?:is|are|was|were|has|does|can|do)\s*)?\Z", re.IGNORECASE)
+_NOT_THIS_NOT_THAT = regex(
     r"\W*(?:not\s+[^,:]{1,40},\s+(?:and\s+)?(?:not|nor)\s+[^,:]{1,40}|neither\s+[^,:]{1,40}\s+nor\s+[^,:]{1,40}):\s",
     re.IGNORECASE,
 )
-_IT_IS_BEHIND = re.compile(r"[\"')\s]*it\s+is\b", re.IGNORECASE)
-_INSTEAD = re.compile(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
-_DOES = re.compile(
+_IT_IS_BEHIND = regex(r"[\"')\s]*it\s+is\b", re.IGNORECASE)
+_INSTEAD = regex(r"(?:unlike|instead|rather|far\s+from|as\s+opposed)\b", re.IGNORECASE)
+_DOES = regex(
     r"\s+(?:does|is|did|can|do|was|are|were|remains?|stays?|fits?|works?|holds?|wins?)\b(?!n't|\s+not)", re.IGNORECASE
 )
 
 
 # "It isn't called so for nothing: yes."
-_YES_OR_NO = re.compile(r"(?:yes|no)\W*", re.IGNORECASE)
+_YES_OR_NO = regex(r"(?:yes|no)\W*", re.IGNORECASE)
 
 
 def _is_another(reach: str, asked: str) -> bool:
@@ -225,12 +222,12 @@ def _is_another(reach: str, asked: str) -> bool:
 
 
 # "−2, at first sight; in fact 8"
-_AT_FIRST = re.compile(
+_AT_FIRST = regex(
     r"[,\s]+at\s+first\s+(?:sight|glance)\b(?=[^\n]*\b(?:in\s+fact|but|really|actually)\b)", re.IGNORECASE
 )
 # "✗ 62", "62 (wrong)"
-_CROSSED = re.compile(r"\W*[❌✗✘✖]\s*(?![^\n]*[✅✓✔])")
-_WRONG_IN_BRACKETS = re.compile(r"[\"'\s]*\((?:wrong|incorrect|false|not\s+(?:right|correct|so))\)", re.IGNORECASE)
+_CROSSED = regex(r"\W*[❌✗✘✖]\s*(?![^\n]*[✅✓✔])")
+_WRONG_IN_BRACKETS = regex(r"[\"'\s]*\((?:wrong|incorrect|false|not\s+(?:right|correct|so))\)", re.IGNORECASE)
 
 
 def _wrong(around: Around) -> str | None:
@@ -247,12 +244,12 @@ def _wrong(around: Around) -> str | None:
     return match.group() if match else None
 
 
-_ARE_NOT = re.compile(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
-_ASKS_WHICH_NOT = re.compile(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\b", re.IGNORECASE)
+_ARE_NOT = regex(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
+_ASKS_WHICH_NOT = regex(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\b", re.IGNORECASE)
 
 
 # "62 is what most people say, but it's 50"
-_IS_SAID = re.compile(
+_IS_SAID = regex(
     r"[\"')\]*\s]*(?:is|was|would\s+be)\s+(?:just\s+|only\s+)?what\s+(?:most|many|some|a\s+few|people|others|everybody|everyone|one|you|beginners)"
     r"(?:\s+people|\s+others)?\s+(?:(?:would|might|may|often|usually|commonly|first|will)\s+)*(?:say|answer|think|believe|guess|expect|assume|get|claim|reply)s?\b",
     re.IGNORECASE,
@@ -285,21 +282,19 @@ def _reported(around: Around) -> str | None:
 
 
 # "While the swift is tempting, it's the tern."
-_CONCEDES = re.compile(
+_CONCEDES = regex(
     r"\W*(?:while|whilst|although|though|even though|even if|whereas|despite|contrary to|whatever|no matter)\b",
     re.IGNORECASE,
 )
-_DRAWS = re.compile(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
+_DRAWS = regex(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
 
 
 # "If I had to choose, I'd say the tern."
-_POLITE = re.compile(
-    r"\bif (?:i (?:had|have) to|i must|you (?:ask|asked) me|i were to|pressed|forced)\b", re.IGNORECASE
-)
+_POLITE = regex(r"\bif (?:i (?:had|have) to|i must|you (?:ask|asked) me|i were to|pressed|forced)\b", re.IGNORECASE)
 
 
 # "its top speed may well be 120 km/h"
-_MAY_WELL = re.compile(
+_MAY_WELL = regex(
     r"\b(?:may|might|could)\s+well\s+(?:be|have been|reach)\s+(?:about\s+|around\s+)?[€$£]?\Z", re.IGNORECASE
 )
 
@@ -328,15 +323,11 @@ def _supposed(around: Around) -> str | None:
 
 
 # "If it were spring, green."
-_IF_IT_WERE = re.compile(
-    r"\bif\s+(?:it|he|she|they|this|that)\s+were\s[^,;.]{1,40},\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE
-)
+_IF_IT_WERE = regex(r"\bif\s+(?:it|he|she|they|this|that)\s+were\s[^,;.]{1,40},\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
 # "Were they equal, C.", "Had it rained, the lid would be red"
-_WERE_IT = re.compile(
-    r"\W*(?:(?:and|but)\s+)?(?:were|had|should)\s+(?:\S+\s+){1,8}?\S+,\s[^,;:.]{0,40}\Z", re.IGNORECASE
-)
-_IF = re.compile(r"\bif\b(?P<case>[^,;.]*\d[^,;.]*),", re.IGNORECASE)
-_NUMBER = re.compile(r"\d+(?:[.,]\d+)*")
+_WERE_IT = regex(r"\W*(?:(?:and|but)\s+)?(?:were|had|should)\s+(?:\S+\s+){1,8}?\S+,\s[^,;:.]{0,40}\Z", re.IGNORECASE)
+_IF = regex(r"\bif\b(?P<case>[^,;.]*\d[^,;.]*),", re.IGNORECASE)
+_NUMBER = regex(r"\d+(?:[.,]\d+)*")
 
 
 def _is_case_asked(part: str, asked: str) -> bool:
@@ -345,8 +336,8 @@ def _is_case_asked(part: str, asked: str) -> bool:
     return case is not None and set(_NUMBER.findall(case["case"])) <= set(_NUMBER.findall(asked))
 
 
-_MOST = re.compile(r"up to|at most|as (?:many|much|far|long) as|maximum|no more than", re.IGNORECASE)
-_ASKS_FOR_MOST = re.compile(
+_MOST = regex(r"up to|at most|as (?:many|much|far|long) as|maximum|no more than", re.IGNORECASE)
+_ASKS_FOR_MOST = regex(
     r"\bhow (?:many|much|far|long|high|deep|fast)\b[^.?]*\b(?:can|could|may)\b|"
     r"\b(?:at most|maximum|most|largest|greatest|highest|limit|capacity|up to|hold|holds)\b",
     re.IGNORECASE,
@@ -379,7 +370,7 @@ def _in_brackets(around: Around) -> str | None:
 
 
 # "the Sea of Azov, I'd say, though some maps would let you think of the Caspian Sea"
-_CONCEDED = re.compile(r"\w\W*,\s(?:though|although|even though|even if|albeit)\s(?:\w+\s)[^,;:]*\Z", re.IGNORECASE)
+_CONCEDED = regex(r"\w\W*,\s(?:though|although|even though|even if|albeit)\s(?:\w+\s)[^,;:]*\Z", re.IGNORECASE)
 
 
 def _conceded(around: Around) -> str | None:

@@ -12,6 +12,7 @@ from typing import TypeAlias
 from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import question_in, stem
 from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.values.numbers import find_terms
@@ -46,7 +47,7 @@ MORE_OR_LESS = (
     r"(?:less|more|fewer|off|cheaper|dearer|longer|shorter|older|younger|higher|lower|heavier|lighter|further|farther|"
     r"earlier|later|faster|slower|bigger|larger|smaller|greater|taller|warmer|colder|wider|deeper)\b"
 )
-ASKS_CHANCE = re.compile(
+ASKS_CHANCE = regex(
     r"\b(?:chance|probability|odds|likelihood|share|fraction|proportion|ratio|(?:what|which) part)\b", re.IGNORECASE
 )
 
@@ -60,8 +61,8 @@ def numbers_asked(asked: str) -> frozenset[object]:
     return frozenset(term.value for part in parts for term in find_terms(part))
 
 
-_ASKS_FORM = re.compile(r"\A\W*(?:express|convert|simplify|write)\s+\S*\d", re.IGNORECASE)
-_WORKED_OUT = re.compile(
+_ASKS_FORM = regex(r"\A\W*(?:express|convert|simplify|write)\s+\S*\d", re.IGNORECASE)
+_WORKED_OUT = regex(
     r"\s(?:[-+−–*/×·÷^]|plus|minus|times|over|(?:divided|multiplied)\s+by|(?:raised\s+)?to\s+the(?:\s+power(?:\s+of)?)?)\s|\^"
 )
 
@@ -74,7 +75,7 @@ def how_many(asked: str) -> str | None:
 
 
 # "None.", "There are none left.", "No apples remain."
-_NONE = re.compile(
+_NONE = regex(
     r"\W*(?:(?:so|thus|hence|therefore|in\s+the\s+end),?\s+)?(?:there\s+(?:is|are|was|were)\s+|(?:that|which|it)\s+leaves\s+|he\s+has\s+|she\s+has\s+)?"
     r"(?P<none>none|nil|nought|naught|nothing|not\s+(?:a\s+single\s+)?one|(?:no|not\s+a\s+single)\s+(?P<noun>[^\W\d_]{3,}))"
     r"(?:\s+of\s+(?:them|it|the\s+[^\W\d_]+))?(?:\s+at\s+all)?(?:\s+(?:is|are|was|were|remains?|left|over|in\s+(?:it|the\s+\w+)))*\W*",

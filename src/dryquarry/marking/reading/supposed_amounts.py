@@ -8,12 +8,13 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import content_of
 from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 
-_CLAUSE = re.compile(
+_CLAUSE = regex(
     r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
-_WOULD = re.compile(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
+_WOULD = regex(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
 
 
 def firm(stretch: Stretch, claims: Claims) -> Claims:
@@ -28,14 +29,14 @@ def firm(stretch: Stretch, claims: Claims) -> Claims:
     return kept if kept and not _WOULD.search(question.asked) else claims
 
 
-_IF = re.compile(
+_IF = regex(
     r"\W*(?:if\s(?!(?:we|you|one|i)\b)[^,]*?\b(?:were|was|had|[^\W\d_]{2,}ed|ran|came|went|took)\b|had\s|were\s)",
     re.IGNORECASE,
 )
 
 
 # "With half tins it would be 135 euros.", where half tins are not asked about
-_OWN_CASE = re.compile(
+_OWN_CASE = regex(
     r"\W*(?:with|without|if|for)\s+(?P<case>[^,]{1,40}?),?\s+(?:it|that|there|you|they|we|this|he|she)(?:'d|\s+(?:would|could|might))\b",
     re.IGNORECASE,
 )

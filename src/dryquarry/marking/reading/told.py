@@ -28,70 +28,69 @@ from dryquarry.marking.reading.constructions import (
     of_it,
 )
 from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, names_in, stem
+from dryquarry.marking.regexes import regex
 
-_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 LONGEST_SUBJECT_WORDS = 6
 LEAST_ECHO = 0.3
 _COPULAS = frozenset(("is", "are", "was", "were"))
-_OF_ANOTHER = re.compile(
-    r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE
-)
-_CLEFT = re.compile(
+_OF_ANOTHER = regex(r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE)
+_CLEFT = regex(
     r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
     r"'est|'était)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
     re.IGNORECASE | re.DOTALL,
 )
-_TAIL = re.compile(
+_TAIL = regex(
     r"(?:'s|\s+(?:is|are|was|were))\s+(?:the\s+)?(?:right|correct|final|only\s+possible|best)?\s*(?:answer|"
     r"left(?:\s+(?:over|behind))?|meant|one|solution|choice|correct|right)\b.*$|"
     r"\s+(?:seems?|looks?|sounds?)\s+(?:right|correct|best|good)\b.*$|\s+(?:would|will)\s+be\s+my\s+\w+.*$|\s+gets\s+my\s+vote.*$|\s+it\s+(?:is|was|must\s+be|has\s+to\s+be)\W*$|\s+is\s+what\s+(?:you|we|i)\b.*$",
     re.IGNORECASE | re.DOTALL,
 )
 # "older than that of Osten", but "no other than Ada"
-COMPARED = re.compile(r"(?<!other)\s+than\s", re.IGNORECASE)
+COMPARED = regex(r"(?<!other)\s+than\s", re.IGNORECASE)
 # "the fact is that"
-_THAT = re.compile(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
+_THAT = regex(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
 # "…, so she's the tallest": who that is, the sentence said before
-_OF_HER = re.compile(
+_OF_HER = regex(
     r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s\s+|'re\s+|\s+(?:(?:is|was|are|has|had|must\s+be)\s+|(?=[a-z]+\s+(?:it|them|this|that)\b)))(?P<rest>\S.*)",
     re.IGNORECASE | re.DOTALL,
 )
 # "Red in acids, blue in bases."
-_PART = re.compile(
+_PART = regex(
     r"(?:^|,\s+|;\s+|\sand\s)(?P<one>\w+(?:\s\w+)?)\s+(?:in|for|at|on|with|by|under)\s+(?P<rest>[^,;]+?)(?=,|;|\sand\s|[.!]|$)"
 )
-_BY = re.compile(
+_BY = regex(
     r"\b(?P<verb>\w+)\s+(?:by|von|par|por)\s+(?P<one>[^,;:]{1,80}?)(?=\s+(?:and|in|on|at|while|with|"
     r"from|for|und|et|y)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Wim broke the clock, Jonas repaired it, and Edda held the lamp"
-_PARTS = re.compile(
+_PARTS = regex(
     r",\s+(?:and\s+|while\s+|but\s+)?(?=(?:the\s+)?[A-Z'])|;\s+|"
     r"\s+(?:and|while|whereas|but|(?:even\s+)?though|although|after|before)\s+(?=(?:the\s+)?[A-Z'])"
 )
 # "Ada lives in Velm and works in Tarn"
-_JOINT = re.compile(
+_JOINT = regex(
     r",?\s+(?:and|while|whereas)\s+(?:then\s+|later\s+|now\s+|also\s+)?(?:(?:was|were)\s+)?(?P<verb>[a-z]+)\b"
 )
 # "Ada gave the pen to Emily, who wrote it"
-_NAME_AT_END = re.compile(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
-_RELATIVE = re.compile(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
-_PRONOUN = re.compile(r"\b(?:it|them|him|her)\b")
-_PASSIVE = re.compile(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
+_NAME_AT_END = regex(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
+_RELATIVE = regex(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
+_PRONOUN = regex(r"\b(?:it|them|him|her)\b")
+_PASSIVE = regex(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))
-NEGATION = re.compile(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
-_ASKS_FIRST = re.compile(r"\b(?:first|earliest|begins?|starts?)\b", re.IGNORECASE)
+NEGATION = regex(r"\b(?:no|not|never|none)\b|n't\b", re.IGNORECASE)
+_ASKS_FIRST = regex(r"\b(?:first|earliest|begins?|starts?)\b", re.IGNORECASE)
 _ADVERBS = frozenset(("still", "also", "really", "actually", "now", "always", "probably", "certainly", "clearly"))
-_ASKS_DOER = re.compile(r"\bwho\s+(?!(?:did|does|do|has|had|is|was|were|are)\b)", re.IGNORECASE)
-ASKS_WHEN = re.compile(
+_ASKS_DOER = regex(r"\bwho\s+(?!(?:did|does|do|has|had|is|was|were|are)\b)", re.IGNORECASE)
+ASKS_WHEN = regex(
     r"\b(?:when|season|month|year|century|weekday|what time|which (?:day|date)|what date)\b", re.IGNORECASE
 )
-_DID_IT = re.compile(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
+_DID_IT = regex(r"(?:did|does|was|is)\s+(?:it|so|that|this)(?:\s+\w+)?\W*", re.IGNORECASE)
 
 
 # "Aro is the tallest."
-_IS_MOST = re.compile(r"\s*the\s+[a-z]+est(?:\s+(?:one|of\s+all))?\W*", re.IGNORECASE)
+_IS_MOST = regex(r"\s*the\s+[a-z]+est(?:\s+(?:one|of\s+all))?\W*", re.IGNORECASE)
 
 
 def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -154,14 +153,14 @@ def _from_verb(text: str, start: int, end: int) -> int:
 
 
 # "Between Africa and Australia lies the Indian Ocean, between Australia and America the Pacific."
-_PLACED_FIRST = re.compile(
+_PLACED_FIRST = regex(
     r"\W*(?P<where>between|behind|in|on|under|over|at|from|before|after|north|south)\s", re.IGNORECASE
 )
 
 
 # "The astronomical one begins in September, the meteorological one in August."
-_THE_ONE = re.compile(r"\W*the\s+[^\W\d_]+\s+(?:one\s)?", re.IGNORECASE)
-_THE_OTHER_ONE = re.compile(
+_THE_ONE = regex(r"\W*the\s+[^\W\d_]+\s+(?:one\s)?", re.IGNORECASE)
+_THE_OTHER_ONE = regex(
     r",\s+(?:and\s+|but\s+|while\s+)?(?=the\s+[^\W\d_]+\s+one\s(?:[^\s,;]+\s){0,3}?(?:in|on|at|from|by|with|around)\s)",
     re.IGNORECASE,
 )
@@ -217,7 +216,7 @@ def of_own_place(text: str, start: int, end: int, asked: str) -> Iterator[tuple[
         yield place.end(), last
 
 
-_COMMA_PART = re.compile(r"(?:(?!\s(?:and|but)\s)[^,;:])+")
+_COMMA_PART = regex(r"(?:(?!\s(?:and|but)\s)[^,;:])+")
 
 
 def _where_or_when(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -261,8 +260,8 @@ def of_best_part(text: str, start: int, end: int, asked: str) -> Iterator[tuple[
 
 
 # "Which sea …?"
-_ASKED_KIND = re.compile(r"\b(?:which|what)\s+(?P<kind>[a-z]{3,})\b", re.IGNORECASE)
-_ELSEWHERE = re.compile(
+_ASKED_KIND = regex(r"\b(?:which|what)\s+(?P<kind>[a-z]{3,})\b", re.IGNORECASE)
+_ELSEWHERE = regex(
     r"(?:\b(?:not|never|near|unlike|than|beyond|from|rather|except|instead)|n't)\s(?:\w+\s){0,3}\Z", re.IGNORECASE
 )
 
@@ -292,7 +291,7 @@ def only_describes(text: str, asked: str) -> bool:
     return some is not None and not _NAMED.search(text)
 
 
-_NAMED = re.compile(r"\b(?:calls?|called|named|known\s+as)\b", re.IGNORECASE)
+_NAMED = regex(r"\b(?:calls?|called|named|known\s+as)\b", re.IGNORECASE)
 
 
 def of_asked_kind(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:

@@ -7,35 +7,36 @@ from math import ceil
 
 from dryquarry.marking.reading.comparisons import says_more
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, names_in, question_in, stem
+from dryquarry.marking.regexes import regex
 
 Answer = tuple[str, int, int]
 LEAST_SHARE = 0.75
 MOST_OTHER_WORDS = 6
-_WORD = re.compile(r"[^\W_]+(?:['’-][^\W_]+)*")
-_AT_ONCE = re.compile(
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
+_AT_ONCE = regex(
     r"\W*(?:(?P<yes>yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
     r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
-_SO = re.compile(r"\b(?:so|hence|therefore|thus),?\s+(?P<said>yes|no)\b\W*\Z", re.IGNORECASE)
-_SO_IT_DOES = re.compile(
+_SO = regex(r"\b(?:so|hence|therefore|thus),?\s+(?P<said>yes|no)\b\W*\Z", re.IGNORECASE)
+_SO_IT_DOES = regex(
     r"\b(?:so|hence|therefore|thus)\s+(?:it|he|she|they)\s+(?:does|do|is|are|can|did|was|has|must)\W*\Z", re.IGNORECASE
 )
 # "it is not prime"
-_SAYS_NOT = re.compile(
+_SAYS_NOT = regex(
     r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
     re.IGNORECASE,
 )
-_NOT = re.compile(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
-_BESIDE = re.compile(
+_NOT = regex(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
+_BESIDE = regex(
     r"\b(?:near|outside|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z", re.IGNORECASE
 )
 # "A triangle can have at most one right angle.", where two are asked for
-_AT_MOST_ONE = re.compile(r"\b(?:at\s+most|only|no\s+more\s+than|just)\s+(?:one|a\s+single|1)\b", re.IGNORECASE)
-_SEVERAL = re.compile(r"\b(?:two|three|four|five|six|several|[2-9])\b", re.IGNORECASE)
+_AT_MOST_ONE = regex(r"\b(?:at\s+most|only|no\s+more\s+than|just)\s+(?:one|a\s+single|1)\b", re.IGNORECASE)
+_SEVERAL = regex(r"\b(?:two|three|four|five|six|several|[2-9])\b", re.IGNORECASE)
 
 
-_TIME = re.compile(r"today|tomorrow|yesterday|tonight|now|then", re.IGNORECASE)
+_TIME = regex(r"today|tomorrow|yesterday|tonight|now|then", re.IGNORECASE)
 
 
 def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:

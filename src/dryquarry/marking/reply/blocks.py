@@ -9,19 +9,20 @@ from enum import StrEnum
 from functools import cache
 from typing import TYPE_CHECKING
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.view import View
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
 
-_MARKER = re.compile(
+_MARKER = regex(
     r"(?:[-*+•‣▪–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)]|\(?[ivx]{1,4}[.)]|\d{1,2}(?:st|nd|rd|th)[:.)]|[☐☑✓✔]|\d️⃣)[ ]+(?=\S)"
 )
-_NUMBER = re.compile(r"(\d{1,3})[.)]")
-_LETTER = re.compile(r"([a-zA-Z])[.)]")
-_QUOTE = re.compile(r"[ ]*(?:>[ ]?)*[ ]*")
-_HASHES = re.compile(r"#{1,6}[ ]+")
-_ITEM_LINE = re.compile(r"(?:[-*+•‣▪]|\d{1,2}(?:st|nd|rd|th)[:.)]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ ]+(?=\S)")
+_NUMBER = regex(r"(\d{1,3})[.)]")
+_LETTER = regex(r"([a-zA-Z])[.)]")
+_QUOTE = regex(r"[ ]*(?:>[ ]?)*[ ]*")
+_HASHES = regex(r"#{1,6}[ ]+")
+_ITEM_LINE = regex(r"(?:[-*+•‣▪]|\d{1,2}(?:st|nd|rd|th)[:.)]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ ]+(?=\S)")
 
 
 class BlockKind(StrEnum):
@@ -130,7 +131,7 @@ def _content(text: str, line: tuple[int, int], kind: BlockKind) -> tuple[tuple[i
 
 
 # Without any of these at the beginning of a line, or a bar or tab, all blocks are paragraphs.
-_BLOCK_SIGN = re.compile(
+_BLOCK_SIGN = regex(
     r"^[^\S\n]*[^\w\s\"'(¿¡]|^[^\S\n]*\d|^[ ]{4}|[\t|\x00\r\f\v\x1c-\x1e\x85\u2028\u2029]", re.MULTILINE
 )
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-_END = re.compile(r"[.!?…]+[\"')\]*_]*(?=\s|\Z)")
-_ABBREVIATION = re.compile(
+from dryquarry.marking.regexes import regex
+
+_END = regex(r"[.!?…]+[\"')\]*_]*(?=\s|\Z)")
+_ABBREVIATION = regex(
     r"(?:(?<![\w'])(?:e\.\s?g|i\.\s?e|a\.\s?k\.\s?a|etc|ca|approx|resp|incl|excl|cf|vs|vol|pp?|figs?|"
     r"eqs?|no|nos|nr|dr|mr|mrs|ms|st|mt|prof|"
     r"jr|sr|messrs|capt|col|gen|rev|hon|mme|inc|ltd|co|corp|dept|est|min|max|avg|sec|"
@@ -16,15 +18,15 @@ _ABBREVIATION = re.compile(
     re.IGNORECASE,
 )
 # What ends a sentence too where a new one begins with a capital letter: "at 6 a.m. The ferry …", "5 km. Then …".
-_MAY_END = re.compile(
+_MAY_END = regex(
     r"(?:a\.m|p\.m|etc|min|max|sec|co|inc|ltd|est|a\.\s?d|b\.\s?c|u\.s|(?<=\d )[a-z]|"
     r"jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec)\.$",
     re.IGNORECASE,
 )
 # "The answer is no. The rain stopped." and not "berth No. 5"
-_PLAIN_NO = re.compile(r"(?<![\w'])no\.$", re.IGNORECASE)
+_PLAIN_NO = regex(r"(?<![\w'])no\.$", re.IGNORECASE)
 # "on Mill St. The house", "begins with J. It ends", "Holm Jr. He rows": no name goes on so, and no list of initials.
-_LEADS_ON = re.compile(
+_LEADS_ON = regex(
     r"(?<![\w'])(?:e\.\s?g|i\.\s?e|z\.\s?b|d\.\s?h|vs|cf|approx|incl|excl|mrs?|ms|dr|prof)\.$", re.IGNORECASE
 )
 _SMALL_WORDS_TEXT = (
@@ -32,17 +34,17 @@ _SMALL_WORDS_TEXT = (
     "While As For From Since Because Not No Yes Now Next Here My Our Your His Her Its Their What Which Who How Why Let "
     "To All Both Each Nobody Otherwise However Also Finally First An"
 )
-_SMALL_WORD = re.compile(rf"[\"'(*_\s]*(?:{'|'.join(_SMALL_WORDS_TEXT.split())}|(?:A|I)(?![.\w]))\b")
+_SMALL_WORD = regex(rf"[\"'(*_\s]*(?:{'|'.join(_SMALL_WORDS_TEXT.split())}|(?:A|I)(?![.\w]))\b")
 # "the answer is B. The …": a letter after a small word is an option, and no initial.
-_OPTION = re.compile(r"(?:\b[a-z]+\s|[,;:(]\s?)[A-H]\.$")
+_OPTION = regex(r"(?:\b[a-z]+\s|[,;:(]\s?)[A-H]\.$")
 # "It costs 4 + 3x. That …": a small letter behind a sign or a digit is a variable, and no abbreviation.
-_VARIABLE = re.compile(r"[\d*/+=^·×²³)(−-]\s?[a-z]\.$")
-_TITLE = re.compile(r"\s*(?:Dr|Mrs?|Ms|Prof|St|Capt)\.")
-_GERMAN_MONTH = re.compile(
+_VARIABLE = regex(r"[\d*/+=^·×²³)(−-]\s?[a-z]\.$")
+_TITLE = regex(r"\s*(?:Dr|Mrs?|Ms|Prof|St|Capt)\.")
+_GERMAN_MONTH = regex(
     r"\s+(?:Januar|Februar|März|April|Mai|Juni|Juli|August|September|Oktober|November|Dezember|Jahrhundert)\b"
 )
 # A capital letter, a number, a sign, or a variable of which something is said: "x = 6", "n(n + 1)".
-_NEW = re.compile(
+_NEW = regex(
     r"[\"'(\[*_\s]*(?:[A-ZÀ-ÖØ-ÞĀ-Ž¿¡]|\d|[^\w\s]|[a-z](?:\s?[=≈<>≤≥]|\((?!s\))|\s(?:is|equals|must|has\s+to)\s))"
 )
 
@@ -56,8 +58,8 @@ def sentence_ends(text: str, start: int, end: int, *, small: bool = False) -> It
 
 
 # "okay so here's how. the hall is blue."
-_SMALL_BEGINS = re.compile(r"[a-z]{2}[.!?]\s+[a-z]")
-_CAPITAL_BEGINS = re.compile(r"[.!?][\"')*_]*\s+[\"'(*_]*[A-ZÀ-ÖØ-Þ]")
+_SMALL_BEGINS = regex(r"[a-z]{2}[.!?]\s+[a-z]")
+_CAPITAL_BEGINS = regex(r"[.!?][\"')*_]*\s+[\"'(*_]*[A-ZÀ-ÖØ-Þ]")
 
 
 def in_small_letters(text: str) -> bool:

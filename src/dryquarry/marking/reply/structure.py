@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from functools import lru_cache
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import Block, BlockKind, blocks_of
 from dryquarry.marking.reply.sentences import in_small_letters, sentence_ends
 from dryquarry.marking.reply.view import View, view_of
@@ -14,11 +14,11 @@ from dryquarry.marking.reply.view import View, view_of
 # Of a longer reply the beginning and the end are read: that is where answers stand.
 LONGEST_HEAD = 10_000
 LONGEST_TAIL = 30_000
-_GOES_ON = re.compile(r"[a-zà-öø-ÿ(]")
+_GOES_ON = regex(r"[a-zà-öø-ÿ(]")
 _LONG_LINE = 40
 # "Thirty days have September,\nApril, June and November."
-_NAMES_ON = re.compile(r"[^\W\d_]+(?:,\s|\s+and\s)")
-_ONLY_SIGNS = re.compile(r"[^\w\n.,;:=<>()\[\]+*/|-]{1,6}")
+_NAMES_ON = regex(r"[^\W\d_]+(?:,\s|\s+and\s)")
+_ONLY_SIGNS = regex(r"[^\w\n.,;:=<>()\[\]+*/|-]{1,6}")
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,6 +11,8 @@ import unicodedata
 from bisect import bisect_right
 from dataclasses import dataclass
 
+from dryquarry.marking.regexes import regex
+
 _SAME_LENGTH = {
     **dict.fromkeys("‘’‚‛′ʼ´", "'"),
     **dict.fromkeys("“”„‟″«»", '"'),
@@ -26,13 +28,13 @@ _SAME_LENGTH = {
     "\x85": " ",
 }
 _UNLIKE = frozenset(_SAME_LENGTH)
-_SEEN = re.compile(r"[*_`~$\\<\[\]{&\U0001f300-\U0001faff]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]| {9}")
+_SEEN = regex(r"[*_`~$\\<\[\]{&\U0001f300-\U0001faff]|[\u200b-\u200d\u2060\ufeff\u00ad\u0300-\u036f]| {9}")
 # Small pictures at the end of a line; thumbs, lamps and medals say something.
 _PICTURES = (
     r"[\U0001f300-\U0001f44c\U0001f44f-\U0001f533\U0001f536-\U0001f64f\U0001f680-\U0001f6ff"
     r"\U0001f900-\U0001f946\U0001f94a-\U0001faff\ufe0f\u200d]"
 )
-_MARKUP = re.compile(
+_MARKUP = regex(
     rf"(?P<picture>(?<=[^\s:])[ ]+(?:{_PICTURES}[ ]?){{1,4}}(?=[ ]*(?:\n|\Z)))"
     r"""
     | (?P<gap>[ ]{9,})

@@ -8,13 +8,14 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.rules.counts import said_bounds
 from dryquarry.marking.rules.rule import PARTS, Rule, bounds_of, texts_of, wants_true
 from dryquarry.marking.values.counting import base_letter, letters, plain, words
 from dryquarry.marking.values.texts import fold, shortened, uniform
 
-_EDGE_SIGNS = re.compile(r"^[^\w]+|[^\w]+$")
-_MARKDOWN = re.compile(
+_EDGE_SIGNS = regex(r"^[^\w]+|[^\w]+$")
+_MARKDOWN = regex(
     r"^[ \t]*(?:#{1,6}[ \t]|[-*+][ \t]+\S|\d{1,3}[.)][ \t]|>[ \t]?|```|\|.*\|)|\*\*\S|__\S|"
     r"(?<![\w*])\*\w[^*\n]*\*(?!\w)|(?<!\w)_\w[^_\n]*_(?!\w)|`[^`\n]+`|\[[^\]\n]+\]\([^)\n]+\)|~~\S",
     re.MULTILINE,

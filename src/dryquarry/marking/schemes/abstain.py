@@ -9,6 +9,7 @@ from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme,
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.courtesies import heard
 from dryquarry.marking.reading.declining import BOUND, Says, abstention_in, refusal_in
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import shortened
 
@@ -50,13 +51,11 @@ def prepare(marking: Marking) -> Marker:
     return mark
 
 
-_ASKS_VALUE = re.compile(r"\b(?:how|when|what\s+(?:time|share|age|year|date|part))\b", re.IGNORECASE)
+_ASKS_VALUE = regex(r"\b(?:how|when|what\s+(?:time|share|age|year|date|part))\b", re.IGNORECASE)
 _NO_ANSWER = "it gives no answer either"
-_NEW_VALUE = re.compile(
-    r"\d|\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|yes|no)\b", re.IGNORECASE
-)
+_NEW_VALUE = regex(r"\d|\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|yes|no)\b", re.IGNORECASE)
 # "6 March, I suppose", "I'd go for 8:20", where it is said that it cannot be known
-_GUESSES = re.compile(
+_GUESSES = regex(
     r"\b(?:I\s+(?:suppose|guess|assume|take)|I['’]d\s+(?:go\s+for|say|guess|bet\s+on)|probably|presumably)\b(?P<between>[^.?!]{0,30}?)\b"
     r"(?P<said>\d[\d.,:]*)|(?P<before>\d[\d.,:]*(?:\s[^\W\d_]+)?),\s+I\s+(?:suppose|guess|assume|think)\b",
     re.IGNORECASE,

@@ -8,6 +8,7 @@ from dataclasses import replace
 from dryquarry.marking.model import Mark, Marker, Marking, Scheme, failed, passed
 from dryquarry.marking.options import option_types
 from dryquarry.marking.reading.declining import Says, refusal_in
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.schemes.abstain import PhraseOptions, phrases_of
 from dryquarry.marking.values.texts import shortened
@@ -29,7 +30,7 @@ def prepare(marking: Marking) -> Marker:
 
 
 # Where a question ought to be declined a "no" is enough; elsewhere it may be the answer.
-_NO = re.compile(
+_NO = regex(
     r"\W*(?:(?:sorry|no),?\s+)?(?:no|nope|never)(?:,?\s+(?:sorry|thank\s+you|thanks|i\s+(?:won't|will\s+not|can't|cannot|refuse)))?\W*",
     re.IGNORECASE,
 )

@@ -13,6 +13,7 @@ from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.named import Named
 from dryquarry.marking.reading.phrases import Phrases
 from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.days import day_of, weekday_of
@@ -43,10 +44,10 @@ def kind_of(marking: Marking) -> Phrases:
     return Phrases(Question(marking.asked, marking.answer_line))
 
 
-_TIME = re.compile(r"\d{1,2}:\d{2}(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
+_TIME = regex(r"\d{1,2}:\d{2}(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
 # "Mount Kenya's summit": an owner is named, too
-_OWNED = re.compile(r"(?<=\w)['’]s?(?!\w)")
-_AT = re.compile(r"(?:at|um|à)\s+", re.IGNORECASE)
+_OWNED = regex(r"(?<=\w)['’]s?(?!\w)")
+_AT = regex(r"(?:at|um|à)\s+", re.IGNORECASE)
 
 
 def _time_of(text: str) -> int | None:
@@ -56,17 +57,17 @@ def _time_of(text: str) -> int | None:
 
 
 # "An t-Eilean Sgitheanach (Skye)"
-_OTHER_NAME = re.compile(r"[^()]+\((?:the\s+)?(?P<one>[^()]+)\)\W*")
+_OTHER_NAME = regex(r"[^()]+\((?:the\s+)?(?P<one>[^()]+)\)\W*")
 
 
 _YES_OR_NO = frozenset(("yes", "no", "true", "false"))
 # "isn't", "it does": a piece of a sentence, and nothing that it names
-_NO_NAME = re.compile(
+_NO_NAME = regex(
     r"(?:it|he|she|they|there|this|that|what|which|is|are|was|were|isn't|aren't|does|doesn't|did|can't|cannot|out|than|so|and|but|also|"
     r"too|even|just)\b",
     re.IGNORECASE,
 )
-_SET_APART = re.compile(
+_SET_APART = regex(
     r"(?:\b(?:not|nor|never|than|like|unlike|near|beside|of|from|to|with|by|except|say|think|believe)|n['’]t)\s+(?:[^\s,;]+\s+){0,2}\Z",
     re.IGNORECASE,
 )

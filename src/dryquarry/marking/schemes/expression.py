@@ -17,6 +17,7 @@ from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.formulas_said import FormulasSaid, Said
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.formulas import Formula, FormulaFault, context, value_at
@@ -26,7 +27,7 @@ from dryquarry.marking.values.written import formula_in
 POINTS = 40
 ENOUGH = 8
 SAME_DIGITS = 20
-_EQUALS = re.compile(r"(?<![<>!=])=(?!=)")
+_EQUALS = regex(r"(?<![<>!=])=(?!=)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +61,7 @@ def _wanted(marking: Marking) -> Formula:
         raise MarkingFault(f"the key is not readable as a formula: {fault}") from None
 
 
-_A_WORD = re.compile(r"(?<![\\a-zA-Z])(?!(?:sqrt|sin|cos|tan|log|exp|cbrt|root)(?![a-zA-Z]))[a-zA-Z]{3,}")
+_A_WORD = regex(r"(?<![\\a-zA-Z])(?!(?:sqrt|sin|cos|tan|log|exp|cbrt|root)(?![a-zA-Z]))[a-zA-Z]{3,}")
 
 
 @dataclass(frozen=True, slots=True)

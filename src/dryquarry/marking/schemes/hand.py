@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, Verdict, never
 from dryquarry.marking.options import option_types, options_of
+from dryquarry.marking.regexes import regex
 
-_POINTS = re.compile(r"(?P<points>\d+(?:\.\d+)?|\.\d+)(?:\s*/\s*(?P<of>\d+(?:\.\d+)?))?")
+_POINTS = regex(r"(?P<points>\d+(?:\.\d+)?|\.\d+)(?:\s*/\s*(?P<of>\d+(?:\.\d+)?))?")
 
 
 @dataclass(frozen=True, slots=True)

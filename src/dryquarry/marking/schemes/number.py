@@ -13,6 +13,7 @@ from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.stretches import how_many
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.formulas import FormulaFault
@@ -31,7 +32,7 @@ from dryquarry.marking.values.texts import shortened
 from dryquarry.marking.values.written import formula_in, number_in
 from dryquarry.marking.values.written_keys import key_written
 
-_ASKS_WHICH = re.compile(
+_ASKS_WHICH = regex(
     r"\b(?:which|what)\s+(?:day|date|floor|place|position|row|number|rank|century|step|lap|turn|month)\b", re.IGNORECASE
 )
 HALF_DAY = 12 * 60
@@ -129,13 +130,13 @@ def kind_of(marking: Marking) -> Amounts:
     return Amounts(number_key(marking).find, ordinals, how_many(marking.asked))
 
 
-_UNIT_ASKED = re.compile(
+_UNIT_ASKED = regex(
     r"\b(?:how\s+many\s+(?:whole\s+|full\s+)?|(?:give|answer\s+in|in)\s+)"
     r"(?P<unit>hour|minute|second|(?:kilo|centi|milli)?met(?:re|er)|(?:kilo|milli)?gram|(?:milli)?lit(?:re|er))s\b(?!\s+and\b)",
     re.IGNORECASE,
 )
 # "86.400" and "1,234": with one mark before three digits, it may be that of thousands or that of decimals
-_EITHER_MARK = re.compile(r"[1-9]\d{0,2}(?P<mark>[.,])\d{3}(?!\d)")
+_EITHER_MARK = regex(r"[1-9]\d{0,2}(?P<mark>[.,])\d{3}(?!\d)")
 
 
 @dataclass(frozen=True, slots=True)

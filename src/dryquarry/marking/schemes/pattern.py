@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,13 +9,14 @@ from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme,
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.named import Named
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.schemes.exact import kind_of
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.texts import bare, shortened, uniform
 
 LONGEST_PATTERN = 2000
 MOST_MEMORY_BYTES = 8 << 20
-_TELLS_ITS_ENDS = re.compile(r"\\b|\\A|\\z|^\(\?[a-z]+\)\^|^\^|\$$|\.\*")
+_TELLS_ITS_ENDS = regex(r"\\b|\\A|\\z|^\(\?[a-z]+\)\^|^\^|\$$|\.\*")
 
 
 @dataclass(frozen=True, slots=True)

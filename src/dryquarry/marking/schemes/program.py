@@ -14,6 +14,7 @@ from typing import Any
 
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Runner, Scheme, failed, never, scored, waits
 from dryquarry.marking.options import option_types, options_of
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.schemes.nested import Prepare
 from dryquarry.marking.works.jobs import DOINGS, AuthorsTests, Job, Limits, ProgramJob, Screen
 from dryquarry.marking.works.languages import language_named
@@ -35,7 +36,7 @@ MOST_SECONDS = 300
 MOST_MEMORY_MB = 8192
 MOST_OUTPUT_KB = 4096
 CALLED = ("python", "javascript")
-_DATE = re.compile(r"\d{4}-\d\d-\d\d")
+_DATE = regex(r"\d{4}-\d\d-\d\d")
 
 
 @dataclass(frozen=True, slots=True)

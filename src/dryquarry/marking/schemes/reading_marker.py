@@ -13,6 +13,7 @@ from dryquarry.marking.reading.claims import Claim, Stance
 from dryquarry.marking.reading.courtesies import heard
 from dryquarry.marking.reading.settling import Kind, Question, Settled, not_heard, settle
 from dryquarry.marking.reading.short_way import answer_line_at_end
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import shortened
 
@@ -153,7 +154,7 @@ def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) ->
 
 
 # What denies by a word of its own; other verbs, "discarded", may be of something else.
-_FIRMLY = re.compile(
+_FIRMLY = regex(
     r"\b(?:not?|never|neither|nor|none|cannot|wrong|false|incorrect|rather|unlike|except|but|than|instead|out)\b|n['’]t\b",
     re.IGNORECASE,
 )

@@ -14,6 +14,7 @@ from dryquarry.marking.reading.amounts import Amounts
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
 from dryquarry.marking.reading.places import LONGEST_PLACE
 from dryquarry.marking.reading.settling import Question, claims_at
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.counting import COUNTED
 from dryquarry.marking.values.numbers import Shape
@@ -38,7 +39,7 @@ _FORM_TEXT = {  # numbers in the other languages, as far as replies count themse
     "uno dos tres cuatro cinco seis siete ocho nueve diez once doce trece catorce quince": 1,
 }
 _OTHER_WORDS = {word: number for text in _FORM_TEXT for number, word in enumerate(text.split(), start=1)}
-_OTHER = re.compile(rf"\b(?:{'|'.join(sorted(_OTHER_WORDS, key=len, reverse=True))})\b", re.IGNORECASE)
+_OTHER = regex(rf"\b(?:{'|'.join(sorted(_OTHER_WORDS, key=len, reverse=True))})\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)

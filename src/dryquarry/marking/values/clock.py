@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 _HOURS_TEXT = "one two three four five six seven eight nine ten eleven twelve"
@@ -34,24 +35,24 @@ _PART = (
 _SPOKEN_HOURS = frozenset((*_HOURS, *map(str, range(1, 13))))
 _HALF = r"(?:(?P<half>[ap])\.?\s?m\b\.?|(?P<sharp>o'?clock|uhr)\b)"
 
-_TIME = re.compile(
+_TIME = regex(
     rf"(?<![\d:.,])(?P<hour>\d{{1,2}})(?:(?P<colon>[:.h])(?P<minute>[0-5]\d)(?::[0-5]\d)?)?\s?{_HALF}?(?![\d:%]){_PART}",
     re.IGNORECASE,
 )
 # "half past four", "a quarter to 5 in the afternoon", "10 minutes after nine"; "5 to 10" alone is no time
-_TO_OR_PAST = re.compile(
+_TO_OR_PAST = regex(
     rf"(?<![\d:.,])\b(?P<off>(?:{_MINUTE_WORD}|\d{{1,2}})\s+minutes?\s+(?P<side>before|after|to|past)\s+(?=half|(?:an?\s+)?quarter))?(?P<minutes>half|(?:an?\s+)?quarter|{_MINUTE_WORD}|\d{{1,2}}(?=\s+(?:minutes?|past)\b))"
     rf"(?:\s+minutes?)?\s+(?P<way>past|after|to|before)\s+(?P<hour>\d{{1,2}}|{_HOUR_WORD}|noon|"
     rf"midnight)\b(?![:.]\d)(?:\s?{_HALF})?{_PART}",
     re.IGNORECASE,
 )
-_SPOKEN = re.compile(
+_SPOKEN = regex(
     rf"(?<![\w-])(?P<hour>{_HOUR_WORD})(?:\s+(?P<minute>oh[\s-](?:{_UNITS_TEXT.replace(' ', '|')})|{_MINUTE_WORD}))?"
     rf"(?![\w-])(?:\s?{_HALF})?{_PART}",
     re.IGNORECASE,
 )
-_TIME_WORD = re.compile(r"\b(?:12\s+)?(noon|midday|midnight|mittag|mitternacht)\b", re.IGNORECASE)
-_MILITARY = re.compile(r"(?<![\d:.,])([01]\d|2[0-3])([0-5]\d)\s?(?:h|hrs|hours)\b")
+_TIME_WORD = regex(r"\b(?:12\s+)?(noon|midday|midnight|mittag|mitternacht)\b", re.IGNORECASE)
+_MILITARY = regex(r"(?<![\d:.,])([01]\d|2[0-3])([0-5]\d)\s?(?:h|hrs|hours)\b")
 
 
 @dataclass(frozen=True, slots=True)

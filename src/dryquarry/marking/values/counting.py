@@ -6,18 +6,19 @@ import re
 import unicodedata
 from collections.abc import Callable, Mapping
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.sentences import sentence_ends
 from dryquarry.marking.values.texts import uniform
 
-_WORD = re.compile(r"[^\W_]+(?:['.-][^\W_]+|,(?=\d{3}(?!\d))[^\W_]+|:(?=\d\d(?!\d))\d+)*", re.UNICODE)
-_FENCE = re.compile(r"^[ \t]*(?:```|~~~)[^\n]*(?:\n|\Z)", re.MULTILINE)
-_MARKUP = re.compile(
+_WORD = regex(r"[^\W_]+(?:['.-][^\W_]+|,(?=\d{3}(?!\d))[^\W_]+|:(?=\d\d(?!\d))\d+)*", re.UNICODE)
+_FENCE = regex(r"^[ \t]*(?:```|~~~)[^\n]*(?:\n|\Z)", re.MULTILINE)
+_MARKUP = regex(
     r"^[ \t]*(?:#{1,6}[ \t]+|>[ \t]?|[-*_]{3,}[ \t]*$)|[*_`]{1,3}(?=\S)|(?<=\S)[*_`]{1,3}|\\(?=[*_#>])", re.MULTILINE
 )
-_ITEM = re.compile(r"^[ \t]*(?:[-*+•–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ \t]+\S", re.MULTILINE)
-_ITEM_SIGN = re.compile(r"^[ \t]*(?:>[ \t]?)*(?:[-*+•–—]|\(?\d{1,3}[.)]|\(?[a-zA-Z]\))[ \t]+", re.MULTILINE)
-_TABLE_RULE = re.compile(r"^(?=[ \t:|]*(?:-[ \t:|]+)*--)[ \t:|-]+$\n?", re.MULTILINE)
-_DASH = re.compile(r"[—―]|(?<=\s)[–-]+(?=\s)|(?<=[^\W\d_])–(?=[^\W\d_])|--+")
+_ITEM = regex(r"^[ \t]*(?:[-*+•–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ \t]+\S", re.MULTILINE)
+_ITEM_SIGN = regex(r"^[ \t]*(?:>[ \t]?)*(?:[-*+•–—]|\(?\d{1,3}[.)]|\(?[a-zA-Z]\))[ \t]+", re.MULTILINE)
+_TABLE_RULE = regex(r"^(?=[ \t:|]*(?:-[ \t:|]+)*--)[ \t:|-]+$\n?", re.MULTILINE)
+_DASH = regex(r"[—―]|(?<=\s)[–-]+(?=\s)|(?<=[^\W\d_])–(?=[^\W\d_])|--+")
 _VOWELS = frozenset("aeiou")
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numerals import ORDINAL_WORDS, ordinal_value
 
 _MONTHS = [
@@ -23,13 +24,13 @@ _MONTHS = [
 _MONTH = rf"(?P<month>{'|'.join(_MONTHS)})"
 _DAY = r"(?:the\s+)?(?:(?P<day>[0-3]?\d)(?:st|nd|rd|th)?|(?P<worded>[a-z]+(?:-[a-z]+)?))"
 _FORMS = (
-    re.compile(rf"\W*(?:on\s+)?{_DAY}\.?\s+(?:of\s+)?{_MONTH}\W*", re.IGNORECASE),
-    re.compile(rf"\W*(?:on\s+)?{_MONTH}\s+{_DAY}\W*", re.IGNORECASE),
+    regex(rf"\W*(?:on\s+)?{_DAY}\.?\s+(?:of\s+)?{_MONTH}\W*", re.IGNORECASE),
+    regex(rf"\W*(?:on\s+)?{_MONTH}\s+{_DAY}\W*", re.IGNORECASE),
 )
 
 
 _WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
-_WEEKDAY = re.compile(
+_WEEKDAY = regex(
     r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|urs?|(?:s|nes|rs|urs|ur)?days?)?\W*",
     re.IGNORECASE,
 )

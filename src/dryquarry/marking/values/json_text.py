@@ -8,9 +8,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from dryquarry.marking.regexes import regex
+
 MOST_TRIES = 200
 LONGEST = 200_000
-_FENCE = re.compile(r"```(?P<language>[\w-]*)[ \t]*\n(?P<inside>.*?)(?:```|\Z)", re.DOTALL)
+_FENCE = regex(r"```(?P<language>[\w-]*)[ \t]*\n(?P<inside>.*?)(?:```|\Z)", re.DOTALL)
 _DECODER = json.JSONDecoder()
 
 

@@ -9,6 +9,7 @@ from enum import StrEnum
 from fractions import Fraction
 from functools import lru_cache
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.formulas import FormulaFault, number_value
 from dryquarry.marking.values.grammar import formula_of
@@ -48,20 +49,20 @@ _WORD_SIGNS: Mapping[str, str] = {
     "plus": "PLUS", "minus": "MINUS", "negative": "MINUS", "times": "TIMES", "moins": "MINUS", "menos": "MINUS",
     "mal": "TIMES", "equals": "EQUALS", "equal": "EQUALS", "ergibt": "EQUALS",
 }  # fmt: skip
-_DIVIDED = re.compile(r"\s+(?:divided|multiplied)\s+by\b", re.IGNORECASE)
-_PERCENT_WORDS = re.compile(
+_DIVIDED = regex(r"\s+(?:divided|multiplied)\s+by\b", re.IGNORECASE)
+_PERCENT_WORDS = regex(
     r"\s?per\s?cent(?:age\s+points?)?\b|\s?prozent\b|\s?pour\s?cent\b|\s?por\s?ciento\b", re.IGNORECASE
 )
-_PER_MILLE_WORDS = re.compile(r"\s?per\s?mill?e\b|\s?promille\b", re.IGNORECASE)
-_SCALE_WORD = re.compile(
+_PER_MILLE_WORDS = regex(r"\s?per\s?mill?e\b|\s?promille\b", re.IGNORECASE)
+_SCALE_WORD = regex(
     rf"[\s-]?({'|'.join(sorted(numerals.SCALES, key=len, reverse=True))}|(?-i:M))(?![^\W\d_]|\.\w)", re.IGNORECASE
 )
-_BELOW_ZERO = re.compile(r"[^,.;()\d]{0,30}?\b(?:below\s+(?:zero|freezing)|of\s+frost)\b", re.IGNORECASE)
-_BELOW = re.compile(r"\bbelow\s+$", re.IGNORECASE)
+_BELOW_ZERO = regex(r"[^,.;()\d]{0,30}?\b(?:below\s+(?:zero|freezing)|of\s+frost)\b", re.IGNORECASE)
+_BELOW = regex(r"\bbelow\s+$", re.IGNORECASE)
 # "189.90 € - 56.97 € = …": the sign belongs to the number before it
-_CALCULATES = re.compile(r"\s*[-+−–×*·/÷]\s*[€$£]?\d|\s*=")
+_CALCULATES = regex(r"\s*[-+−–×*·/÷]\s*[€$£]?\d|\s*=")
 # "Step 1", "No. 5": what only counts things up is no value.
-_COUNTER = re.compile(
+_COUNTER = regex(
     r"(?:\b(?:step|clue|part|option|question|method|case|example|stage|line|row|figure|table|"
     r"equation|rule|fact|point|way|"
     r"solution|choice|"
@@ -94,9 +95,9 @@ _UNDERSTOOD = frozenset(
 # Words that belong to a number, and signs: what is none of these is prose.
 _NO_PROSE = frozenset((*_UNDERSTOOD, *numerals.NUMBER_WORDS, *numerals.SCALES))
 # What stands directly behind a decimal fraction that does not end: "3.9166…"
-_GOES_ON = re.compile(r"…|\.{2,}(?!\d)|\\[cl]?dots\b")
+_GOES_ON = regex(r"…|\.{2,}(?!\d)|\\[cl]?dots\b")
 # Without any of these, and without a number in words, a stretch has no number.
-_MAY_HOLD = re.compile(rf"[\d√∛π⁰¹²³⁴⁵⁶⁷⁸⁹{''.join(numerals.VULGAR)}]|\bpi\b|\\(?:pi|frac|[dt]frac|sqrt)")
+_MAY_HOLD = regex(rf"[\d√∛π⁰¹²³⁴⁵⁶⁷⁸⁹{''.join(numerals.VULGAR)}]|\bpi\b|\\(?:pi|frac|[dt]frac|sqrt)")
 
 
 class Shape(StrEnum):

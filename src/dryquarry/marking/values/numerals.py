@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 from fractions import Fraction
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 MOST_DIGITS = 60
@@ -60,7 +61,7 @@ _CARDINAL = "|".join(sorted([*_SMALL, *_LARGE, "hundred", "dozen"], key=len, rev
 _PART = "|".join(sorted(_PARTS, key=len, reverse=True))
 _TENS = "|".join(_TENS_TEXT.split())
 _UNIT = "|".join(_UNITS_TEXT.split()[1:10])
-WORDS = re.compile(
+WORDS = regex(
     rf"""(?<![\w-])(?:
       (?P<halfof>half\s+an?|half-an?|half\s+(?=dozen|million|billion))\s*(?P<halved>dozen|hundred|thousand|million|billion)
     | (?P<count>an?|(?:{_TENS})-(?:{_UNIT})|{_CARDINAL}|\d{{1,3}})
@@ -81,11 +82,11 @@ _ORDINALS: Mapping[str, int] = {
     **{word: value for word, value in _PARTS.items() if word.endswith("th") or word == "third"},
 }
 _ORDINAL = "|".join(sorted(_ORDINALS, key=len, reverse=True))
-ORDINAL_WORDS = re.compile(rf"(?<![\w-])(?:(?P<tens>{_TENS})-)?(?P<ordinal>{_ORDINAL})(?![\w-])", re.IGNORECASE)
+ORDINAL_WORDS = regex(rf"(?<![\w-])(?:(?P<tens>{_TENS})-)?(?P<ordinal>{_ORDINAL})(?![\w-])", re.IGNORECASE)
 _SIZES = frozenset((*_LARGE, "hundred"))
 NUMBER_WORDS = frozenset((*_SMALL, *_LARGE, *_PARTS, *(f"{word}s" for word in _PARTS), "hundred", "dozen"))
 # One of these is in every number in words, and the regular expression of all of them takes its time.
-_A_WORD_OF_ONE = re.compile(
+_A_WORD_OF_ONE = regex(
     rf"(?<![^\W\d_])(?:{'|'.join(sorted({*_SMALL, *_LARGE, *_PARTS, 'hundred', 'dozen'}, key=len, reverse=True))})",
     re.IGNORECASE,
 )

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dryquarry.marking.model import MarkingFault
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.numbers import Shape, Term, find_terms
 from dryquarry.marking.values.numerals import ORDINAL_WORDS, ordinal_value
@@ -28,18 +29,18 @@ _KINDS_OF_TIME = (CLOCK, EITHER_HALF)
 PERCENT = "%"
 MOST_UNIT_WORDS = 3
 
-_AFTER = re.compile(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]{1,24}[ ]?){1,3})")
-_IN_BRACKETS = re.compile(r" ?\(([^\W\d_][^()\n]{0,23})\)")
-_LENGTH_OF_TIME = re.compile(
+_AFTER = regex(r"[ ]?-?[ ]?(?:of\s+)?(?:an?\s+(?=[a-z]))?((?:[^\s,;:!?()=≈|]{1,24}[ ]?){1,3})")
+_IN_BRACKETS = regex(r" ?\(([^\W\d_][^()\n]{0,23})\)")
+_LENGTH_OF_TIME = regex(
     r"(?<![\d:.,])(\d{1,4}):([0-5]\d)(?::([0-5]\d))?(?![\d:])\s?(?P<unit>h|hrs?|hours?|min|minutes?|std)?\b"
 )
-_HOURS_AND_MINUTES = re.compile(
+_HOURS_AND_MINUTES = regex(
     r"(?<![\w.,:])(\d{1,3})\s?(?:h|hrs?|hours?|"
     r"Std)\.?\s?(?:and\s+)?([0-5]?\d)(?:\s?m(?:in(?:ute)?s?)?)?(?![\w:]|[.,]\d)(?!\s(?:h|s|min|"
     r"sec)\w*)"
 )
-_MAY_BE_UNIT = re.compile(r"[^\W\d_]|[°€$£¥¢%‰℃℉]")
-_JOINED = re.compile(r"(?:\s?,)?\s*(?:and\s+|und\s+|et\s+|y\s+)?")
+_MAY_BE_UNIT = regex(r"[^\W\d_]|[°€$£¥¢%‰℃℉]")
+_JOINED = regex(r"(?:\s?,)?\s*(?:and\s+|und\s+|et\s+|y\s+)?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +84,7 @@ def plain_find(decimal: str | None = None) -> Find:
 
 
 # Of "47 euros and 50 cents" it tells which money it is.
-_MONEY_NAME = re.compile(r"[€£$]|\b(?:euros?|pounds?|dollars?)\b", re.IGNORECASE)
+_MONEY_NAME = regex(r"[€£$]|\b(?:euros?|pounds?|dollars?)\b", re.IGNORECASE)
 
 
 def _with_compounds(bare: list[Quantity], in_unit: list[Quantity], fewest: int) -> list[Quantity]:
@@ -103,7 +104,7 @@ def _with_compounds(bare: list[Quantity], in_unit: list[Quantity], fewest: int) 
     return [*found, *bare[taken:]]
 
 
-_ROUGHLY = re.compile(r"\b(?:about|roughly|around|almost|nearly|approximately|some)\s+\Z", re.IGNORECASE)
+_ROUGHLY = regex(r"\b(?:about|roughly|around|almost|nearly|approximately|some)\s+\Z", re.IGNORECASE)
 
 
 def find_in_unit_asked(name: str, decimal: str | None = None) -> Find:
@@ -161,7 +162,7 @@ def _per_cent(term: Term) -> Quantity:
     return replace(bare, value=term.value * 100, unit="%") if term.percent else bare
 
 
-_BEHIND_EQUALS = re.compile(r"=\s*\Z")
+_BEHIND_EQUALS = regex(r"=\s*\Z")
 
 
 def _times(text: str, start: int, end: int) -> list[Quantity]:
@@ -273,7 +274,7 @@ def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
 
 
 # "720 s − 40 s"
-_SIGN = re.compile(r"\s+(?P<sign>[-−–+])\s+")
+_SIGN = regex(r"\s+(?P<sign>[-−–+])\s+")
 
 
 def _summed(text: str, found: list[Quantity]) -> list[Quantity]:
@@ -329,10 +330,10 @@ def _with_minutes(text: str, found: list[Quantity], wanted: str) -> list[Quantit
     return told
 
 
-_WORD_NEXT = re.compile(r"\s*(?:[^\W\d_]|[-−+×*/÷=%:])")
+_WORD_NEXT = regex(r"\s*(?:[^\W\d_]|[-−+×*/÷=%:])")
 
 
-_THE_TIMED = re.compile(r"\b(?:the|an?)\s+\Z", re.IGNORECASE)
+_THE_TIMED = regex(r"\b(?:the|an?)\s+\Z", re.IGNORECASE)
 
 
 def _with_lengths(text: str, start: int, end: int, wanted: str, found: list[Quantity]) -> list[Quantity]:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from fractions import Fraction
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.tokens import MathToken
 
@@ -14,38 +15,36 @@ _NUMBER = (
 )
 # The end of what is said: "eleven over twenty-four." and not "30 over 4 days".
 _END = r"(?=\s*(?:[.,;:)!*_$\n]|\Z))"
-_ROOT = re.compile(
+_ROOT = regex(
     rf"(?<![\w-])(?:the\s+)?(?:(?P<which>square|cube|cubic)\s+root\s+of|root\s+of(?=\s+\d+{_END}))\s+(?={_NUMBER})",
     re.IGNORECASE,
 )
-_POWER = re.compile(
+_POWER = regex(
     rf"(?<=[\w)])\s+(?:raised\s+)?to\s+the\s+(?:power\s+(?:of\s+)?(?={_NUMBER})"
     rf"|(?P<word>(?:{numerals.ORDINAL_WORDS.pattern}))(?:\s+power|{_END})"
     rf"|(?P<digits>\d{{1,3}})(?:st|nd|rd|th)(?:\s+power|{_END}))",
     re.IGNORECASE,
 )
-_SQUARED = re.compile(
+_SQUARED = regex(
     r"(?<=[\w)])\s+(?P<which>squared|cubed)(?![\w-])(?!\s+(?:kilo|centi|milli)?(?:met(?:er|re)s?|[ck]?m|feet|inch(?:es)?)\b)",
     re.IGNORECASE,
 )
-_OVER = re.compile(
+_OVER = regex(
     rf"(?<![\w-])(?P<top>\d{{1,6}}|[a-z]+(?:-[a-z]+)?)(?P<over>\s+over\s+)(?=(?:\d{{1,6}}|(?:{numerals.WORDS.pattern})){_END})",
     re.IGNORECASE | re.VERBOSE,
 )
 # What a fraction may stand behind; "I'd take 17 over 16" is none.
-_TELLS_NUMBER = re.compile(r"(?:\A|[:=(*$\n]|\b(?:is|was|equals|gives|makes|get|leaves))\s*\Z", re.IGNORECASE)
-_NUMBER_AND_PART = re.compile(
+_TELLS_NUMBER = regex(r"(?:\A|[:=(*$\n]|\b(?:is|was|equals|gives|makes|get|leaves))\s*\Z", re.IGNORECASE)
+_NUMBER_AND_PART = regex(
     r"(?<![\w.,/:-])(?P<whole>\d{1,6})\s+and\s+(?P<part>(?:an?|one|two|three|four|five|seven)[\s-]"
     r"(?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:past|to|of\s+the)\b)",
     re.IGNORECASE,
 )
 # "120 less 18", "twice (a + b)", "twice 750,000"
-_LESS = re.compile(r"(?<=\d)\s+(?:less|take\s+away)\s+(?=\d)", re.IGNORECASE)
-_TWICE = re.compile(rf"\b(?:twice|double)\s+(?:of\s+)?(?=\(|\d[\d.,]*{_END})", re.IGNORECASE)
-_MAY_HOLD = re.compile(
-    r"\b(?:less|take|twice|double|root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE
-)
-_FROM = re.compile(r"\bfrom\s+\S+\Z", re.IGNORECASE)
+_LESS = regex(r"(?<=\d)\s+(?:less|take\s+away)\s+(?=\d)", re.IGNORECASE)
+_TWICE = regex(rf"\b(?:twice|double)\s+(?:of\s+)?(?=\(|\d[\d.,]*{_END})", re.IGNORECASE)
+_MAY_HOLD = regex(r"\b(?:less|take|twice|double|root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE)
+_FROM = regex(r"\bfrom\s+\S+\Z", re.IGNORECASE)
 
 
 def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
@@ -102,13 +101,13 @@ def repeated(digits: str) -> Fraction | None:
     return numerals.recurring_value(f"{match['whole']}.{match['before']}", match["again"])
 
 
-_UNIT_AND_PART = re.compile(
+_UNIT_AND_PART = regex(
     r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
     r"(?P<part>(?:an?|one|two|three|four|five|seven)[\s-](?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
     re.IGNORECASE,
 )
 # "an hour and fifty minutes"
-_ONE_UNIT = re.compile(
+_ONE_UNIT = regex(
     r"(?<![\w-])an?\s+(?P<unit>hour|minute|day|week)(?=\s+and\s+(?!a\s+(?:half|quarter|third)|three))", re.IGNORECASE
 )
 

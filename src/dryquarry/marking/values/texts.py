@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from dryquarry.marking.regexes import regex
+
 # Curly and straight quotes, dash variants and no-break spaces are never a difference.
 _UNIFORM = str.maketrans(
     {
@@ -16,17 +18,17 @@ _UNIFORM = str.maketrans(
         **dict(zip("₀₁₂₃₄₅₆₇₈₉", "0123456789", strict=True)),
     }
 )
-_ARTICLE = re.compile(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
-_THE_ONE = re.compile(r"(?:the\s+)?(?P<which>\S[^\n]{0,40}?)\s+ones?", re.IGNORECASE)
-_DASH_IN_WORD = re.compile(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
-_ANY_MARK = re.compile(r"[^\w\s]|_")
+_ARTICLE = regex(r"\b(?:the|an|a)\s+(?=\S)", re.IGNORECASE)
+_THE_ONE = regex(r"(?:the\s+)?(?P<which>\S[^\n]{0,40}?)\s+ones?", re.IGNORECASE)
+_DASH_IN_WORD = regex(r"(?<=\w)-+(?=[^\W\d])|(?<=[^\W\d])-+(?=\w)")
+_ANY_MARK = regex(r"[^\w\s]|_")
 # What changes the value of a number (3.5, -5, 1/2, 50 %) is kept where it stands in one.
 _IN_NUMBERS = frozenset(".,:/-%")
-_NOT_IN_A_NUMBER = re.compile(r"(?<!\d)[.,:/]|[.,:/](?!\d)|-(?!\d)")
+_NOT_IN_A_NUMBER = regex(r"(?<!\d)[.,:/]|[.,:/](?!\d)|-(?!\d)")
 _EDGES = " \t\r\n*_`\"'#>|$"
-_BRACKETED = re.compile(r"^\((?P<inside>[^()]*)\)$|^\[(?P<square>[^\[\]]*)\]$|^\{(?P<curly>[^{}]*)\}$")
+_BRACKETED = regex(r"^\((?P<inside>[^()]*)\)$|^\[(?P<square>[^\[\]]*)\]$|^\{(?P<curly>[^{}]*)\}$")
 _SPELLINGS = {"mount": "mt", "mountain": "mt", "saint": "st", "doctor": "dr", "mister": "mr", "&": "and"}
-_SPELT = re.compile(r"\b(?:mount|saint)\b(?=\s+\w)", re.IGNORECASE)
+_SPELT = regex(r"\b(?:mount|saint)\b(?=\s+\w)", re.IGNORECASE)
 
 
 # What a pattern without regard to case takes for i, s and k, and `lower` does not turn into them.

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from fractions import Fraction
 from typing import Any, NamedTuple
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values import numerals
 
 LARGEST_EXPONENT = 400
@@ -88,7 +89,7 @@ _SIGNS: Mapping[str, tuple[str, Any]] = {
     "…": ("DOTS", "…"), "...": ("DOTS", "…"), ",": ("COMMA", ","), ";": ("COMMA", ";"),
     "==": ("EQUALS", "="), "°": ("OTHER", "°"), ":": ("COLON", ":"),
 }  # fmt: skip
-_TOKEN = re.compile(
+_TOKEN = regex(
     rf"""
       (?P<word>[^\W\d_π⁰¹²³⁴⁵⁶⁷⁸⁹{"".join(numerals.VULGAR)}]+)(?P<prime>'+(?!\w))?(?P<index>_\{{?\w{{1,12}}\}}?)?
     | (?P<clock>(?<![\d:.,])\d{{1,2}}:[0-5]\d(?::[0-5]\d)?(?![\d:]))
@@ -109,7 +110,7 @@ _TOKEN = re.compile(
 )
 
 
-_PROSE = re.compile(r"\s*(?:[a-zA-Z]+[ \n]+){2,}")
+_PROSE = regex(r"\s*(?:[a-zA-Z]+[ \n]+){2,}")
 
 
 class MathToken(NamedTuple):

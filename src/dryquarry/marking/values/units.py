@@ -8,6 +8,8 @@ from fractions import Fraction
 from functools import cache, lru_cache
 from typing import Any
 
+from dryquarry.marking.regexes import regex
+
 LONGEST_UNIT = 40
 
 _CURRENCY_NAMES: Mapping[str, str] = {
@@ -51,11 +53,11 @@ _SPELLED: Mapping[str, str] = {
 }  # fmt: skip
 # All that is handed on to Pint, which works powers out whatever their size: names, and powers of one small digit.
 _NAME = r"[A-Za-zµμΩ°Å]+(?:_[A-Za-z]+)*(?:\*\*-?[1-4])?"
-_UNIT = re.compile(rf"{_NAME}(?:[*/]{_NAME}){{0,3}}")
+_UNIT = regex(rf"{_NAME}(?:[*/]{_NAME}){{0,3}}")
 # "seven degrees": of temperature, they are those that were asked for
-_DEGREES = re.compile(r"°|degrees?|grad|degrés?|grados?", re.IGNORECASE)
+_DEGREES = regex(r"°|degrees?|grad|degrés?|grados?", re.IGNORECASE)
 _RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻", "0123456789-")
-_RAISED_RUN = re.compile("[⁻]?[¹²³⁴]")
+_RAISED_RUN = regex("[⁻]?[¹²³⁴]")
 
 
 def currency_of(name: str) -> str | None:

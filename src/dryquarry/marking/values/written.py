@@ -7,6 +7,7 @@ from collections.abc import Collection
 from fractions import Fraction
 from typing import Any
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.formulas import Formula, FormulaFault, number_value
 from dryquarry.marking.values.grammar import formula_of
 from dryquarry.marking.values.numerals import WORDS, words_value
@@ -16,13 +17,13 @@ from dryquarry.marking.values.tokens import letters_left, names_in, tokens_of
 LONGEST_FORMULA = 1000
 SHORTEST_WORD = 3
 # A variable beside words of mathematics: "four x", "x squared", "half of n".
-_WORDED = re.compile(
+_WORDED = regex(
     r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}|\b(?:divided|multiplied)\s+by\b|\b(?:twice|double)\b"
 )
 # "three times x, plus four", "(p - 2a) : 2"
-_PAUSE = re.compile(r",\s+(?=(?:plus|minus|less|all\s+over)\b)", re.IGNORECASE)
-_ALL_OVER = re.compile(r"(.+?)\s+all\s+over\s+(.+)", re.IGNORECASE | re.DOTALL)
-_DIVIDED = re.compile(r"(\)|\d|\b[A-Za-z]) :(\s*\d+\s*)\Z")
+_PAUSE = regex(r",\s+(?=(?:plus|minus|less|all\s+over)\b)", re.IGNORECASE)
+_ALL_OVER = regex(r"(.+?)\s+all\s+over\s+(.+)", re.IGNORECASE | re.DOTALL)
+_DIVIDED = regex(r"(\)|\d|\b[A-Za-z]) :(\s*\d+\s*)\Z")
 _VALUE_ENDS = frozenset(("NUMBER", "NAME", "RPAREN", "RBRACE", "RSQUARE", "RAISED", "BANG", "BAREND", "PERCENT"))
 
 
@@ -64,30 +65,30 @@ def formula_in(text: str, variables: Collection[str] = (), letters: frozenset[st
 
 
 _SIGNS = (
-    (re.compile(r"(?P<all>\d+(?:\.\d+)?)\s*(?:%|per\s?cent)\s+of\b", re.IGNORECASE), r"(\g<all>/100)*"),
-    (re.compile(r"\b(?:squared|au carré|al cuadrado|im Quadrat)", re.IGNORECASE), "^2"),
-    (re.compile(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
-    (re.compile(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z])\b", re.IGNORECASE), r"^(\g<all>)"),
-    (re.compile(r"\b(?:raised )?to the power(?: of)?\b", re.IGNORECASE), "^"),
-    (re.compile(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
-    (re.compile(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
-    (re.compile(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
-    (re.compile(r"\b(?:the )?square of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^2"),
-    (re.compile(r"\b(?:the )?cube of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^3"),
-    (re.compile(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
-    (re.compile(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
-    (re.compile(r"\b(?:divided by|over)\b", re.IGNORECASE), "/"),
-    (re.compile(r"\b(?:the )?square root of\b", re.IGNORECASE), "√"),
+    (regex(r"(?P<all>\d+(?:\.\d+)?)\s*(?:%|per\s?cent)\s+of\b", re.IGNORECASE), r"(\g<all>/100)*"),
+    (regex(r"\b(?:squared|au carré|al cuadrado|im Quadrat)", re.IGNORECASE), "^2"),
+    (regex(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
+    (regex(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z])\b", re.IGNORECASE), r"^(\g<all>)"),
+    (regex(r"\b(?:raised )?to the power(?: of)?\b", re.IGNORECASE), "^"),
+    (regex(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
+    (regex(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
+    (regex(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
+    (regex(r"\b(?:the )?square of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^2"),
+    (regex(r"\b(?:the )?cube of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^3"),
+    (regex(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
+    (regex(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
+    (regex(r"\b(?:divided by|over)\b", re.IGNORECASE), "/"),
+    (regex(r"\b(?:the )?square root of\b", re.IGNORECASE), "√"),
 )
 
 
 # "e²ᵗ"
 _LOWERED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ", "0123456789-+()abcdekmnprstuvwxyz")
-_RAISED = re.compile("[⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾]*[ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ][⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ]*")
+_RAISED = regex("[⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾]*[ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ][⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾ᵃᵇᶜᵈᵉᵏᵐⁿᵖʳˢᵗᵘᵛʷˣʸᶻ]*")
 
 
 # "two thirds of x", with its number in digits
-_PART_OF = re.compile(r"(\b\d+/\d+)\s+of\s+(?=[A-Za-z(]\b)")
+_PART_OF = regex(r"(\b\d+/\d+)\s+of\s+(?=[A-Za-z(]\b)")
 
 
 def _lowered(raised: re.Match[str]) -> str:

@@ -6,6 +6,7 @@ import calendar
 import re
 from dataclasses import dataclass
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.quantities import CLOCK, PERCENT
 from dryquarry.marking.values.units import currency_of, dimension_of, is_unit_word
@@ -16,20 +17,20 @@ _DIGITS = (
     r"|\d{1,3}(?:\.\d{3})+(?:,\d+)?|\d+(?:[.,]\d+)?"
 )
 _NUMBER = rf"(?P<sign>[-+−]?)(?P<digits>{_DIGITS})"
-_AMOUNT = re.compile(rf"(?P<before>[€$£¥]|[A-Z]{{3}}(?=[\d ]))?\s?{_NUMBER}\s?(?P<unit>\S.{{0,30}})?")
-_FRACTION = re.compile(r"[-+−]?\d{1,9}\s?/\s?[1-9]\d{0,8}")
-_EITHER_MARK = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
-_LEADING_ZERO = re.compile(r"0\d")
+_AMOUNT = regex(rf"(?P<before>[€$£¥]|[A-Z]{{3}}(?=[\d ]))?\s?{_NUMBER}\s?(?P<unit>\S.{{0,30}})?")
+_FRACTION = regex(r"[-+−]?\d{1,9}\s?/\s?[1-9]\d{0,8}")
+_EITHER_MARK = regex(r"[1-9]\d{0,2}[.,]\d{3}")
+_LEADING_ZERO = regex(r"0\d")
 _MONTHS = (
     "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
     "December",
 )  # fmt: skip
 _MONTH = "|".join(f"{name}|{name[:3]}" for name in _MONTHS)
 _DATES = (
-    re.compile(r"(?P<year>\d{4})-(?P<month>\d{1,2})-(?P<day>\d{1,2})"),
-    re.compile(r"(?P<day>\d{1,2})\.(?P<month>\d{1,2})\.(?P<year>\d{4})"),
-    re.compile(rf"(?P<day>\d{{1,2}})(?:st|nd|rd|th)?\.? (?P<month>{_MONTH})\.?,? (?P<year>\d{{4}})", re.IGNORECASE),
-    re.compile(rf"(?P<month>{_MONTH})\.? (?P<day>\d{{1,2}})(?:st|nd|rd|th)?,? (?P<year>\d{{4}})", re.IGNORECASE),
+    regex(r"(?P<year>\d{4})-(?P<month>\d{1,2})-(?P<day>\d{1,2})"),
+    regex(r"(?P<day>\d{1,2})\.(?P<month>\d{1,2})\.(?P<year>\d{4})"),
+    regex(rf"(?P<day>\d{{1,2}})(?:st|nd|rd|th)?\.? (?P<month>{_MONTH})\.?,? (?P<year>\d{{4}})", re.IGNORECASE),
+    regex(rf"(?P<month>{_MONTH})\.? (?P<day>\d{{1,2}})(?:st|nd|rd|th)?,? (?P<year>\d{{4}})", re.IGNORECASE),
 )
 
 

@@ -6,6 +6,8 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from dryquarry.marking.regexes import regex
+
 
 @dataclass(frozen=True, slots=True)
 class Language:
@@ -128,7 +130,7 @@ def language_named(name: str) -> Language:
     return known or Language(name, name, (name,), (), f"program.{name}", _NOTHING)
 
 
-_NOTHING = re.compile(r"(?!)")
+_NOTHING = regex(r"(?!)")
 
 
 def by_fence(word: str) -> Language | None:

@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from dryquarry.errors import closest
 from dryquarry.marking.model import MarkingFault
+from dryquarry.marking.regexes import regex
 
 LONGEST_MARKUP = 1_000_000
 _CONTAINS_FIELDS = ("select", "count", "at_least", "at_most", "text", "name")
 # Of what html5lib finds, what leaves a page other than it was meant; a missing doctype leaves it as it is.
-_NOT_CLOSED = re.compile(
+_NOT_CLOSED = regex(
     r"adoption-agency|expected-closing-tag|unexpected-end-tag|eof-in|end-tag-too-early|unexpected-char-in|duplicate"
 )
-_ENTITY = re.compile(r"(?i)<!ENTITY")
+_ENTITY = regex(r"(?i)<!ENTITY")
 
 
 @dataclass(frozen=True, slots=True)

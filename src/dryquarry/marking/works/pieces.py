@@ -9,6 +9,7 @@ from functools import cache
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.works.languages import OTHER_WORDS, SUFFIXES, Language, by_content, by_fence, by_path
 
 if TYPE_CHECKING:
@@ -16,28 +17,24 @@ if TYPE_CHECKING:
     from markdown_it.token import Token
 
 LONGEST_PATH = 100
-_LINE_END = re.compile(r"\r\n|\r|\n")
-_PATH = re.compile(r"(?<![\w/.-])((?:[\w-][\w.-]*/){0,4}[\w-][\w.-]*\.\w{1,5})(?![\w/-])")
-_NAMED_IN_INFO = re.compile(
-    r"(?:^|[\s:{,])(?:(?:file(?:name)?|title|path|name)\s*=\s*)?[\"']?([\w./-]+\.\w{1,5})[\"']?"
-)
+_LINE_END = regex(r"\r\n|\r|\n")
+_PATH = regex(r"(?<![\w/.-])((?:[\w-][\w.-]*/){0,4}[\w-][\w.-]*\.\w{1,5})(?![\w/-])")
+_NAMED_IN_INFO = regex(r"(?:^|[\s:{,])(?:(?:file(?:name)?|title|path|name)\s*=\s*)?[\"']?([\w./-]+\.\w{1,5})[\"']?")
 # What may stand around a file's name in a line that names the file of the code below it.
-_AROUND_NAME = re.compile(
+_AROUND_NAME = regex(
     r"(?i)\b(?:and|the|a|an|file|files?name|called|named|save(?:d)?|as|in|into|to|this|code|here(?:'s| is)?|is|create|"
     r"new|your|then|contents?|of|for|first|second|third|next|finally|program|script|main|module|path|step|put|page|"
     r"updated|version|full|complete|final|corrected|fixed|with|following|below|containing|add|write|edit|update|like|should)\b"
 )
 # What tells that a line is about using a file, and not its name.
-_USED = re.compile(
+_USED = regex(
     r"(?i)\b(?:run|runs|running|execute|chmod|python3?|node|gcc|g\+\+|bash|sh|usage|outputs?|call|cat|compile)\b(?!\.)"
 )
-_MARKS = re.compile(r"[\s#*_`:.,()\[\]\"'–—-]|^\s*\d+[.)]|📄|📁")
+_MARKS = regex(r"[\s#*_`:.,()\[\]\"'–—-]|^\s*\d+[.)]|📄|📁")
 _LONGEST_AROUND = 12
-_COMMENT = re.compile(
-    r"^\s*(?:#(?!!)|//|--|/\*|<!--)\s*(?:file(?:name)?\s*:\s*)?([\w./-]+\.\w{1,5})\s*(?:\*/|-->)?\s*$"
-)
+_COMMENT = regex(r"^\s*(?:#(?!!)|//|--|/\*|<!--)\s*(?:file(?:name)?\s*:\s*)?([\w./-]+\.\w{1,5})\s*(?:\*/|-->)?\s*$")
 _WRAPPERS = frozenset({"", "markdown", "md", "text", "txt"})
-_PROMPT = re.compile(r"^(?:>>> ?|\.\.\. ?)", re.MULTILINE)
+_PROMPT = regex(r"^(?:>>> ?|\.\.\. ?)", re.MULTILINE)
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 
-_TOKEN = re.compile(
+from dryquarry.marking.regexes import regex
+
+_TOKEN = regex(
     r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"|`[^`]*`|\[[^\]]*\]|--[^\n]*|/\*.*?(?:\*/|\Z)|;|[^'\"`\[\-/;]+|.", re.DOTALL
 )
-_QUERY = re.compile(
-    r"(?is)\s*\(?\s*(?:select|with|values|insert|update|delete|create|drop|alter|replace|pragma|explain)\b"
-)
+_QUERY = regex(r"(?is)\s*\(?\s*(?:select|with|values|insert|update|delete|create|drop|alter|replace|pragma|explain)\b")
 
 
 def statements_in(text: str) -> list[str]:

@@ -6,13 +6,14 @@ import ast
 import re
 from collections.abc import Iterator, Sequence
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.works.languages import LANGUAGES, Language, by_content, by_path, language_named
 from dryquarry.marking.works.model import NoWork, Work, WorkFile
 from dryquarry.marking.works.pieces import Piece, pieces_of
 from dryquarry.marking.works.versions import the_program
 
 MOST_FILES = 40
-ENDS_OPEN = re.compile(r"[({\[,=+\-*/\\:]\s*$")
+ENDS_OPEN = regex(r"[({\[,=+\-*/\\:]\s*$")
 
 
 def program_in(text: str, languages: Sequence[str], wanted: Sequence[str] = ()) -> Work | NoWork:
@@ -66,10 +67,10 @@ def text_in(text: str, kind: str) -> Work | NoWork:
     return _unless_cut_off(_of_pieces(the_program(fitting, kind, ()), fitting, language), fitting, language)
 
 
-_MAKES_TABLES = re.compile(
+_MAKES_TABLES = regex(
     r"(?is)\s*(?:--[^\n]*\n\s*)*(?:create\s+(?:temp\w*\s+)?table|insert\s+into)\b(?!.*;\s*(?:select|with)\b)"
 )
-_NAMES_FILE = re.compile(r"""(?i)<(?:link|script)\b[^>]*?(?:href|src)\s*=\s*["']([\w./-]+\.(css|js))["']""")
+_NAMES_FILE = regex(r"""(?i)<(?:link|script)\b[^>]*?(?:href|src)\s*=\s*["']([\w./-]+\.(css|js))["']""")
 
 
 def _page_of_files(pieces: Sequence[Piece], pages: Sequence[Piece], language: Language) -> Work | None:
@@ -225,12 +226,12 @@ def _without_fence(text: str, languages: Sequence[Language]) -> Work | None:
     return None
 
 
-_BARE_QUERY = re.compile(
+_BARE_QUERY = regex(
     r"(?im)^[ \t]*`?((?:SELECT|WITH|INSERT\s+INTO|UPDATE|DELETE\s+FROM|CREATE|DROP)\b[^`;]*;?)"
     r"|`((?:SELECT|WITH)\b[^`]+)`"
 )
 # As a statement begins, and a sentence such as "Select the boat you like best from the list" does not.
-_STATEMENT = re.compile(
+_STATEMENT = regex(
     r"(?is)select\s+(?:distinct\s+)?(?:\*|[\w.\"']+(?:\s*\(|\s*,|\s+as\b|\s*[-+*/|]|\s+from\b|\s*;?\s*$)|\(|case\b)|"
     r"with\s+(?:recursive\s+)?\w+\s*(?:\([^)]*\)\s*)?as\b|insert\s+into\s+\w+\s*(?:\(|values|select)|"
     r"update\s+\w+\s+set\s+\w+\s*=|delete\s+from\s+\w+\s*(?:where|;|$)|(?:create|drop)\s+(?:table|view|index)\b"
@@ -248,9 +249,7 @@ def _bare_query(text: str) -> tuple[int, int] | None:
     return found
 
 
-_PYTHON_BEGINS = re.compile(
-    r"(?:async def|def|class|import|from|@|if __name__|#!|[A-Za-z_]\w* = |for \w|while |print\()"
-)
+_PYTHON_BEGINS = regex(r"(?:async def|def|class|import|from|@|if __name__|#!|[A-Za-z_]\w* = |for \w|while |print\()")
 
 
 def _bare_python(text: str) -> tuple[int, int] | None:
@@ -304,7 +303,7 @@ def _reads(code: str) -> bool:
     return any(not isinstance(node, ast.Expr) or isinstance(node.value, ast.Call) for node in tree.body)
 
 
-_CODE_LINE = re.compile(r"[{};]\s*$|^\s*(?://|/\*|\*|#include|#define|#!|[})\]])|^\s+\S|^\s*$")
+_CODE_LINE = regex(r"[{};]\s*$|^\s*(?://|/\*|\*|#include|#define|#!|[})\]])|^\s+\S|^\s*$")
 
 
 def _bare_lines(text: str, language: Language) -> tuple[int, int] | None:
@@ -327,8 +326,8 @@ def _bare_lines(text: str, language: Language) -> tuple[int, int] | None:
 
 
 _MARKUP = {
-    "html": re.compile(r"(?is)(?:<!doctype html[^>]*>\s*)?<html\b.*?</html\s*>"),
-    "svg": re.compile(r"(?is)<svg\b.*?</svg\s*>"),
+    "html": regex(r"(?is)(?:<!doctype html[^>]*>\s*)?<html\b.*?</html\s*>"),
+    "svg": regex(r"(?is)<svg\b.*?</svg\s*>"),
 }
 
 

@@ -8,17 +8,18 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.works.pieces import Piece
 
 WHOLE_SHARE = 0.5
 _BUILT_IN = frozenset(dir(builtins)) | {"__name__", "__file__", "__doc__"}
-_JS_DEFINED = re.compile(
+_JS_DEFINED = regex(
     r"^(?:export\s+)?(?:default\s+)?(?:async\s+)?(?:function\*?|class|const|let|var)\s+(\w+)\b(?!\s*=\s*(?:await\s+)?(?:require|import)\b)",
     re.M,
 )
-_JS_EXPORTED = re.compile(r"(?:module\.)?exports\.(\w+)\s*=|module\.exports\s*=\s*\{([^}]*)\}")
+_JS_EXPORTED = regex(r"(?:module\.)?exports\.(\w+)\s*=|module\.exports\s*=\s*\{([^}]*)\}")
 _MAKING = (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)
-_WORDS = re.compile(r"[A-Za-z_$][\w$]*")
+_WORDS = regex(r"[A-Za-z_$][\w$]*")
 
 
 @dataclass(frozen=True, slots=True)
