@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from typing import Any, cast
 
-_METHODS = ("search", "match", "fullmatch", "finditer", "findall", "split", "sub", "subn")
+_HANDED_ON = ("search", "match", "fullmatch", "finditer", "findall", "split", "sub", "subn", "groupindex")
 
 
 class _WhenUsed:
@@ -22,7 +22,7 @@ class _WhenUsed:
             raise AttributeError(name)
         compiled = re.compile(self.pattern, self._flags)
         # As attributes of its own, so that no later use comes through here.
-        self.__dict__.update({method: getattr(compiled, method) for method in _METHODS})
+        self.__dict__.update({each: getattr(compiled, each) for each in _HANDED_ON})
         return getattr(compiled, name)
 
 
