@@ -214,7 +214,7 @@ def of_period_asked(stretch: Stretch, claims: Claims) -> Claims:
     asked = {
         stem(match["each"].lower()) for match in _ASKS_PERIOD.finditer(question_in(stretch.question.asked))
     } & _PERIODS
-    if len(claims) < 2 or len(asked) != 1:
+    if len(asked) != 1:
         return claims
     kept = []
     for claim in claims:
@@ -223,7 +223,7 @@ def of_period_asked(stretch: Stretch, claims: Claims) -> Claims:
         period = stem(told["each"].lower()) if told else None
         if period not in _PERIODS or period in asked:
             kept.append(claim)
-    return kept or claims
+    return kept if kept or any(claim.value.value in stretch.given for claim in claims) else []
 
 
 # "360 nautical miles, which is 666.7 km"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from functools import lru_cache
 
@@ -142,9 +143,29 @@ def without_rates(stretch: Stretch, claims: Claims) -> Claims:
     return kept if any(claim.value.value not in given for claim in kept) else claims
 
 
+# "63 against 21"
+_AGAINST = regex(
+    r"(?:\s?[^\W\d_]+){0,2}\s+(?:against|versus|vs\.?|as\s+opposed\s+to|compared\s+(?:to|with))\s+(?:only\s+|just\s+)?[€$£]?",
+    re.IGNORECASE,
+)
+
+
+def not_what_it_is_set_against(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what the number asked for is compared with: "63 against 21"."""
+    against = {
+        id(second)
+        for first, second in itertools.pairwise(claims)
+        if _AGAINST.fullmatch(stretch.text, first.end, second.start)
+    }
+    return [claim for claim in claims if id(claim) not in against]
+
+
 _ASKS_SAVED = regex(r"\b(?:sav|discount|reduc|cheaper|less|fewer|more)", re.IGNORECASE)
 _BY = regex(r"\bby\s+(?:about\s+)?[€$£]?\Z", re.IGNORECASE)
-_TO = regex(r"(?:\s?[^\W\d_€$£%]+|\s?[€$£%])?\s+to\s+[€$£]?\d", re.IGNORECASE)
+_TO = regex(
+    r"(?:\s?[^\W\d_€$£%]+|\s?[€$£%])?(?:,?\s+from\s+\S+(?:\s[^\W\d_]+)?)?,?\s+to\s+(?:minus\s+)?[€$£]?[-−–+]?\d",
+    re.IGNORECASE,
+)
 
 
 def without_differences(stretch: Stretch, claims: Claims) -> Claims:

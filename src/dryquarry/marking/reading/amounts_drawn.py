@@ -5,11 +5,13 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.further_amounts import per_cent
 from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import Quantity
 
 # "…, so 42.", "…, and eighteen times that is 423"
@@ -47,6 +49,26 @@ def worked_out(text: str, claims: Sequence[Claim[Quantity]], given: frozenset[ob
             between = text[before.end : claim.start]
             return claim if _YIELDS.fullmatch(between) or _COLON.fullmatch(between) else None
     return None
+
+
+_SUM = regex(r"(?P<first>\d+(?:[.,]\d+)?)\s*[×*·x+]\s*(?P<second>\d+(?:[.,]\d+)?)")
+
+
+def operand_sought(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the one new number of a sum whose result the question gives: 16 of "16 × 15 = 240", of 240 litres."""
+    given = stretch.given
+    if len(claims) < 2 or stretch.place.telling:
+        return claims
+    *others, sum_of, result = claims
+    parts = _SUM.fullmatch(sum_of.value.text) if result.value.relation == "=" and result.value.value in given else None
+    if parts is None or any(one.value.value not in given for one in others):
+        return claims
+    new = [name for name in ("first", "second") if find_terms(parts[name])[0].value not in given]
+    if len(new) != 1:
+        return claims
+    start = sum_of.start + parts.start(new[0])
+    operand = Quantity(find_terms(parts[new[0]])[0].value, start, start + len(parts[new[0]]), parts[new[0]])
+    return [replace(sum_of, value=operand, start=start, end=operand.end)]
 
 
 def unless_only_given(

@@ -28,12 +28,13 @@ from dryquarry.marking.reading.amounts_apart import (
 from dryquarry.marking.reading.amounts_contrasted import (
     behind_asked_verb,
     not_as_it_was,
+    not_what_it_is_set_against,
     of_predicate_asked,
     without_differences,
     without_rates,
     worked_on_last,
 )
-from dryquarry.marking.reading.amounts_drawn import drawn_at_end, unless_only_given
+from dryquarry.marking.reading.amounts_drawn import drawn_at_end, operand_sought, unless_only_given
 from dryquarry.marking.reading.asked_amounts import (
     as_denied,
     cardinals,
@@ -50,7 +51,7 @@ from dryquarry.marking.reading.asked_amounts import (
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import without_per_cent
-from dryquarry.marking.reading.labelled_amounts import labelled, remainders
+from dryquarry.marking.reading.labelled_amounts import labelled, of_label_asked, remainders
 from dryquarry.marking.reading.rounded_amounts import exact_beside_rough, rounded_if_asked
 from dryquarry.marking.reading.stretches import Claims, Keep, Stretch
 from dryquarry.marking.reading.supposed_amounts import firm
@@ -98,6 +99,7 @@ KEPT: tuple[Keep, ...] = (
     rounded_if_asked,
     of_predicate_asked,
     not_as_it_was,
+    not_what_it_is_set_against,
     without_differences,
     without_rates,
     worked_on_last,
@@ -108,7 +110,9 @@ KEPT: tuple[Keep, ...] = (
     with_chances,
     remainders,
     labelled,
+    of_label_asked,
     drawn_at_end,
+    operand_sought,
     firm,
     without_per_cent,
     of_whom_is_asked,

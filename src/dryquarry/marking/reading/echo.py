@@ -112,9 +112,18 @@ def question_in(asked: str) -> str:
     return asking_part(_ALTERNATIVES.sub("?", _STORY.sub("", asked)))
 
 
+# "How many pieces are there, and how many cuts are needed? Give the number of cuts."
+_GIVE_NUMBER = regex(
+    r"\?\s+(?:give|state|name|report|(?:answer|reply)\s+with)\s+(?:only\s+|just\s+)?the\s+number\s+of\s+(?P<what>[^.?!]{3,60})[.!]?\s*\Z",
+    re.IGNORECASE,
+)
+
+
 @lru_cache(maxsize=512)
 def asking_part(asked: str) -> str:
     """Return the sentences of a question that ask, with the alternatives that they name."""
+    if (wanted := _GIVE_NUMBER.search(asked)) is not None:
+        return f"How many {wanted['what']}?"
     parts = re.split(r"(?<=[.?!])[\"'”’)]*\s+", asked.strip())
     return " ".join(part for part in parts if part.rstrip("'\" ").endswith("?")) or asked
 

@@ -29,11 +29,16 @@ _SPAN = regex(r"\s*(?:(?!(?:comes?|amounts?|adds?)\b)[^\W\d]+\.?\s?)?(?:to|bis|�
 # "it falls from 4 °C to −5 °C"
 _CHANGES = regex(
     r"\b(?:fall|fell|drop|rise|rose|sink|sank|climb|go|goes|went|mov|chang|shrink|shrank|grow|grew|increas|decreas)[a-z]*"
-    r"(?:\s\w+){0,2}\s+from\s+(?:about\s+)?[€$£+−-]?\s*\Z",
+    r"(?:\s\w+,?){0,4}\s+from\s+(?:about\s+)?[€$£+−-]?\s*\Z",
     re.IGNORECASE,
 )
 # "from 3 °C down to −8 °C"
 _DOWN_TO = regex(r"\s*(?:[^\W\d_]{1,3}\s)?(?:down|up)\s+to\s+(?:about\s+)?[€$£]?")
+# "1,470, if it sails on Sundays, too; otherwise 1,260"
+_OTHERWISE = regex(
+    r"[^.;]{0,20}\b(?:if|provided|unless|when)\b[^.;]{1,80}[;,.]\s+(?:and\s+)?(?:otherwise|else|if\s+not),?\s+(?:it(?:'s|\s+is)\s+)?[€$£]?",
+    re.IGNORECASE,
+)
 _MORE_OR_LESS = regex(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?\s+{MORE_OR_LESS}", re.IGNORECASE)
 
 
@@ -55,7 +60,12 @@ def alternatives(
             continue
         if per_cent(text, claim) != per_cent(text, final):
             continue  # "450 l, or 50 % of the capacity"
-        if claim.stance is Stance.HEDGED or _ends_with(text, claim, final) or _beside(text, claim, final):
+        if (
+            (claim.start > final.start and _OTHERWISE.fullmatch(text, final.end, claim.start))
+            or claim.stance is Stance.HEDGED
+            or _ends_with(text, claim, final)
+            or _beside(text, claim, final)
+        ):
             others.append(claim)
     return others
 

@@ -6,6 +6,7 @@ import re
 from fractions import Fraction
 
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
+from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.stretches import Claims, Stretch, how_many
 from dryquarry.marking.regexes import regex
@@ -48,6 +49,31 @@ def _by_order(reply: Reply, place: Place, claims: list[Claim[Quantity]], questio
     bounds = [bounds[0], *(place.start + bound for bound in bounds[1:]), place.end]
     own = order.index(asked[-1])
     return [claim for claim in claims if bounds[own] <= claim.start < bounds[own + 1]] or claims
+
+
+# "Upper: 63, lower: 21.", "The number of cuts is 7, that of the pieces 8."
+_WORD_LABEL = regex(
+    r"(?:\A|[,;.(\n|]|\band\b|\bor\b)\s*(?:on\s+|for\s+|in\s+)?(?P<that>(?:the|that|those)\s+(?:number\s+)?of\s+)?(?:the\s+|an?\s+)?"
+    r"(?P<label>[^\W\d_]{3,}(?:\s(?!is\b|are\b)[^\W\d_]+){0,2})\s*(?:[:=–—-]|\bis\b|\bare\b|(?(that)|(?!)))\s*[€$£]?\Z",
+    re.IGNORECASE,
+)
+_FARTHEST_LABEL = 48
+_NOT = regex(r"\bnot\b|n't\b")
+
+
+def of_label_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number behind the label that is of the question's own words: "Upper: 63, lower: 21"."""
+    text, start = stretch.text, stretch.place.start
+    asked = content_of(question_in(stretch.question.asked))
+    labels = []
+    for claim in claims:
+        near = max(start, claim.start - _FARTHEST_LABEL)
+        said = _WORD_LABEL.search(text[near : claim.start])
+        labels.append(content_of(said["label"]) if said and (said.start() or near == start) else frozenset())
+    if len(claims) < LEAST_LABELS or not all(labels) or _NOT.search(stretch.question.asked):
+        return claims
+    own = [claim for claim, words in zip(claims, labels, strict=True) if words & asked]
+    return own if len(own) == 1 else claims
 
 
 def labelled(stretch: Stretch, claims: Claims) -> Claims:
