@@ -31,8 +31,19 @@ def _ways_in(text: str) -> frozenset[str]:
     return frozenset(_SIDES.get(word, word) for word in said)
 
 
+# "on all other days it opens at nine"
+_ON_OTHERS = regex(
+    r"\W*(?:on|in|at|for|with)\s+(?:all\s+|any\s+|every\s+|each\s+)?(?:the\s+)?others?\b(?!\s+words?\b)", re.IGNORECASE
+)
+# "Since Ulle lies in the west, Harn."
+_REASON = regex(r"\A\W*(?:since|as|because|while|whereas)\b[^,;]*,\s+(?=\S)", re.IGNORECASE)
+
+
 def lies_the_other_way(text: str, asked: str) -> bool:
     """Tell whether a clause says what lies the other way than asked: "Heron Bay lies south of it", of the north."""
+    if _ON_OTHERS.match(text) and "other" not in asked:
+        return True
+    text = _REASON.sub("", text)
     wanted, told = _ways_in(question_in(asked)), _ways_in(text)
     if len(wanted) != 1 or not told or wanted & told:
         return False
@@ -162,6 +173,21 @@ def is_of_another_kind(text: str, end: int, asked: str) -> bool:
     return bool(kinds) and behind is not None and behind[1].lower() in _KINDS and behind[1].lower() not in kinds
 
 
+_RANK = regex(
+    r",?\s+(?:(?:is|was|came|comes|finished)\s+)?(?:the\s+)?(?P<rank>second|third|fourth|fifth)(?:\s+one)?(?=\W*(?:\Z|[,.;]|and\b(?!\s+last)))",
+    re.IGNORECASE,
+)
+
+
+def is_of_another_rank(text: str, end: int, asked: str) -> bool:
+    """Tell whether a name goes on with a rank that is not asked for: "Tamm" of "…, Tamm the second"."""
+    rank = _RANK.match(text, end)
+    return rank is not None and rank["rank"].lower() not in asked.lower() and _EXTREME_ASKED.search(asked) is not None
+
+
+_EXTREME_ASKED = regex(r"\b(?:first|last|most|least|[^\W\d_]{2,}est)\b", re.IGNORECASE)
+
+
 def is_doer(word: str, asked: str) -> bool:
     """Tell whether a word names who does what is asked about: "painter" of "who painted it"."""
     return re.search(r"(?:er|or)\Z", word) is not None and is_echo(word[:-2] + "ed", asked)
@@ -172,7 +198,12 @@ LONGEST_LABEL = 48
 _LABEL_BEFORE = regex(r"(?:\A|(?<=[.;\n]))\s*(?!from\b)[^.;:\n]{2,40}:\s*\Z", re.IGNORECASE)
 
 
+# "Ulle: west"
+_BEHIND_COLON = regex(r":\s[^\n.;:]{1,40}")
+
+
 def with_label(text: str, first: int, start: int, end: int) -> str:
-    """Return a clause with the label that stands before it."""
+    """Return a clause with the label that stands before it, or with what stands behind the label that it is."""
     label = _LABEL_BEFORE.search(text[max(first, start - LONGEST_LABEL) : start])
-    return (label.group() if label else "") + text[start:end]
+    behind = _BEHIND_COLON.match(text, end)
+    return (label.group() if label else "") + text[start : behind.end() if behind else end]

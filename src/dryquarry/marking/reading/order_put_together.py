@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -197,7 +197,19 @@ def put_together(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
     Each mention of a thing has to be told its place, or how it stands to the mention before it.
     """
     direction, things = direction_asked(asked), things_in_order(asked)
-    if direction is None or not things or _UNCERTAIN.search(text, start, end):
+    return () if direction is None or not things else order_told(text, (start, end), things, direction)
+
+
+def order_told(
+    text: str,
+    span: tuple[int, int],
+    things: tuple[str, ...],
+    direction: Direction,
+    plain: Callable[[str], str] = lambda gap: gap,
+) -> tuple[Mention, ...]:
+    """Return things in the one order that follows from a stretch, whose words between them are read as `plain` says."""
+    start, end = span
+    if _UNCERTAIN.search(text, start, end):
         return ()
     found = _mentions(things, text, start, end)
     if len({thing for thing, _, _ in found}) != len(things) or len(found) > MOST_MENTIONS:
@@ -205,7 +217,7 @@ def put_together(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
     told = _Told(_Order(things), direction, [thing for thing, _, _ in found])
     bounds = [start, *(bound for _, first, last in found for bound in (first, last)), end]
     gaps = [
-        _MARKUP.sub("", text[first:last]).replace("|", ":")
+        plain(_MARKUP.sub("", text[first:last]).replace("|", ":"))
         for first, last in zip(bounds[::2], bounds[1::2], strict=True)
     ]
     if _MORE_BEHIND.match(gaps[-1]) or _MORE_AHEAD.match(gaps[0]):

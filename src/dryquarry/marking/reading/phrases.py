@@ -8,14 +8,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from dryquarry.marking.cues import last_cue
-from dryquarry.marking.reading.answering import is_put_as_answer, may_name_it, names_it
+from dryquarry.marking.reading.answering import may_name_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
 from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
 from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
-from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
-from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, WHOLLY, Named, clause_that_answers
+from dryquarry.marking.reading.end_of_order import end_of_order, line_at_end, none_beyond, tells_no_end
+from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
 from dryquarry.marking.reading.names_told import asks_year
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
@@ -23,6 +23,7 @@ from dryquarry.marking.reading.of_another import (
     answers_about_another,
     is_doer,
     is_of_another_kind,
+    is_of_another_rank,
     is_only_beside,
     is_undecided,
     is_whose_kin,
@@ -33,12 +34,12 @@ from dryquarry.marking.reading.of_another import (
     with_label,
 )
 from dryquarry.marking.reading.offers import the_one_left, without_offers
+from dryquarry.marking.reading.phrases_weighed import weight_of
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
 from dryquarry.marking.reading.possible_answers import (
     names_another,
     only_possible,
-    only_would_be,
 )
 from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
 from dryquarry.marking.reading.set_aside import (
@@ -64,15 +65,13 @@ from dryquarry.marking.reading.told import (
     of_own_place,
     of_relative,
     of_what_is_asked,
-    only_describes,
     own_part,
     share_echoed,
     told,
-    who_it_was,
 )
+from dryquarry.marking.reading.told_of_it import only_leads_to_word, told_of_it
 from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.regexes import regex
-from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
 
@@ -110,6 +109,9 @@ class Phrases:
             return []
         if (more := more_of_two(reply.text, place.start, place.end, asked)) and not asks_yes_or_no(asked):
             return [Found(Named((more,), True, (place.start, place.end)), place.start, place.end)]
+        if not place.telling and (there := end_of_order(reply.text, place.start, place.end, asked)) is not None:
+            one = (reply.text[there[1] : there[2]], *there[1:])
+            return [Found(Named((one,), True, (place.start, place.end)), place.start, place.end)]
         found: list[Found[Named]] = []
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
@@ -122,6 +124,9 @@ class Phrases:
                 start = behind_withdrawal(reply.text, start, end)
             if (left := the_one_left(reply.text, start, end, asked)) is not None:
                 found.append(Found(Named(((left, start, end),), True, (start, end)), start, start))
+                continue
+            if (beyond := none_beyond(reply.text, start, end, asked)) is not None:
+                found.append(Found(Named((beyond,), True, (start, end)), start, start))
                 continue
             denials, rest = set_aside(reply.text, place, start, end)
             found += [Found(Named(()), one.start, one.end, one.said) for one in denials]
@@ -142,6 +147,10 @@ class Phrases:
         if not place.telling and answers_none_such(text, start, end, asked):
             return True
         if is_undecided(text, start, end) or self._is_label(text, start, end, place):
+            return True
+        if not alone and only_leads_to_word(text, start, end, question_in(asked)):
+            return True
+        if not place.telling and alone and tells_no_end(text, start, end, asked):
             return True
         return lies_the_other_way(with_label(text, place.start, start, end), asked)
 
@@ -209,7 +218,8 @@ class Phrases:
     def _is_of_another(self, text: str, reading: tuple[str, int, int]) -> bool:
         _, start, end = reading
         asked = self.question.asked
-        return is_whose_kin(text, start, end, asked) or is_of_another_kind(text, end, asked)
+        of_another = is_whose_kin(text, start, end, asked) or is_of_another_kind(text, end, asked)
+        return of_another or is_of_another_rank(text, end, asked)
 
     def _is_sentence(self, text: str, start: int, end: int) -> bool:
         """Tell whether a clause says in a sentence of its own what was asked, wherever it stands."""
@@ -279,7 +289,7 @@ class Phrases:
         if len(extremes) > 1 and len(own) == 1:
             return list(unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
         spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
-        spoken += who_it_was(text, place.start, start, end, asked)
+        spoken += told_of_it(text, place.start, start, end, asked)
         spoken = [*of_relative(text, main, end, asked), *spoken]
         if of and (ASKS_WHERE.search(asked) or ASKS_WHEN.search(asked)):  # "In Lind, where the ice had stopped them."
             spoken += itertools.islice(narrowed(text, of.start(), of.end() - 2), 1, None)
@@ -312,6 +322,7 @@ class Phrases:
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""
         ranked = line_of_rank(reply.text, question_in(self.question.asked)) or only_one_right(reply.text)
+        ranked = ranked or line_at_end(reply.text, self.question.asked)
         if ranked is not None:
             yield Place(PlaceKind.LIST, *ranked, sentence_at(reply, ranked[0]))
 
@@ -332,37 +343,7 @@ class Phrases:
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
-        text = reply.text[place.start : place.end]
-        ranked = line_of_rank(reply.text, question_in(question.asked))
-        if ranked and reply.blocks[reply.sentences[place.sentence].block].kind is BlockKind.ITEM:
-            return None  # of a ranking only the rank asked for answers
-        contrast = re.search(
-            r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", text, re.IGNORECASE
-        )
-        bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
-        # where it is asked what is not so, who tells what is so tells of something else
-        before = reply.sentences[place.sentence - 1].text if place.sentence else ""
-        taken_up = echo(text, question.asked) + echo_of_it(text, before, question.asked)
-        apart = (contrast is not None and taken_up < WHOLLY) or (
-            NEGATION.search(question_in(question.asked)) and not NEGATION.search(text)
-        )
-        asked = question_in(question.asked)
-        named = names_it(text, question.asked) or is_in_between(text, asked)
-        several = len(reply.sentences) > 1
-        apart = apart or (several and tells_other_extreme(text, asked))
-        apart = apart or (several and (only_describes(text, asked) or only_would_be(text, question.asked)))
-        of_others = several and _OF_OTHERS.match(text) is not None and not _ASKS_OTHERS.search(asked)
-        concludes = place.kind is PlaceKind.CONCLUSION
-        idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
-        return Weight(
-            taken_up
-            - 0.5 * bool(apart)
-            - (several and only_compares(text, asked))
-            - of_others
-            + 0.5 * named
-            - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
-            bold and not _bold_label(reply, place),
-        )
+        return weight_of(reply, place, question)
 
 
 def _written_alone(text: str, start: int, end: int, place: Place, asked: str) -> Iterator[tuple[int, int]]:
@@ -372,14 +353,9 @@ def _written_alone(text: str, start: int, end: int, place: Place, asked: str) ->
         yield equals.span("one")
     if not (place.telling or place.kind is PlaceKind.FIRST_WORDS):
         return
-    if (symbol := _SYMBOL.fullmatch(text, start, end) or _STEP.fullmatch(text, start, end)) is not None:
-        yield symbol.span("one")
-
-
-def _bold_label(reply: Reply, place: Place) -> bool:
-    """Tell whether what is bold in a sentence is only the label that it begins with."""
-    spans = [span for span in reply.view.bold if place.start <= span[0] and span[1] <= place.end + 1]
-    return all(start == place.start and reply.text[end - 1 : end + 1].rstrip().endswith(":") for start, end in spans)
+    for form in (_SYMBOL, _STEP, _TRANSLATED):
+        if (written := form.fullmatch(text, start, end)) is not None:
+            yield written.span("one")
 
 
 def _until_comma(text: str, start: int, end: int) -> int:
@@ -427,12 +403,10 @@ _JOINED = regex(
 # "Monday + 3 = Thursday"
 _STEP = regex(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
 _ECHO_EQUALS = regex(r"\W*(?P<what>[^\W\d_][^=→]{0,40}?)\s*(?:=|→|\bmeans\b)\s*(?P<one>[^=→]{1,60}?)\W*")
-# "However, there are other gases present in the air, including oxygen …"
-_OF_OTHERS = regex(
-    r"\W*(?:(?:however|but|also|of\s+course),?\s+)?(?:there\s+(?:are|is)|we\s+also\s+have)\s+(?:also\s+)?(?:many\s+|some\s+|several\s+)?"
-    r"(?:others?|another|further)\b",
+# "Donnerstag (Thursday)", "Quecksilber (English: mercury)"
+_TRANSLATED = regex(
+    r"\W*[^\W\d_]+(?:[\s-][^\W\d_]+){0,3}\s*\((?:(?:in\s+)?(?:English|englisch|anglais|inglés):?\s+)?(?P<one>[^\W\d_]{3,})\)\W*",
     re.IGNORECASE,
 )
-_ASKS_OTHERS = regex(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
 # "Cu (copper)"
 _SYMBOL = regex(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")

@@ -158,6 +158,10 @@ _DENIES = regex(r"\b(?:not|never)\b|n't\b", re.IGNORECASE)
 _OF_ANOTHER_RANK = regex(r"\b(?:second|third|fourth|fifth|runner-up)\b(?!\s+(?:thought|look|glance))", re.IGNORECASE)
 
 
+_ARTICLE = regex(r"\W*(?:the\s+)?", re.IGNORECASE)
+_AND_LAST = regex(r"\s+and\s+last\b", re.IGNORECASE)
+
+
 def names_another(text: str, readings: Sequence[Mention], start: int, end: int, asked: str) -> bool:
     """Tell whether a clause names nothing that may answer, though the whole text does, or what is of another rank."""
     here = possible_in(text, start, end, asked)
@@ -185,7 +189,9 @@ def _holds_any(text: str, asked: str) -> bool:
 
 def _of_another_rank(text: str, start: int, end: int, asked: str) -> bool:
     rank = _OF_ANOTHER_RANK.search(text, start, end)
-    return rank is not None and bool(text[start : rank.start()].strip()) and rank.group().lower() not in asked.lower()
+    if rank is None or _ARTICLE.fullmatch(text, start, rank.start()) or _AND_LAST.match(text, rank.end()):
+        return False  # "the fourth day of the week, Thursday", "the third and last"
+    return rank.group().lower() not in asked.lower()
 
 
 _ONLY = regex(

@@ -47,7 +47,7 @@ def line_of_rank(text: str, asked: str) -> tuple[int, int] | None:
     if rank is None and not (extremes(asked) and _are_all(text, lines)):
         return None
     numbers = [int(line["number"]) for line in lines]
-    wanted = _RANKS[plain_letters(rank["rank"]).lower()] if rank else 1
+    wanted = _RANKS[plain_letters(rank["rank"]).lower()] if rank else len(lines) if extremes(asked) == {"last"} else 1
     if any(_SAYS.search(line["name"]) for line in lines):
         return None  # steps, and no ranking
     if len(lines) < LEAST_LINES or numbers != list(range(1, len(lines) + 1)) or wanted > len(lines):

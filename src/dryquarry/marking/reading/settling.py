@@ -42,7 +42,11 @@ LEAST_TAKEN_UP = 0.5
 # Of what is only looked at where nothing else stands.
 LEAST_WEIGHT = -9.0
 # What only says again what was asked is no answer, even where nothing else is said.
-_RESTATES = regex(r"\?|you |the question|(?:we|i)(?: are|'re| were) |given|the (?:task|puzzle|problem)", re.IGNORECASE)
+_RESTATES = regex(
+    r"\?|you (?!(?:say|write|get|use|need)\b)|the question|(?:we|i)(?: are|'re| were) |given|"
+    r"the (?:task|puzzle|problem)",
+    re.IGNORECASE,
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,7 @@ _PRONOUNS = frozenset(
 )
 # "and Ruben", "in early spring"
 _OPENS = regex(
-    r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:of|among)\s+(?:these|them|those|all)[,\s]\s*(?=\w)|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])",
+    r"\W*(?:and|but|so)\s+(?=[A-Z])|\W*(?:of|among)\s+(?:these|them|those|all)[,\s]\s*(?=\w)|\W*up\s+(?=[a-z])|\W*(?:in\s+)?(?:early|late|mid|high)[\s-]+(?=[a-z])",
     re.IGNORECASE,
 )
 # "Solveig herself", "1871 AD"
@@ -41,7 +41,7 @@ _BEGINS_OWNED = regex(r"\W*(?:its|their|your|our|my|his|her)\s+", re.IGNORECASE)
 # "the Isle of Skye at 1,656 km²"
 _MEASURED = regex(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
 _ENDS_OPEN = regex(
-    r"\s+(?:the|an?|its|his|her|now|today|then|still|there|again|(?:that|of\s+the|of\s+that|in\s+the)\s+same\s+[^\W\d_]+)[\s.!]*\Z",
+    r"\s+(?:the|an?|its|his|her|from|for|into|with|now|today|then|still|there|again|(?:that|of\s+the|of\s+that|in\s+the)\s+same\s+[^\W\d_]+)[\s.!]*\Z",
     re.IGNORECASE,
 )
 

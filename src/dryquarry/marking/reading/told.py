@@ -50,11 +50,6 @@ _TAIL = regex(
 COMPARED = regex(r"(?<!other)\s+than\s", re.IGNORECASE)
 # "the fact is that"
 _THAT = regex(r"[^,;:.]{2,80}?(?<!\bthan)\sthat\s+(?=\S)", re.IGNORECASE)
-# "…, so she's the tallest": who that is, the sentence said before
-_OF_HER = regex(
-    r"\W*(?:(?:so|therefore|thus|hence|and)\s+)?(?:she|he|it|they)(?:'s\s+|'re\s+|\s+(?:(?:is|was|are|has|had|must\s+be)\s+|(?=[a-z]+\s+(?:it|them|this|that)\b)))(?P<rest>\S.*)",
-    re.IGNORECASE | re.DOTALL,
-)
 # "Red in acids, blue in bases."
 _PART = regex(
     r"(?:^|,\s+|;\s+|\sand\s)(?P<one>\w+(?:\s\w+)?)\s+(?:in|for|at|on|with|by|under)\s+(?P<rest>[^,;]+?)(?=,|;|\sand\s|[.!]|$)"
@@ -365,20 +360,6 @@ def _taken_up(part: str, asked: str) -> int:
     """Return how many words of a part are the question's; a pronoun stands for one of them."""
     words = {stem(word) for word in _WORD.findall(part)} & content_of(asked)
     return len(words) + bool(words and _PRONOUN.search(part))
-
-
-def who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
-    """Yield the subject of a sentence to which a later clause comes back: "Mira is …, so she's the tallest"."""
-    said = _OF_HER.match(text, start, end)
-    if said is None or start <= first or not echoes_most(said["rest"], asked):
-        return
-    verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
-    verbs = [word.start() for word in _WORD.finditer(text, first, start) if is_main_verb(word.group())]
-    subject = (first, verb.start() if verb else verbs[0]) if verb or verbs else None
-    if subject and text[slice(*subject)].strip().lower() not in ("it", "this", "that", "it's", "that's"):
-        yield subject
-    elif (by := _BY.search(text, first, start)) is not None:
-        yield by.span("one")  # "It's signed by Astrid, so she is the one"
 
 
 def of_relative(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:

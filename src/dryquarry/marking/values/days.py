@@ -31,7 +31,7 @@ _FORMS = (
 
 _WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 _WEEKDAY = regex(
-    r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|urs?|(?:s|nes|rs|urs|ur)?days?)?\W*",
+    r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|rs?|urs?|(?:s|nes|rs|urs|ur)?days?)?\W*",
     re.IGNORECASE,
 )
 

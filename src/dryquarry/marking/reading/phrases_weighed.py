@@ -1,0 +1,70 @@
+"""How likely a sentence is to give an answer in words: how far it takes up what was asked, what else it tells of."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.answering import is_put_as_answer, names_it
+from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.echo import echo, echo_of_it, question_in
+from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
+from dryquarry.marking.reading.named import WHOLLY
+from dryquarry.marking.reading.possible_answers import only_would_be
+from dryquarry.marking.reading.rankings import line_of_rank
+from dryquarry.marking.reading.settling import Question, Weight
+from dryquarry.marking.reading.told import NEGATION, only_describes
+from dryquarry.marking.regexes import regex
+from dryquarry.marking.reply.blocks import BlockKind
+from dryquarry.marking.reply.structure import Reply
+
+_CONTRAST = regex(r"\b(?:by contrast|in contrast|however|meanwhile|on the other hand)\b", re.IGNORECASE)
+# "However, there are other gases present in the air, including oxygen …"
+_OF_OTHERS = regex(
+    r"\W*(?:(?:however|but|also|of\s+course),?\s+)?(?:there\s+(?:are|is)|we\s+also\s+have)\s+(?:also\s+)?(?:many\s+|some\s+|several\s+)?"
+    r"(?:others?|another|further)\b",
+    re.IGNORECASE,
+)
+_ASKS_OTHERS = regex(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
+
+
+def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
+    """Return how far a sentence takes up what was asked; None where it is of a ranking, of which one line answers."""
+    text, asked = reply.text[place.start : place.end], question_in(question.asked)
+    ranked = line_of_rank(reply.text, asked)
+    if ranked and reply.blocks[reply.sentences[place.sentence].block].kind is BlockKind.ITEM:
+        return None
+    before = reply.sentences[place.sentence - 1].text if place.sentence else ""
+    taken_up = echo(text, question.asked) + echo_of_it(text, before, question.asked)
+    named = names_it(text, question.asked) or is_in_between(text, asked)
+    several = len(reply.sentences) > 1
+    of_others = several and _OF_OTHERS.match(text) is not None and not _ASKS_OTHERS.search(asked)
+    concludes = place.kind is PlaceKind.CONCLUSION
+    idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
+    bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
+    return Weight(
+        taken_up
+        - 0.5 * _tells_of_else(text, question, taken_up, several=several)
+        - (several and only_compares(text, asked))
+        - of_others
+        + 0.5 * named
+        - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
+        bold and not _bold_label(reply, place),
+    )
+
+
+def _tells_of_else(text: str, question: Question, taken_up: float, *, several: bool) -> bool:
+    """Tell whether a sentence tells of something else: in contrast, of what is so where it is asked what is not."""
+    asked = question_in(question.asked)
+    if _CONTRAST.search(text) and taken_up < WHOLLY:
+        return True
+    if NEGATION.search(asked) and not NEGATION.search(text):
+        return True
+    return several and (
+        tells_other_extreme(text, asked) or only_describes(text, asked) or only_would_be(text, question.asked)
+    )
+
+
+def _bold_label(reply: Reply, place: Place) -> bool:
+    """Tell whether what is bold in a sentence is only the label that it begins with."""
+    spans = [span for span in reply.view.bold if place.start <= span[0] and span[1] <= place.end + 1]
+    return all(start == place.start and reply.text[end - 1 : end + 1].rstrip().endswith(":") for start, end in spans)
