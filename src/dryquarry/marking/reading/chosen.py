@@ -17,7 +17,7 @@ _REASON = regex(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNO
 _COPULA = regex(r"\s(?:is|are|was|were|must be|has to be)\s", re.IGNORECASE)
 _STEP = regex(r"\b(?:first|second|third|fourth|fifth|last|finally|then)\b", re.IGNORECASE)
 _NOUN = regex(r"\s+(?:\w+\s+)??(?P<noun>[^\W\d_]{3,})")
-_CLAUSE = regex(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s)", re.IGNORECASE)
+_CLAUSE = regex(r"[,;]\s|\s(?:while|whereas|but)\s|\sand\s(?=the\s\w+est\s|an?\s\w+\s\w+s\b)", re.IGNORECASE)
 # "dark green, not just green"
 _NOT_JUST = regex(r",\s+(?:and\s+)?not\s+(?:just|only|merely|simply)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
 # "what fits is A"

@@ -51,7 +51,7 @@ from dryquarry.marking.reading.option_texts import (
     text_pattern,
     without_first,
 )
-from dryquarry.marking.reading.options_denied import denied_behind, weighed
+from dryquarry.marking.reading.options_denied import denied_behind, left_by_others, weighed
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -63,6 +63,9 @@ _ALL_BUT = regex(
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
     r"apart\s+from|besides)\s+",
     re.IGNORECASE,
+)
+_ARE_WRONG = regex(
+    r"[\s)]*(?:is|are)\s+(?:\w+\s+)?(?:wrong|false|incorrect|out|excluded|impossible|ruled\s+out)\b", re.IGNORECASE
 )
 _ALL_OTHERS = regex(
     r"\b(?:every|all)(?:\s+of)?(?:\s+the)?\s+others?\b(?:\s+(?:options?|ones?|numbers?))?", re.IGNORECASE
@@ -133,6 +136,8 @@ class Options:
             )
             excepted = frozenset(letter for one in out for letter in one.value.letters)
             # "All but 9 are prime", where it is asked which is not
+            if out and (wrong := _ARE_WRONG.match(text, out[-1].end, end)) is not None:
+                return [Found(Chosen(excepted), start + but.start(), wrong.end())]  # "All but B are wrong"
             left = (
                 excepted if out and ASKS_WHICH_NOT.search(question_in(self.asked)) else frozenset(self.texts) - excepted
             )
@@ -141,7 +146,10 @@ class Options:
             return [rest]
         if one_left := the_one_left("".join(self.texts), stretch):
             return [Found(Chosen(frozenset(one_left)), start, end)]
-        return self._of_two(reply, place) or self._mentions(text, start, end, place) or self._others(reply, place)
+        found = self._of_two(reply, place) or self._mentions(text, start, end, place)
+        if (left := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
+            return [Found(Chosen(frozenset({left})), start, end)]
+        return found or self._others(reply, place)
 
     def _of_two(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
         """Return which of the two options of this sentence and the one before is meant by "the latter"."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.chosen import Chosen
-from dryquarry.marking.reading.claims import Claim, Place
-from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.claims import Claim, Found, Place
+from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.regexes import regex
 
@@ -32,11 +32,29 @@ def denied_behind(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Cl
         denied[number] = denied[number] or (joined is not None and denied[number + 1])
     if not any(denied) or all(denied):
         return claims
-    affirmed = [_AFFIRMED.match(text, claim.end) is not None for claim in claims]
+    ends = [*(claim.start for claim in claims[1:]), len(text)]
+    affirmed = [
+        _AFFIRMED.match(text, claim.end) is not None or (not out and echo(text[claim.end : end], asked) > 0)
+        for claim, end, out in zip(claims, ends, denied, strict=True)
+    ]
     wanted = ASKS_WHICH_NOT.search(question_in(asked)) is not None
     if wanted and not any(affirmed):
         return claims
     return [claim for claim, one in zip(claims, denied, strict=True) if one == wanted]
+
+
+_SAYS_NOT = regex(r"\b(?:not?|none|never|neither|nor|only|but|except)\b|n['’]t\b", re.IGNORECASE)
+
+
+def left_by_others(text: str, end: int, named: list[Found[Chosen]], letters: frozenset[str], asked: str) -> str | None:
+    """Return the one option of which nothing is said in "A, C and D do", where it is asked which does not."""
+    if not named or not ASKS_WHICH_NOT.search(question_in(asked)):
+        return None
+    out = letters - {letter for one in named for letter in one.value.letters}
+    if len(out) != 1 or len(letters) < 3 or _SAYS_NOT.search(text, named[0].start, end):
+        return None
+    behind = text[named[-1].end : end]
+    return next(iter(out)) if echo(behind, asked) > 0 or _AFFIRMED.match(behind) else None
 
 
 def weighed(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:

@@ -13,7 +13,7 @@ from functools import lru_cache
 
 from dryquarry.marking.cues import cue, last_cue, may_hold
 from dryquarry.marking.reading.claims import Stance
-from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.reading.echo import is_echo, question_in
 from dryquarry.marking.regexes import regex
 
 LONGEST_REACH = 160
@@ -244,9 +244,22 @@ def _wrong(around: Around) -> str | None:
     match = cue("wrong", rf"^[\"')\]*\s]*{noun}(?:\([^()]{0, 60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
     if match and noun and _ARE_NOT.search(match.group()) and _ASKS_WHICH_NOT.search(around.asked):
         return None  # "18 are altos, 102 are not" where it is asked how many are not
+    if match and _denies_what_is_asked(after, match, around.asked):
+        return None  # "The miller does not work with fire", where it is asked who does not
     return match.group() if match else None
 
 
+def _denies_what_is_asked(after: str, said: re.Match[str], asked: str) -> bool:
+    """Tell whether words deny of a value just what a question asks of whom it is not so."""
+    denial = _DENIAL.search(after, said.start(), said.end())
+    if denial is None or not _NOT.search(question_in(asked)):
+        return False
+    words = re.findall(r"[^\W\d_]+", re.split(r"[,;.:]", after[denial.end() :], maxsplit=1)[0])
+    told = [word for word in words if not is_echo(word, "")]
+    return not told or any(is_echo(word, asked) for word in told)
+
+
+_DENIAL = regex(r"\bnot\b|n't\b|\bcannot\b|\bnever\b", re.IGNORECASE)
 # "Harn doesn't."
 _DOES_NOT = regex(r"\s+(?:does|do|did|has|have|can|could|will|would)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
 _NOT = regex(r"\bnot?\b|n't\b|\bnever\b|\bcannot\b", re.IGNORECASE)
