@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from functools import lru_cache
 
 from dryquarry.marking.reading.asked_lists import things_asked
-from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import extremes, way_of
 from dryquarry.marking.reading.offers import Mention
 from dryquarry.marking.reading.order_put_together import LEAST_THINGS, Direction, order_told, things_in_order
@@ -21,11 +20,6 @@ LONGEST_LIST = 400
 _SIGNS = regex(r"[<>]")
 # An order by a superlative is one only where it says by what: "Tarn, Velm, Quist" does not.
 _COMPARES = regex(r"\b[^\W\d_]{2,}er\s+than\b|\b[^\W\d_]{2,}est\b", re.IGNORECASE)
-_WORD = regex(r"[^\W\d_]+")
-# What tells of an order is kept, also where it is a word of the question.
-_OF_ORDER = regex(
-    r"(?:first|second|third|fourth|fifth|last|before|after|then|than|next|[^\W\d_]+(?:est|er))\Z", re.IGNORECASE
-)
 
 
 @lru_cache(maxsize=256)
@@ -46,7 +40,7 @@ def end_of_order(text: str, start: int, end: int, asked: str) -> Mention | None:
         return None
     if wanted[0].first and (_SIGNS.search(text, start, end) or not _COMPARES.search(text, start, end)):
         return None
-    order = order_told(text, (start, end), things, wanted[0], lambda gap: _WORD.sub(_without_echo(asked), gap))
+    order = order_told(text, (start, end), things, wanted[0], asked)
     return order[wanted[1]] if order else None
 
 
@@ -96,13 +90,3 @@ def line_at_end(text: str, asked: str) -> tuple[int, int] | None:
     """Return the one of a list of lines that stands where a question asks: "1. Brun / 2. Ysolde / 3. Tamm"."""
     there = end_of_order(text, 0, len(text), asked) if "\n" in text and len(text) <= LONGEST_LIST else None
     return there[1:] if there else None
-
-
-def _without_echo(asked: str) -> Callable[[re.Match[str]], str]:
-    """Return what leaves out the words that a question has, so that "left first" is read as "first"."""
-
-    def left(word: re.Match[str]) -> str:
-        said = word.group()
-        return "" if is_echo(said, asked) and not is_echo(said, "") and not _OF_ORDER.match(said) else said
-
-    return left

@@ -10,6 +10,7 @@ from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.offers import Mention, mentions_of
 from dryquarry.marking.reading.order_put_together import direction_asked
+from dryquarry.marking.reading.things_told_apart import told_apart
 from dryquarry.marking.regexes import regex
 
 _SAID = r"(?P<said>[^.!?;:→\n]{2,60}?)"
@@ -58,7 +59,7 @@ def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, .
     while place < end and text[place:end].strip():
         unit = _judges(things, about, text, place, end)
         if unit is None:
-            return ()
+            return told_apart(text, start, end, asked)  # "The hen lays eggs. The cow doesn't."
         for one in unit[0]:
             judged[one[0]] = (one, unit[1])
         place, units = unit[2], units + 1

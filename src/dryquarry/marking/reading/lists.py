@@ -11,6 +11,7 @@ from dryquarry.marking.reading.asked_lists import (
     listed_in,
     mentioned_in,
     plain_member,
+    things_asked,
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -70,6 +71,7 @@ from dryquarry.marking.reading.members_named import (
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, told_in_order
 from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.reading.things_told_apart import told_apart
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
@@ -91,6 +93,13 @@ _OF_THEM = regex(r"[;.,:]\s+of\s+(?:these|them|those),?\s+(?:only\s+)?", re.IGNO
 _NOT_THESE = regex(
     r"[^;.]*\b(?:are|is|do|does|can|have)(?:n't|\s+not)\b[^;.]*;\s+(?=[^;]*(?:,|\band\b)[^;]*\b(?:are|is|do|does|can|have)\W*\Z)",
     re.IGNORECASE,
+)
+_SOME_OR = regex(
+    r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:,\s+(?:the\s+|an?\s+)?[^\W\d_]+)+,?\s+or\s+(?:the\s+|an?\s+)?[^\W\d_]+\W*",
+    re.IGNORECASE,
+)
+_NOT_BUT = regex(
+    r"\W*(?:it(?:'s|\s+is)\s+)?not\s+(?!only\b|just\b)[^;:.]{2,80}?,?\s+but\s+(?:rather\s+)?", re.IGNORECASE
 )
 _DENIED_BEFORE = regex(
     r"^[^,;]{1,80}?(?:n't|\snot|cannot)\b[^,;]{0,40}[,;]\s+(?:but|only|whereas|while)\s+", re.IGNORECASE
@@ -224,6 +233,10 @@ class Lists:
         if results := worked_out(text, place.start, place.end):
             yield Found(Members(results), results[0][1], results[-1][2])
             return
+        if things_asked(self.question.asked) and _SOME_OR.fullmatch(text, place.start, place.end):
+            every = members_of(text, place.start, place.end, BETWEEN)  # "hen, frog or snake" leaves open which
+            yield from (Found(Members((one,)), *one[1:]) for one in every)
+            return
         for start, end in alternatives(text, place):
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):
@@ -235,6 +248,8 @@ class Lists:
                 start = of_them.end()  # "Between 5 and 9 lie 6, 7 and 8; of these, 6 and 8 are even."
             if (these := _NOT_THESE.match(text, start, end)) is not None and self._wants_what_is_so():
                 start = these.end()  # "Copper and gold are not magnetic; iron, nickel and cobalt are."
+            if (but := _NOT_BUT.match(text, start, end)) is not None and BETWEEN.search(text, but.end(), end):
+                start = but.end()  # "Not envelope, paper, but paper, envelope"
             denied = _DENIED_BEFORE.match(text[start:end])
             if denied and BETWEEN.search(text, start + denied.end(), end):
                 start += denied.end()
@@ -268,7 +283,8 @@ class Lists:
         for written in (dashed, both_signs, factors, in_braces, spaced, noted, named_in_brackets, so_do_they, not_only):
             if way := written(text, start, end):
                 yield way
-        if way := by_predicate(text, start, end, self.question.asked):
+        by_what_is_said = (by_predicate, told_apart)
+        if way := next(filter(None, (told(text, start, end, self.question.asked) for told in by_what_is_said)), ()):
             yield way
             return
         if way := labelled_behind(text, start, end, question_in(self.question.asked)):

@@ -72,6 +72,10 @@ _PLACE_BEFORE = regex(rf"(?:\bthe\s+|\bin\s+)?{_LABEL},?\s*(?:the\s+)?\Z", re.IG
 _SAID_BEFORE = regex(
     rf"(?:\bthe\s+|\bin\s+)?{_LABEL}\s*(?:['’]s|\s{_VERB}|[:=]|(?<=\d)\s?[.)]\s?:?)\s*(?:the\s+)?\Z", re.IGNORECASE
 )
+# "Before the stamp comes the envelope", "The envelope comes after the paper and before the stamp"
+_OPENS_WITH = regex(r"\W*(?:(?P<before>before)|after)\s+(?:the\s+)?\Z", re.IGNORECASE)
+_COMES = regex(rf"(?:,?\s+{_VERB}|,)\s+(?:the\s+)?", re.IGNORECASE)
+_AND_BEFORE = regex(r",?\s+(?:and|but)\s+(?:(?P<before>before)|after)\s+(?:the\s+)?", re.IGNORECASE)
 _UNCERTAIN = regex(r"\b(?:not|no|nor|if|or|perhaps|maybe|might|may|could|would|but|tied?)\b|n['’]t\b|\?", re.IGNORECASE)
 LONGEST_LEAD = 40
 # "From youngest to oldest: …", "Young to old: …", "Youngest first: …", "Starting with the youngest: …"
@@ -197,7 +201,7 @@ def put_together(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
     Each mention of a thing has to be told its place, or how it stands to the mention before it.
     """
     direction, things = direction_asked(asked), things_in_order(asked)
-    return () if direction is None or not things else order_told(text, (start, end), things, direction)
+    return () if direction is None or not things else order_told(text, (start, end), things, direction, asked)
 
 
 def order_told(
@@ -205,9 +209,9 @@ def order_told(
     span: tuple[int, int],
     things: tuple[str, ...],
     direction: Direction,
-    plain: Callable[[str], str] = lambda gap: gap,
+    asked: str,
 ) -> tuple[Mention, ...]:
-    """Return things in the one order that follows from a stretch, whose words between them are read as `plain` says."""
+    """Return things in the one order that follows from a stretch, in whose words those of the question say nothing."""
     start, end = span
     if _UNCERTAIN.search(text, start, end):
         return ()
@@ -217,9 +221,10 @@ def order_told(
     told = _Told(_Order(things), direction, [thing for thing, _, _ in found])
     bounds = [start, *(bound for _, first, last in found for bound in (first, last)), end]
     gaps = [
-        plain(_MARKUP.sub("", text[first:last]).replace("|", ":"))
+        _MARKUP.sub("", text[first:last]).replace("|", ":")
         for first, last in zip(bounds[::2], bounds[1::2], strict=True)
     ]
+    gaps = [_WORD.sub(_without_echo(asked), gap) for gap in gaps]
     if _MORE_BEHIND.match(gaps[-1]) or _MORE_AHEAD.match(gaps[0]):
         return ()
     labelled_ahead = _SAID_BEFORE.search(gaps[0]) is not None
@@ -227,6 +232,23 @@ def order_told(
         told.read(number, gap, labelled_ahead=labelled_ahead)
     places = {thing: (thing, first, last) for thing, first, last in reversed(found)}
     return tuple(places[thing] for thing in told.order_told())
+
+
+_WORD = regex(r"[^\W\d_]+")
+# What tells of an order is kept, also where it is a word of the question.
+_OF_ORDER = regex(
+    r"(?:first|second|third|fourth|fifth|last|before|after|then|than|next|[^\W\d_]+(?:est|er))\Z", re.IGNORECASE
+)
+
+
+def _without_echo(asked: str) -> Callable[[re.Match[str]], str]:
+    """Return what leaves out the words that a question has, so that "left first" is read as "first"."""
+
+    def left(word: re.Match[str]) -> str:
+        said = word.group()
+        return "" if is_echo(said, asked) and not is_echo(said, "") and not _OF_ORDER.match(said) else said
+
+    return left
 
 
 class _Told:
@@ -238,6 +260,7 @@ class _Told:
         self.beside: list[tuple[int, bool]] = []
         self.way: int | None = None
         self.turned = False
+        self.opening = 0
 
     def read(self, number: int, gap: str, *, labelled_ahead: bool) -> None:
         """Take in the gap before mention `number`; the last one stands behind all of them."""
@@ -257,6 +280,15 @@ class _Told:
         behind = _PLACE_BEHIND.match(gap) if number and label is None else None
         if behind and self._fix(number - 1, behind):
             gap = gap[behind.end() :]
+        if number == 0 and (opens := _OPENS_WITH.search(gap)) is not None:
+            self.opening = -1 if opens["before"] else 1
+            gap = ""
+        if number == 1 and self.opening and _COMES.fullmatch(gap):
+            self._before(*((0, 1) if self.opening > 0 else (1, 0)))  # "Before the stamp comes the envelope"
+            return
+        if number > 1 and (also := _AND_BEFORE.fullmatch(gap)) is not None:
+            self._before(*((number - 2, number) if also["before"] else (number, number - 2)))
+            return
         if number > 1 and (after := _IS_NEXT.match(gap)) is not None:
             self._before(number - 2, number - 1)
             gap = gap[after.end() :]
