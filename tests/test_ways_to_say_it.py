@@ -72,7 +72,6 @@ NOT_READ: dict[str, str] = {
     "Drum roll... {x}!": "who which what where when object passive",
     "A better answer than {y} is {x}.": "where object letter text",
     "Others may tell you {y}; don't believe them: {s}.": "who text",
-    "Were it not for the text, I'd say {y}; but {s}.": "number",
     "Contrary to my first guess, {y}, it's {x}.": "who which what where when object passive letter text",
     "Answer: {s}.": "number",
     "It's {x}, and {y} is wrong.": "letter",

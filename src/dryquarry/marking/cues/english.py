@@ -617,6 +617,7 @@ CUES = {
         r"can only be (?:answered|told|known|said) by",
         r"(?:gives?|tells?|says?|states?|mentions?|names?|contains?|has)(?: us)? [^.;]{3,80},? but no \w+(?=\W*\Z|[.;])",
         r"(?:that|it|this|the \w+)(?:'s| is|)(?: not|n't) (?:to be found )?in (?:the|this|that|our|my) (?:letter|text|log|entry|question|story|note|passage|puzzle|record|book|table)",
+        r"(?:we|i) (?:only )?know [^.;]{1,50}, but (?:not|neither|nothing)",
         r"(?:need|require|want)s? (?:one|some|a bit|a piece of)? ?more (?:pieces? of |bits? of )?information",
         r"any (?:number|value|amount|year|day) (?:from|between) [^.;]{1,30} (?:is|are) possible",
         r"(?:information|data|details|text) (?:is|are) (?:incomplete|not complete|too (?:little|sparse|vague|scarce))",

@@ -90,8 +90,15 @@ def worked_on_last(stretch: Stretch, claims: Claims) -> Claims:
     start = stretch.place.start
     if len(claims) > 2 and claims[-1].value.relation == "=" and claims[-2].value.shape is Shape.SUM:
         ends = not stretch.text[claims[-1].end : stretch.place.end].strip(" .*!$")
-        if ends and _COLON_BEFORE.search(stretch.text, max(start, claims[-2].start - 24), claims[-2].start):
-            return claims[-2:]
+        goes_on = any(
+            claims[-2].value.text.startswith(f"{one.value.text.split()[0]} ")
+            for one in claims[:-2]
+            if one.value.relation
+        )
+        if ends and (
+            goes_on or _COLON_BEFORE.search(stretch.text, max(start, claims[-2].start - 24), claims[-2].start)
+        ):
+            return claims[-2:]  # "1.2 ha = 12,000 m²; 12,000 / 8 = 1,500"
     if len(claims) > 1 and _WORKED_ON.search(stretch.text, max(start, claims[-1].start - 48), claims[-1].start):
         return claims[-1:]
     return claims

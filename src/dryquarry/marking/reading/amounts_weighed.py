@@ -105,6 +105,8 @@ def _is_predicate(word: str, asked: str) -> bool:
 
 def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
     """Tell whether a line gives a total and another one what is asked for: "Whole: 780. Torn: 60. Together: 840."."""
+    if _THEN.match(text, place.start, place.end) and _NOW_LABEL.search(text):
+        return re.search(r"\b(?:now|today)\b", question_in(question.asked), re.IGNORECASE) is not None
     if _REST_LABEL.match(text, place.start, place.end) and not ASKS_REST.search(question.asked):
         return True
     if _TOTAL_LABEL.match(text, place.start, place.end) is None or _ASKS_TOTAL.search(question_in(question.asked)):
@@ -114,6 +116,11 @@ def _is_total_not_asked(text: str, place: Place, question: Question) -> bool:
     return any(_is_predicate(noun, question.asked) for noun in labels)
 
 
+# "Then: Brage 8, Tove 16.", where it is asked how old he is today
+_THEN = regex(
+    r"\W*(?:then|before|earlier|at\s+that\s+time|(?:[^\W\d_]+\s+)?years?\s+ago|back\s+then)\s*:\s", re.IGNORECASE
+)
+_NOW_LABEL = regex(r"(?:\A|[.;\n]\s*)\W*(?:now|today)\s*:\s", re.IGNORECASE)
 _NOUN_LABEL_BEFORE = regex(r"(?:\A|[.;\n]\s*)\W*(?P<noun>[^\W\d_]+)\W{0,3}:\s")
 
 

@@ -27,7 +27,9 @@ CLEARLY = 0.4
 # Of a question with so few words the numbers would weigh more than they.
 FEW_WORDS = 2
 _CLAUSE = regex(
-    r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
+    r";\s|,\s(?:and|while|whereas|but)\s|\sand\s(?=[a-z]+\s(?:in|after|at|within)\s\d)|"
+    r",\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)",
+    re.IGNORECASE,
 )
 _PART = regex(r";\s")
 _COUNTED = regex(rf"\s(?:of (?:the|them) )?(?:(?:{SUCH}|red|blue|green|white) )?(?P<noun>[^\W\d_]{{3,}})")
@@ -294,6 +296,9 @@ def of_what_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     if None not in counted and wanted in counted and (counted[-1] == wanted or place.telling):
         return [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
     new = [claim for claim, noun in zip(claims, counted, strict=True) if noun == wanted]
+    only_new = all((claim.value.value in given) != (claim in new) for claim in claims)
+    if len(new) == 1 and only_new and not place.telling:
+        return new  # "50 + 10 + 2 + 1 = 63, which takes four coins", of 63 cents
     if None not in counted and len(new) == 1 and new[0].value.value not in given:
         of_whole = _OF_WHOLE.search(reply.text[max(place.start, new[0].start - 12) : new[0].start])
         if of_whole is None and not _DRAWN_LATER.search(reply.text, new[0].end, place.end):

@@ -65,8 +65,11 @@ _ALL_BUT = regex(
     re.IGNORECASE,
 )
 _ARE_WRONG = regex(
-    r"[\s)]*(?:is|are)\s+(?:\w+\s+)?(?:wrong|false|incorrect|out|excluded|impossible|ruled\s+out)\b", re.IGNORECASE
+    r"[\s)]*(?:is|are|can\s+be|must\s+be)\s+(?:\w+\s+)?(?:wrong|false|incorrect|out|excluded|"
+    r"eliminated|discarded|impossible|ruled\s+out)\b",
+    re.IGNORECASE,
 )
+_LETTER_IN_BRACKETS = regex(r"[(\[]([A-Z])[)\]]")
 _ALL_OTHERS = regex(
     r"\b(?:every|all)(?:\s+of)?(?:\s+the)?\s+others?\b(?:\s+(?:options?|ones?|numbers?))?", re.IGNORECASE
 )
@@ -144,11 +147,11 @@ class Options:
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
         if rest := self._all_others(text, start, end, place):
             return [rest]
-        if one_left := the_one_left("".join(self.texts), stretch):
+        if one_left := the_one_left("".join(self.texts), _LETTER_IN_BRACKETS.sub(r"\1", stretch)):
             return [Found(Chosen(frozenset(one_left)), start, end)]
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
-        if (left := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
-            return [Found(Chosen(frozenset({left})), start, end)]
+        if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
+            return [Found(Chosen(frozenset({alone})), start, end)]
         return found or self._others(reply, place)
 
     def _of_two(self, reply: Reply, place: Place) -> list[Found[Chosen]]:

@@ -85,7 +85,11 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
         return Choice(None)
     claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or claims
     # "Lotte is Oda's mother and so Rhea's grandmother": the words of the question alone name nobody
-    named = [claim for claim in claims if not _only_says_who(claim.value.readings[0][0], asked)]
+    named = [
+        claim
+        for claim in claims
+        if not (_only_says_who(claim.value.readings[0][0], asked) or _says_no_more(claim.value.readings, asked))
+    ]
     claims = named or claims
     # "…, and therefore the largest": what is asked for said over again names nothing
     claims = [claim for claim in claims if not ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
@@ -219,7 +223,21 @@ _QUOTED = regex(r"['\"‘“][^'\"’”]{3,}['\"’”]")
 
 def _only_says_who(said: str, asked: str) -> bool:
     """Tell whether a reading is a word of the question in small letters, where somebody with a name is asked for."""
-    return asks_who(asked) and said.islower() and all(is_echo(word, question_in(asked)) for word in _WORD.findall(said))
+    words = _WORD.findall(said)
+    return asks_who(asked) and said.islower() and all(is_echo(word, question_in(asked)) for word in words)
+
+
+def _says_no_more(readings: Sequence[tuple[str, int, int]], asked: str) -> bool:
+    """Tell whether a clause names whom the question names, and has no other word: "Mette isn't the drummer"."""
+    question = question_in(asked)
+    if (
+        asks_who(asked)
+        or offered_by(asked)
+        or not {stem(word) for word in readings[0][0].split()} <= names_in(question)
+    ):
+        return False
+    words = (word for said, _, _ in readings for word in _WORD.findall(said))
+    return all(is_echo(word, question) or is_echo(word, "") or word.endswith("n't") for word in words)
 
 
 def clause_text(text: str, claim: Claim[Named]) -> str:

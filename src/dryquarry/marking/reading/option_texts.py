@@ -85,7 +85,7 @@ _IS_NOT = regex(
 )
 
 
-_IT_DOES = regex(r"\W*(?:it|he|she)\s+[a-z]{3,}s\W*\Z", re.IGNORECASE)
+_IT_DOES = regex(r"\W*(?:it|he|she)\s+[a-z]{3,}s\b", re.IGNORECASE)
 
 
 def _phrase(option: str, noun: str | None = None) -> str:
@@ -93,7 +93,7 @@ def _phrase(option: str, noun: str | None = None) -> str:
     words = [f"(?:{re.escape(word)}|one)" if word == noun else re.escape(word) for word in _words(option)]
     if words[-1].isalpha() and len(words[-1]) > 2 and not words[-1].endswith("s"):
         words[-1] += "(?:e?s)?"  # "penguins can't fly"
-    if len(words) == 1 and _IT_DOES.match(option):
+    if _IT_DOES.match(option):
         words[0] = f"{words[0][:-1]}s?"  # "It will float" is "It floats."
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
     joined = r"\W{1,3}(?:the\s|an?\s)?".join(words)

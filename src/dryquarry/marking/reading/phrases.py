@@ -142,7 +142,8 @@ class Phrases:
     def _says_nothing(self, text: str, start: int, end: int, place: Place, *, alone: bool) -> bool:
         """Tell whether a clause names nothing that may answer."""
         asked = self.question.asked
-        if says_nothing_of_it(text, start, end, alone=alone, telling=place.telling):
+        says_yes = alone and yes_or_no(text, start, end, asked) is not None  # "That's true."
+        if not says_yes and says_nothing_of_it(text, start, end, alone=alone, telling=place.telling):
             return True
         if not place.telling and answers_none_such(text, start, end, asked):
             return True

@@ -39,6 +39,8 @@ _SPELLED = regex(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
 _BEGINS_OWNED = regex(r"\W*(?:its|their|your|our|my|his|her)\s+", re.IGNORECASE)
 # "the Isle of Skye at 1,656 km²"
+# "the flute and Liv the drum"
+_GAPPED = regex(r"(?<=\w)\s+and\s+[A-Z][^\W\d_]+\s+(?:the|an?)\s+[a-z]+[\s.!]*\Z")
 _MEASURED = regex(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
 _ENDS_OPEN = regex(
     r"\s+(?:the|an?|its|his|her|from|for|into|with|now|today|then|still|there|again|(?:that|of\s+the|of\s+that|in\s+the)\s+same\s+[^\W\d_]+)[\s.!]*\Z",
@@ -87,6 +89,10 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield opened.end(), end
         if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
             yield owned.end(), end
+        if (gapped := _GAPPED.search(text, start, end)) is not None and text[start:end].lower().startswith(
+            ("the ", "a ")
+        ):
+            yield start, gapped.start()
         if (measured := _MEASURED.search(text, start, end)) is not None and measured.end() == end:
             yield start, measured.start()
         if (left := _ENDS_OPEN.search(text, start, end)) is not None and left.start() > start:

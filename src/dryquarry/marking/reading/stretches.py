@@ -70,7 +70,11 @@ _WORKED_OUT = regex(
 @lru_cache(maxsize=256)
 def how_many(asked: str) -> str | None:
     """Return the stem of what a question wants to be counted: "how many hours"."""
-    match = re.search(rf"\bhow (?:many|much) (?:{SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})", question_in(asked), re.IGNORECASE)
+    match = re.search(
+        rf"\b(?:how (?:many|much)|(?:what|which)\b[^.?]{{0,40}}\bnumber of) (?:{SUCH}\s+)?(?P<noun>[^\W\d_]{{3,}})",
+        question_in(asked),
+        re.IGNORECASE,
+    )
     return stem(match["noun"]) if match else None
 
 

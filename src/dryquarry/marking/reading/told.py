@@ -252,6 +252,10 @@ def of_best_part(text: str, start: int, end: int, asked: str) -> Iterator[tuple[
     best_part = parts[shares.index(best)]
     yield from _subjects(text, *best_part, asked)
     yield from beside_echo(text, *best_part, asked)
+    copula = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, *best_part)
+    if copula is not None and text[: best_part[0]].rstrip(" ").endswith((",", ";")):
+        yield best_part[0], copula.start()  # "Au is gold, Ag is silver"
+        yield copula.end(), best_part[1]
 
 
 # "Which sea …?"

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.clauses import PREPOSITION
-from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.reading.echo import content_of, is_echo, names_in, question_in
 from dryquarry.marking.reading.extremes import extremes
 from dryquarry.marking.reading.told import agents, echoes_most, is_common, is_main_verb, share_echoed
 from dryquarry.marking.regexes import regex
@@ -27,9 +27,26 @@ _SINCE = regex(
 def told_of_it(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield what a clause tells of what stands elsewhere in its sentence, which begins at `first`."""
     yield from _who_it_was(text, first, start, end, asked)
+    if _ASKS_HOLDER.search(question_in(asked)) and (given := list(_GAVE_TO.finditer(text, start, end))):
+        yield given[-1].span("one")
+    if (interposed := _INTERPOSED.match(text, start, end)) is not None and echoes_most(interposed["subject"], asked):
+        yield interposed.span("one")
     yield from _objects(text, start, end, question_in(asked))
     if (word := _WORD_FORMED.search(text, start, end)) is not None and _ASKS_WORD.search(asked):
         yield word.span("one")
+
+
+_ASKS_HOLDER = regex(r"\bwho\s+(?:now\s+)?(?:has|holds|owns|keeps|carries)\b|\bwith\s+whom\s+is\b", re.IGNORECASE)
+# "Siv gave it back to Per"
+_GAVE_TO = regex(
+    r"\b(?:gave|gives|handed|hands|returned|returns|passed|passes|sold|sells|brought|brings|sent|sends|lent|lends)\s"
+    r"(?:[^,;.]{1,30}?\s)?to\s+(?P<one>(?:the\s+)?[A-Z][\w'’-]*)(?=\W*(?:\Z|[,;.]))"
+)
+# "Silver's symbol, from the Latin argentum, is Ag"
+_INTERPOSED = regex(
+    r"\W*(?P<subject>[^,;:.]{2,60}),\s[^,;:.]{2,60},\s+(?:is|are|was|were)\s+(?:called\s+|named\s+)?(?P<one>[^,;:]{1,60}?)(?=\W*(?:\Z|[,;:]))",
+    re.IGNORECASE,
+)
 
 
 def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
@@ -43,6 +60,8 @@ def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iter
     verb = cue("copula", r"(?<![\w'])", r"(?!\w)").search(text, first, start)
     verbs = [word.start() for word in _WORD.finditer(text, first, start) if is_main_verb(word.group())]
     subject = (first, verb.start() if verb else verbs[0]) if verb or verbs else None
+    if subject and content_of(text[slice(*subject)]) & names_in(question_in(asked)):
+        return  # "Mette isn't the drummer, so she has the flute", of what Mette has
     if subject and text[slice(*subject)].strip().lower() not in ("it", "this", "that", "it's", "that's"):
         yield subject
     else:

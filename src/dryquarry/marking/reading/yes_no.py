@@ -55,7 +55,21 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     words = content_of(denied["what"]) if denied else frozenset()
     if denied and words and words <= content_of(question_in(asked)):
         return "no", *denied.span()
+    if (makes := _MAKES_IT.search(text, start, end)) is not None and _is_asked_last(makes["what"], question_in(asked)):
+        return "yes", *makes.span()
     return _by_statement(text, start, end, question_in(asked))
+
+
+# "…, which makes it a rectangle"
+_MAKES_IT = regex(
+    r"\bwhich\s+makes\s+(?:it|them|him|her)\s+(?:an?\s+|the\s+)?(?P<what>[^\W\d_]+)(?=\W*(?:\Z|[.;]))", re.IGNORECASE
+)
+
+
+def _is_asked_last(word: str, question: str) -> bool:
+    """Tell whether a word is the last one of a question: what it asks something to be."""
+    words = [one for one in _WORD.findall(question) if content_of(one)]
+    return bool(words) and stem(words[-1]) == stem(word)
 
 
 def _by_statement(text: str, start: int, end: int, question: str) -> Answer | None:
