@@ -117,7 +117,6 @@ READ_OTHERWISE = {
     "b44-ab-7",
     "b44-ex-11",
     "b44-nu-56",
-    "b44-ex-77",
     "b44-nu-79",
     "b45-nu-4",
     "b45-ex-23",
@@ -130,7 +129,6 @@ READ_OTHERWISE = {
     "b50-nu-35",
     "b50-nu-58",
     "b50-se-75",
-    "b51-ex-22",
     "b51-se-54",
     "b53-se-131",
     "b54-ex-75",
@@ -148,6 +146,7 @@ READ_OTHERWISE = {
     "b56-ex-57",
     "b56-ex-59",
     "b56-ex-64",
+    "b56-se-78",
     "b57-ex-1",
     "b57-ex-40",
     "b58-nu-3",
@@ -231,6 +230,14 @@ READ_OTHERWISE = {
     "b85-ex-23",
     "b85-se-33",
     "b85-se-41",
+    "b86-nu-29",
+    "b86-ex-53",
+    "b86-ex-67",
+    "b86-ex-73",
+    "b86-ex-75",
+    "b86-ex-77",
+    "b86-se-101",
+    "b86-sq-104",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -270,7 +277,6 @@ STILL_WRONG = {
     "b55-nu-29",
     "b55-ex-59",
     "b55-se-115",
-    "b56-se-78",
     "b58-nu-19",
     "b59-ch-98",
     "b60-nu-3",
@@ -300,7 +306,10 @@ STILL_WRONG = {
     "b84-ex-51",
     "b84-ch-84",
     "b85-ch-27",
-    "b85-se-32",
+    "b86-ch-80",
+    "b86-ch-86",
+    "b86-ch-88",
+    "b86-xp-113",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

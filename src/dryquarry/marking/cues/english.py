@@ -617,6 +617,7 @@ CUES = {
         r"can only be (?:answered|told|known|said) by",
         r"(?:gives?|tells?|says?|states?|mentions?|names?|contains?|has)(?: us)? [^.;]{3,80},? but no \w+(?=\W*\Z|[.;])",
         r"(?:that|it|this|the \w+)(?:'s| is|)(?: not|n't) (?:to be found )?in (?:the|this|that|our|my) (?:letter|text|log|entry|question|story|note|passage|puzzle|record|book|table)",
+        r"without (?:that|it|this|them|one|knowing [^,.;]{1,50}),? (?:there(?:'s| is) no|there can be no|we have no) \w+",
         r"(?:we|i) (?:only )?know [^.;]{1,50}, but (?:not|neither|nothing)",
         r"(?:need|require|want)s? (?:one|some|a bit|a piece of)? ?more (?:pieces? of |bits? of )?information",
         r"any (?:number|value|amount|year|day) (?:from|between) [^.;]{1,30} (?:is|are) possible",

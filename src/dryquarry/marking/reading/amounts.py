@@ -152,7 +152,7 @@ class Amounts:
         claims = [claim for claim in claims if not self._only_restates(claim, question)]
         stretch = Stretch(reply, place, question)
         outside = kept(stretch, claims)
-        if not outside:
+        if not outside or _only_data(stretch, outside):
             return Choice(None)
         candidates = self._candidates(stretch, outside)
         taken = place.telling or place.kind is PlaceKind.STATEMENT
@@ -188,6 +188,12 @@ class Amounts:
         ):
             candidates = outside[:1]  # "Six, all of them squares; it has twelve edges."
         return candidates
+
+
+def _only_data(stretch: Stretch, claims: Claims) -> bool:
+    """Tell whether the first words of a longer reply only say over again what is given: "26 s for 4 floors."."""
+    first = stretch.place.kind is PlaceKind.FIRST_WORDS and len(stretch.reply.sentences) > 1
+    return first and len(claims) > 1 and all(claim.value.value in stretch.given for claim in claims)
 
 
 @lru_cache(maxsize=1024)

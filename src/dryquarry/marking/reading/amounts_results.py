@@ -23,6 +23,7 @@ _BESIDE = regex(
     r"(?<!rate )(?<!value )of|"
     r"out of|for|from|with|among|after|before|since|than|per|at|in|within|by|every|each|"
     r"rounded (?:up |down |off )?to|rounds to|close to|"
+    r"(?:after|before|by|for) [a-z]{3,}ing|"
     r"divided by|its|their|his|her|my|your|all|the|these|those|between|on|when|if|until)\s+(?:the |"
     r"its |their |all |these |those |each |every |about |only )*[€$£]?-?$",
     re.IGNORECASE,

@@ -221,10 +221,16 @@ _LEFT_WITH = regex(r"\b(?:left\s+with|end\s+up\s+with|arrive\s+at)\b", re.IGNORE
 REST = regex(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
 
 
+# "132.93 remain to be paid.", where it is asked what something costs now
+_REDUCED = regex(r"\b(?:reduced|reduction|discount|rebate|price|cut|off)\b", re.IGNORECASE)
+_TO_PAY = regex(r"\b(?:remains?|leaves?|left)\s+to\s+(?:be\s+paid|pay)\b", re.IGNORECASE)
+
+
 def is_rest_asked(text: str, place: Place, found: Found[Quantity], asked: str) -> bool:
     """Tell whether a sentence says what remains, and that is asked for in another word: "There remain 395."."""
-    if re.search(r"\b(?:left|remain\w*)\b[^?]*\?", asked, re.IGNORECASE) is None:
-        return False
+    to_pay = _REDUCED.search(asked) is not None and _TO_PAY.search(text, place.start, place.end) is not None
+    if to_pay or re.search(r"\b(?:left|remain\w*)\b[^?]*\?", asked, re.IGNORECASE) is None:
+        return to_pay
     return found.value.value.denominator == 1 and REST.search(text, place.start, place.end) is not None
 
 

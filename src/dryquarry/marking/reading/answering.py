@@ -6,6 +6,7 @@ import re
 
 from dryquarry.marking.reading.constructions import ASKS_NAME
 from dryquarry.marking.reading.echo import asks_yes_or_no, question_in, stem
+from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import is_possible, names_one, possible_in
 from dryquarry.marking.reading.told import echoes_most, is_common, is_of_asked_kind
 from dryquarry.marking.reading.yes_no import yes_or_no
@@ -71,6 +72,10 @@ def names_it(text: str, question: str) -> bool:
         return label["what"].casefold() == meant["what"].casefold()  # "Red: danger. Yellow: sickness."
     if (label is not None and _names_what_is_asked(label["what"], asked)) or is_of_asked_kind(text, asked):
         return True
+    if label is not None and label["what"].casefold().strip(" *_") in map(str.casefold, offered_by(question)):
+        return True  # "Granite: a plutonic rock.", where it is to be chosen from four
+    if (side := _SIDE.match(text)) is not None and re.search(rf"\b{side['side']}\b", asked, re.IGNORECASE):
+        return True
     if _tells_what_is_asked(text, asked) or (asks_yes_or_no(question) and _YES_NO.match(text)):
         return True
     if yes_or_no(text, 0, len(text), question) is not None:
@@ -90,6 +95,8 @@ def may_name_it(text: str, question: str) -> bool:
     return _tells_what_is_asked(text, question_in(question)) or is_of_asked_kind(text, question_in(question))
 
 
+# "Against it: Ms Aro.", where it is asked who was against it
+_SIDE = regex(r"\W*(?P<side>for|against|above|below|before|after|with|without)\b[^:.]{0,20}:\s", re.IGNORECASE)
 _YES_NO = regex(r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE)
 # "Its opposite is 'modern'", where the opposite is asked for
 _ASKS_WHAT_OF = regex(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+the\s+(?P<noun>[^\W\d_]{3,})\s+of\b", re.IGNORECASE)

@@ -286,7 +286,8 @@ def of_what_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of what is asked for, where others are of something else: "14 maps and 17 postcards"."""
     reply, place, question = stretch.reply, stretch.place, stretch.question
     asked = content_of(question_in(question.asked)) - counted_in(question.asked)
-    if (meant := _for_what_is_asked(reply.text, place, claims, asked)) is not None:
+    denied = _ASKS_DENIED.search(question_in(question.asked)) is not None  # "18 are altos" tells not how many are not
+    if not denied and (meant := _for_what_is_asked(reply.text, place, claims, asked)) is not None:
         return [meant]
     given = numbers_asked(question.asked)
     if len(claims) < 2 or not asked:
@@ -354,6 +355,7 @@ def with_chances(stretch: Stretch, claims: Claims) -> Claims:
             after is not None
             and _IN.fullmatch(reply.text, claim.end, after.start)
             and 0 < claim.value.value < after.value.value
+            and after.value.unit in (None, claim.value.unit)
             and claim.value.value.denominator == 1
         ):
             value = claim.value.value / after.value.value

@@ -78,7 +78,7 @@ _COUNTS = {"two": 2, "three": 3, "four": 4, "five": 5, "six": 6}
 # "The gannet dives, the swift flies. The other three are waders."
 _THE_OTHERS = regex(
     r"\b(?P<who>(?:the\s+(?:others?|remaining|rest)|all\s+(?:the\s+)?others)(?:\s+(?P<count>two|three|four|five|six|ones))?)\s+(?:\w+\s+)?"
-    r"(?:are|do|have|can|is|stays?\s+in|remains?|fits?|qualif(?:y|ies)|counts?)\b(?!n't|\s+not)",
+    r"(?:are|do|have|can|is|stays?\s+in|remains?|fits?|qualif(?:y|ies)|counts?|(?(count)(?!not?\b)[a-z]{3,}))\b(?!n't|\s+not)",
     re.IGNORECASE,
 )
 

@@ -101,4 +101,5 @@ def labelled(stretch: Stretch, claims: Claims) -> Claims:
         own = [label for at, label in labels if at <= claim.start]
         if wanted is None or not own or own[-1] == wanted:
             kept.append(claim)
-    return kept or claims
+    behind = [claim for claim in kept if claim.start >= labels[0][0]]
+    return (behind if wanted is not None else []) or kept or claims  # "5x = 35, x = 7, y = 3"

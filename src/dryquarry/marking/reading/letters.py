@@ -51,7 +51,7 @@ from dryquarry.marking.reading.option_texts import (
     text_pattern,
     without_first,
 )
-from dryquarry.marking.reading.options_denied import denied_behind, left_by_others, weighed
+from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -59,14 +59,9 @@ from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import fold
 
 _ALL_BUT = regex(
-    r"\b(?:all|everything|every one|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
+    r"\b(?:all|everything|every\s+[^\W\d_]+|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
     r"apart\s+from|besides)\s+",
-    re.IGNORECASE,
-)
-_ARE_WRONG = regex(
-    r"[\s)]*(?:is|are|can\s+be|must\s+be)\s+(?:\w+\s+)?(?:wrong|false|incorrect|out|excluded|"
-    r"eliminated|discarded|impossible|ruled\s+out)\b",
     re.IGNORECASE,
 )
 _LETTER_IN_BRACKETS = regex(r"[(\[]([A-Z])[)\]]")
@@ -139,11 +134,12 @@ class Options:
             )
             excepted = frozenset(letter for one in out for letter in one.value.letters)
             # "All but 9 are prime", where it is asked which is not
-            if out and (wrong := _ARE_WRONG.match(text, out[-1].end, end)) is not None:
+            if out and (wrong := ARE_WRONG.match(text, out[-1].end, end)) is not None:
                 return [Found(Chosen(excepted), start + but.start(), wrong.end())]  # "All but B are wrong"
-            left = (
-                excepted if out and ASKS_WHICH_NOT.search(question_in(self.asked)) else frozenset(self.texts) - excepted
+            of_these = out and (
+                ASKS_WHICH_NOT.search(question_in(self.asked)) or are_shut_out(text, out[-1].end, end, self.asked)
             )
+            left = excepted if of_these else frozenset(self.texts) - excepted
             return [Found(Chosen(left), start + but.start(), out[-1].end if out else end)] if out else []
         if rest := self._all_others(text, start, end, place):
             return [rest]

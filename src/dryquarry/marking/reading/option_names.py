@@ -19,6 +19,7 @@ LONGEST_QUESTION = 120
 _WORD = regex(r"[^\W\d_]{3,}")
 _CLAUSE = regex(r"[^\n;.!?,]+")
 _DENIES = regex(r"\b(?:not?|nor|neither|never|none|nobody|without|cannot)\b|n['’]t\b", re.IGNORECASE)
+_NEITHER = regex(r"\bneither\b|\bnot\b.*\b(?:nor|not|or)\b", re.IGNORECASE)
 _UNSURE = regex(r"\b(?:if|may|might|could|would|perhaps|maybe|or)\b", re.IGNORECASE)
 _NOTHING_ELSE = r"\W*(?:(?:the|an?|in|on|at|by|through|to|from|of|it|is|it's|one)\s+)*(?P<word>{word})\W*"
 # "The other two can open it."
@@ -68,6 +69,12 @@ def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str
     for clause in _CLAUSE.finditer(text) if own and wanted else ():
         said = clause.group()
         named = [word for word in _WORD.finditer(said) if stem(word.group().lower()) in own]
+        out = {own[stem(word.group().lower())] for word in named}
+        if len(out) == len(own) - 1 > 1 and wanted <= content_of(said) and _NEITHER.search(said):
+            yield next(letter for letter in own.values() if letter not in out), clause.start(), clause.end()
+        if len(named) > 1 and ":" in said:  # "The gate's is red: hall blue, stairs green"
+            said = said.partition(":")[0]
+            named = [word for word in named if word.end() <= len(said)]
         if len(named) == 1 and wanted <= content_of(said) and not _DENIES.search(said) and not _UNSURE.search(said):
             start = clause.start() + named[0].start()
             yield own[stem(named[0].group().lower())], start, start + len(named[0].group())

@@ -6,7 +6,7 @@ import re
 
 from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Claim, Found, Place
-from dryquarry.marking.reading.echo import echo, question_in
+from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.regexes import regex
 
@@ -55,6 +55,26 @@ def left_by_others(text: str, end: int, named: list[Found[Chosen]], letters: fro
         return None
     behind = text[named[-1].end : end]
     return next(iter(out)) if echo(behind, asked) > 0 or _AFFIRMED.match(behind) else None
+
+
+# "All but B are wrong"
+ARE_WRONG = regex(
+    r"[\s)]*(?:is|are|can\s+be|must\s+be)\s+(?:\w+\s+)?(?:wrong|false|incorrect|out|excluded|"
+    r"eliminated|discarded|impossible|ruled\s+out)\b",
+    re.IGNORECASE,
+)
+# "Every gate but the north one is shut.", where it is asked which of them lets her in
+_SHUT_OUT = regex(
+    r"[\s)]*(?:one\s+)?(?:is|are)\s+(?:\w+\s+)?(?P<what>shut|closed|locked|blocked|barred|taken|used|occupied|dead|broken|"
+    r"missing|false|excluded)\b",
+    re.IGNORECASE,
+)
+
+
+def are_shut_out(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether all but one are something that shuts them out: "Every gate but the north one is shut"."""
+    said = _SHUT_OUT.match(text, start, end)
+    return said is not None and not is_echo(said["what"], question_in(asked))
 
 
 def weighed(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:

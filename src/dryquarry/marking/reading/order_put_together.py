@@ -31,7 +31,7 @@ _ORDINALS |= {
 }
 _ORDINAL = "|".join(_ORDINALS)
 _VERB = (
-    r"(?:is|was|are|had\s+it|has\s+it|comes?|came|goes|went|"
+    r"(?:is|was|are|ha[ds](?:\s+it)?|comes?|came|goes|went|"
     r"stands|finishes|finished|arrives|arrived|runs|ran|ends|follows?)"
 )
 _THAN = regex(

@@ -42,6 +42,7 @@ from dryquarry.marking.reading.possible_answers import (
     only_possible,
 )
 from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
+from dryquarry.marking.reading.ranks_told import RANKS, of_those_named
 from dryquarry.marking.reading.set_aside import (
     IT_IS,
     answers_none_such,
@@ -236,8 +237,9 @@ class Phrases:
         asked = question_in(self.question.asked)
         behind_colon = text[:start].rstrip().endswith(":")
         ends = at_the_end(text, place.start if behind_colon else start, end, asked) or by_value(text, start, end, asked)
+        ends = ends or of_those_named(text, start, end)
         spans = dict.fromkeys(((start, end), (behind_lead(text, start, end), end)))
-        told = [ends] if ends else [one for span in spans for one in found_by(POSITIONS, text, span, asked)]
+        told = [ends] if ends else [one for span in spans for one in found_by((*RANKS, *POSITIONS), text, span, asked)]
         return tuple(unlike(text, list(told)[:1], place))
 
     def _only_restates(self, text: str, start: int, end: int) -> bool:

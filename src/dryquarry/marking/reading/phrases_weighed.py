@@ -55,13 +55,23 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
 def _tells_of_else(text: str, question: Question, taken_up: float, *, several: bool) -> bool:
     """Tell whether a sentence tells of something else: in contrast, of what is so where it is asked what is not."""
     asked = question_in(question.asked)
-    if _CONTRAST.search(text) and taken_up < WHOLLY:
+    if _CONTRAST.search(text) and taken_up < WHOLLY and not _names_head(text, asked):
         return True
     if NEGATION.search(asked) and not NEGATION.search(text):
         return True
     return several and (
         tells_other_extreme(text, asked) or only_describes(text, asked) or only_would_be(text, question.asked)
     )
+
+
+def _names_head(text: str, asked: str) -> bool:
+    """Tell whether a sentence is of the thing asked for: "The river that flows through it, however, is the Sill"."""
+    noun = _ASKED_NOUN.search(asked)
+    head = rf"\W*the\s+(?:[^\W\d_]+\s+)?{noun['noun']}\s+(?:that|which|who|whose|in|on|at|with)\b" if noun else None
+    return head is not None and re.match(head, text, re.IGNORECASE) is not None
+
+
+_ASKED_NOUN = regex(r"\b(?:which|what)\s+(?P<noun>[^\W\d_]{3,})\b", re.IGNORECASE)
 
 
 def _bold_label(reply: Reply, place: Place) -> bool:

@@ -120,7 +120,12 @@ _TOTAL = regex(r"\W*(?:the\s+)?total\W*", re.IGNORECASE)
 
 def _is_total(label: re.Match[str], asked: str) -> bool:
     """Tell whether a label is the total where only some are to be counted."""
-    return _TOTAL.fullmatch(label.group()) is not None and _asked_count(asked) is not None
+    some = _asked_count(asked) is not None or _ASKS_OTHERS.search(question_in(asked)) is not None
+    return some and _TOTAL.fullmatch(label.group()) is not None
+
+
+# "How many are not altos?"
+_ASKS_OTHERS = regex(r"\bhow\s+many\b.*\bnot\b", re.IGNORECASE)
 
 
 # "How many good plums are there?"

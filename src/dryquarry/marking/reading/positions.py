@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
 from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, Span
@@ -59,7 +60,7 @@ _TO = regex(
 _ASKS_MIDDLE = regex(r"\b(?:middle|between|centre|center)\b", re.IGNORECASE)
 # "From left to right: Oda – Sol – Bram."
 _IN_A_ROW = regex(
-    r"(?:\A|.*:\s)\W*[^\W\d_]+\s*(?:,|[–—→>-])\s*(?P<one>[^\W\d_]+)\s*(?:,|[–—→>-])\s*(?:and\s+)?[^\W\d_]+\W*",
+    r"(?:\A|.*:\s)\W*[^\W\d_]+(?:\s*(?:,|[–—→>])\s*|\s-\s)(?P<one>[^\W\d_]+)(?:\s*(?:,|[–—→>])\s*|\s-\s)(?:and\s+)?[^\W\d_]+\W*",
     re.DOTALL,
 )
 # "Sol has Oda on one side and Bram on the other."
@@ -245,11 +246,27 @@ _ASKS_LEAST = regex(r"\b(?:shortest|smallest|lowest|fewest|lightest|cheapest|thi
 _ASKS_GREATEST = regex(r"\b(?:longest|largest|highest|heaviest|tallest|biggest|widest|deepest|most)\b", re.IGNORECASE)
 
 
+# "Saturn takes 10.7 hours, Jupiter 9.9."
+_HAS_VALUE = regex(
+    r"(?P<one>[A-Z][^\W\d_]+)(?:\s+(?:takes|has|is|lasts|needs|measures|weighs|covers|costs|holds|reaches|gets))?\s+(?:only\s+|about\s+)?"
+    r"(?P<value>\d[\d.,]*\d|\d)(?:\s?(?P<unit>[^\W\d_]+[²³]?))?"
+)
+_NEXT_VALUE = regex(r"(?:,|;|\sand|,\s(?:and|but|while))\s+(?:the\s+)?\Z")
+
+
+def _each_with_value(text: str, start: int, end: int) -> list[re.Match[str]]:
+    """Return names with a number each that follow each other, all in the unit of the first; nothing else."""
+    told = list(_HAS_VALUE.finditer(text, start, end))
+    row = all(_NEXT_VALUE.fullmatch(text, one.end(), other.start()) for one, other in itertools.pairwise(told))
+    same = bool(told) and told[0]["unit"] is not None and {one["unit"] for one in told[1:]} <= {told[0]["unit"], None}
+    return told if row and same else []
+
+
 def by_value(text: str, start: int, end: int, asked: str) -> Span | None:
     """Return whose value is the least or the greatest, as is asked, where a clause gives each of several its own."""
-    told = list(_OWN_VALUE.finditer(text, start, end))
+    told = list(_OWN_VALUE.finditer(text, start, end)) or _each_with_value(text, start, end)
     least, greatest = _ASKS_LEAST.search(asked), _ASKS_GREATEST.search(asked)
-    if len(told) < 2 or bool(least) is bool(greatest) or len({one["unit"] for one in told}) != 1:
+    if len(told) < 2 or bool(least) is bool(greatest) or len({one["unit"] for one in told} - {None}) != 1:
         return None
     values = [find_terms(one["value"])[0].value for one in told if find_terms(one["value"])]
     best = min(values) if least else max(values)

@@ -104,6 +104,8 @@ def _bound(around: Around) -> str | None:
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
     if match and _ADDS.search(near[: match.start()]):
         match = None  # "this adds up to 1,344"
+    if match and _PLACED.match(match.group()) and value[:1].isupper():
+        match = None  # "the bridge over the Inn"
     if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
         return match.group()
     almost = _ALMOST.search(near)
@@ -114,6 +116,7 @@ def _bound(around: Around) -> str | None:
 
 
 _ADDS = regex(r"\b(?:adds?|adding|added|sums?|totals?|comes?|makes?)\s+\Z", re.IGNORECASE)
+_PLACED = regex(r"(?:over|under|above|beyond)\s+the\s+\Z", re.IGNORECASE)
 # "in 1233 or a little later"
 _OR_SO = regex(
     r"\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b", re.IGNORECASE
@@ -297,6 +300,8 @@ def _reported(around: Around) -> str | None:
     )
     if turned or (_CONCEDES.match(before) and re.search(r",\s", reach)):
         return None
+    if _AS_ASIDE.match(last.group()) and re.search(r",\s.*:\s", reach):
+        return None  # "Not Mull, as many believe, and not Islay: it's Skye."
     return last.group()
 
 
@@ -305,6 +310,7 @@ _CONCEDES = regex(
     r"\W*(?:while|whilst|although|though|even though|even if|whereas|despite|contrary to|whatever|no matter)\b",
     re.IGNORECASE,
 )
+_AS_ASIDE = regex(r"as\s", re.IGNORECASE)
 _DRAWS = regex(r"\b(?:so|thus|therefore|hence)\W*\Z", re.IGNORECASE)
 
 

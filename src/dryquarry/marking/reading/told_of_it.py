@@ -31,11 +31,19 @@ def told_of_it(text: str, first: int, start: int, end: int, asked: str) -> Itera
         yield given[-1].span("one")
     if (interposed := _INTERPOSED.match(text, start, end)) is not None and echoes_most(interposed["subject"], asked):
         yield interposed.span("one")
+    if _ASKS_PRESENT.search(asked) and (today := _IS_TODAY.search(text, start, _line_end(text, end))):
+        yield today.span("one")
     yield from _objects(text, start, end, question_in(asked))
     if (word := _WORD_FORMED.search(text, start, end)) is not None and _ASKS_WORD.search(asked):
         yield word.span("one")
 
 
+_ASKS_PRESENT = regex(r"\b(?:present|modern|today|now|nowadays|current)\b", re.IGNORECASE)
+# "Nidaros, which is Trondheim today"
+_IS_TODAY = regex(
+    r"\b(?:which\s+is|now|today|called)\s+(?:now\s+|today\s+|called\s+)*(?P<one>[A-Z][^\W\d_]+(?:[\s-][A-Z][^\W\d_]+)*)"
+    r"(?=\s+(?:today|now|nowadays)\b|\W*\Z)"
+)
 _ASKS_HOLDER = regex(r"\bwho\s+(?:now\s+)?(?:has|holds|owns|keeps|carries)\b|\bwith\s+whom\s+is\b", re.IGNORECASE)
 # "Siv gave it back to Per"
 _GAVE_TO = regex(
@@ -47,6 +55,15 @@ _INTERPOSED = regex(
     r"\W*(?P<subject>[^,;:.]{2,60}),\s[^,;:.]{2,60},\s+(?:is|are|was|were)\s+(?:called\s+|named\s+)?(?P<one>[^,;:]{1,60}?)(?=\W*(?:\Z|[,;:]))",
     re.IGNORECASE,
 )
+
+
+def _line_end(text: str, end: int) -> int:
+    """Return where the sentence of a clause ends at the latest."""
+    stop = _STOP.search(text, end)
+    return stop.start() if stop else len(text)
+
+
+_STOP = regex(r"[.!?;\n]")
 
 
 def _who_it_was(text: str, first: int, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
