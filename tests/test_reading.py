@@ -238,6 +238,11 @@ READ_OTHERWISE = {
     "b86-ex-77",
     "b86-se-101",
     "b86-sq-104",
+    "b87-ex-47",
+    "b87-ch-94",
+    "b87-se-100",
+    "b87-se-103",
+    "b87-se-105",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

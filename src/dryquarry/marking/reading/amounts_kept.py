@@ -45,6 +45,7 @@ from dryquarry.marking.reading.asked_amounts import (
     of_whom_is_asked,
     owed,
     totals,
+    up_to_the_last,
     with_chances,
     years,
 )
@@ -95,6 +96,7 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 
 # Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
 KEPT: tuple[Keep, ...] = (
+    up_to_the_last,
     exact_beside_rough,
     rounded_if_asked,
     of_predicate_asked,

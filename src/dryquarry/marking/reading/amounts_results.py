@@ -45,7 +45,9 @@ _LEADS_ON = regex(
     rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+(?:{MORE_OR_LESS}|(?:would|could|can|are|is|remain)\b)", re.IGNORECASE
 )
 DRAWN = regex(
-    r"(?:\bthat is,?|\bi\.\s?e\.,?|(?<!or )\bso\b(?!\s+that\b)|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
+    r"(?:\bthat is,?|\bi\.\s?e\.,?|\brounded\s+(?:up|down|off)\s+(?:to\s+)?(?=[€$£]?\d)|"
+    r"\b(?:lands?|landing|ends?(?:\s+up)?|arrives?)\s+(?:on|at|with)(?=\s[€$£−-]?\d)|"
+    r"(?<!or )\bso\b(?!\s+that\b)|\btherefore|\bthus|\bhence|\bthat(?:'s| makes| gives|"
     r" leaves)|\bwhich (?:makes|gives|leaves|comes to|means|is(?=\s[€$£]?\d))|\bmaking|\bleaving|\bgiving|"
     r"\bin other words|"
     r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|"

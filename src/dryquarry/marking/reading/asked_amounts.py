@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from dataclasses import replace
+from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Place
@@ -188,6 +189,25 @@ def cardinals(stretch: Stretch, claims: Claims) -> Claims:
     if how_many(question.asked) is None:
         return claims
     return [claim for claim in claims if not _ORDINAL.match(text, claim.end)] or claims
+
+
+# "for the last 2 kg we need a seventh", where it is asked how many are needed
+_ONE_MORE = regex(
+    r"\b(?:needs?|needed|takes?|fills?|uses?|requires?|makes?(?:\s+it)?|is|begins?|starts?)\s+(?:yet\s+|still\s+)?\Z",
+    re.IGNORECASE,
+)
+_NTH = regex(r"an?\s+[^\W\d_]+(?:th|rd|nd)", re.IGNORECASE)
+
+
+def up_to_the_last(stretch: Stretch, claims: Claims) -> Claims:
+    """Return as a count what is told of the last of several that are counted up: "we need a seventh"."""
+    last = claims[-1] if claims else None
+    if last is None or how_many(stretch.question.asked) is None or last.value.value.numerator != 1:
+        return claims
+    needed = _ONE_MORE.search(stretch.text, max(stretch.place.start, last.start - 24), last.start)
+    if len(claims) < 2 or not needed or not _NTH.fullmatch(last.value.text):
+        return claims
+    return [replace(last, value=replace(last.value, value=Fraction(last.value.value.denominator)))]
 
 
 def years(stretch: Stretch, claims: Claims) -> Claims:

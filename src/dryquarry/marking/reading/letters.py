@@ -52,6 +52,7 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
+from dryquarry.marking.reading.options_left import left_over, the_single_one
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -148,6 +149,8 @@ class Options:
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
         if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
             return [Found(Chosen(frozenset({alone})), start, end)]
+        if left := left_over(text, start, end, found, frozenset(self.texts), self.asked):
+            return [Found(Chosen(left), start, end)]
         return found or self._others(reply, place)
 
     def _of_two(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
@@ -380,6 +383,7 @@ class Options:
         if said and tells_other_extreme(said["place"], question_in(question.asked)):
             return Choice(None)  # "D comes last", where the first is asked for
         claims = denied_behind(text, weighed(text, place, list(claims)), question.asked)
+        claims = the_single_one(text, claims, question.asked)
         claims = ends_with_letter(text, place, what_fits(text, place, claims))
         if opens_with_letter(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))

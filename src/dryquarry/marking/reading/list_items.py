@@ -19,7 +19,7 @@ BETWEEN = regex(
     r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|(?<!\d)/|/(?!\d)|\|)\s*|"
     r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"
     r"und(?:\s+dann)?|sowie|et(?:\s+puis)?|y(?:\s+luego)?|or|oder|ou|followed\s+by|before|[∨∧]|"
-    r"comes\s+before|together\s+with|along\s+with)\s+)\s*",
+    r"comes\s+before|together\s+with|along\s+with|mixed\s+with|alloyed\s+with)\s+)\s*",
     re.IGNORECASE,
 )
 _JUDGED = regex(

@@ -109,7 +109,9 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "Some took them for two; both are Venus."
     own = _of_its_name(reply.text, asked, firm)
-    if turned:
+    if not place.telling and _only_answers(reply.text, firm[0], asked):
+        final = firm[0]
+    elif turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
     elif (labelled := _with_own_label(reply.text, place, asked, firm)) is not None:
         final = labelled
@@ -136,6 +138,24 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
         final = max(firm, key=lambda claim: (round(echo(clause_text(reply.text, claim), asked), 2), -claim.start))
     others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
     return Choice(final, tuple(others), ())
+
+
+# "At Bergen; the mate only left in Stavanger.", "The right one: starboard is left."
+_ONLY_A_PLACE = regex(r"\W*(?i:at|in|on|near|off|by)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*")
+_ASKS_WHERE = regex(r"\bwhere\b|\bin\s+which\b|\bat\s+which\b", re.IGNORECASE)
+_ONLY_THIS = regex(r"\W*(?:the\s+|an?\s+)?(?P<what>[^;:]+?)(?:\s+(?:one|side|hand))?\W*", re.IGNORECASE)
+
+
+def _only_answers(text: str, first: Claim[Named], asked: str) -> bool:
+    """Tell whether a clause is an answer and no more: a place where one is asked for, one of those offered."""
+    start, end = first.value.clause
+    clause = text[start:end]
+    if text[end : end + 1] not in (";", ":"):
+        return False
+    only = _ONLY_THIS.fullmatch(clause)
+    offered = map(str.casefold, offered_by(asked))
+    place = _ASKS_WHERE.search(question_in(asked)) is not None and _ONLY_A_PLACE.fullmatch(clause) is not None
+    return place or (only is not None and only["what"].casefold() in offered)
 
 
 def _stands_alone(text: str, first: Claim[Named]) -> bool:

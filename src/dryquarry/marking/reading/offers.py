@@ -24,6 +24,7 @@ _OFFERS = tuple(
         rf",\s+{_ALTERNATIVES}\s*(?:\?|,\s)",
         # "Was it a heron or an egret?"
         rf"\b(?:is|was|are|were|be)\s+(?:it\s+|that\s+|this\s+)?{_ALTERNATIVES}\s*\?",
+        rf"\b(?:is|was|are|were|be)\s+(?:it\s+|that\s+|this\s+){_ALTERNATIVES}\s*,\s+(?!or\b|and\b|who\b)",
         # "Choose from basalt, gneiss, granite and marble."
         rf"\b(?:choose|pick|select|name)\s+(?:one\s+)?(?:from|of|among|between)\s+(?:these:\s+|the\s+following:\s+)?{_ITEMS}\s*[.?]",
         # "Which metal from 'iron, copper, tin' …?", "Which of the flowers rose, marigold and violet …?"

@@ -33,7 +33,7 @@ from dryquarry.marking.reading.of_another import (
     part_of_way_asked,
     with_label,
 )
-from dryquarry.marking.reading.offers import the_one_left, without_offers
+from dryquarry.marking.reading.offers import offered_by, the_one_left, without_offers
 from dryquarry.marking.reading.phrases_weighed import weight_of
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
@@ -214,6 +214,10 @@ class Phrases:
         """Tell whether a clause is only what the answer behind its colon is of: "Buried under the oak: his coat"."""
         words = [word for word in _WORD.findall(text[start:end]) if not is_echo(word, "")]
         asked = question_in(self.question.asked)
+        if {word.casefold() for word in words} - {"one", "side", "hand"} <= set(
+            map(str.casefold, offered_by(self.question.asked))
+        ):
+            return False  # "The right one: starboard is left."
         stands_before = text[end : end + 1] == ":" and re.search(r"\w", text[end : place.end]) is not None
         return stands_before and bool(words) and all(is_echo(word, asked) or is_doer(word, asked) for word in words)
 

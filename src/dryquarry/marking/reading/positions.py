@@ -69,7 +69,8 @@ _HAS_BESIDE = regex(
 )
 # "Between Oda and Bram sits Sol."
 _BETWEEN_THEM = regex(
-    r"\A\W*between\s+(?:the\s+)?[^\W\d_]+\s+and\s+(?:the\s+)?[^\W\d_]+,?\s+(?:is|sits|stands|lies|comes|there\s+is|there's)\s+"
+    r"\A\W*between\s+(?:(?:the\s+)?[^\W\d_]+\s+and\s+(?:the\s+)?[^\W\d_]+|the\s+two|them|these(?:\s+two)?|both),?\s+"
+    r"(?:is|was|sits|sat|stands|stood|lies|lay|comes|came|there\s+is|there\s+was|there's)\s+"
     r"(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
@@ -172,7 +173,15 @@ _A_THING_THE_OTHER = regex(
     r"(?:,|,?\s+and)\s+(?P<one>an?\s+[^\W\d_]+)\s+the\s+(?:[^\W\d_]+\s+){1,4}?(?P<what>[^\W\d_]+)(?=[,;.]|\W*\Z|\s(?:above|below|of|in|on|between)\b)"
 )
 
+# "The reddish tint? That's due to copper."
+_DUE_TO = regex(
+    r"\b(?:due|thanks|owing)\s+to\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)(?=\W*\Z|[,;.(]|\s(?:in|that|which|and)\b)",
+    re.IGNORECASE,
+)
+_ASKS_WHAT = regex(r"\b(?:which|what)\b", re.IGNORECASE)
+
 POSITIONS = (
+    Construction(_DUE_TO, _ASKS_WHAT, words=("due to", "hanks to", "wing to")),
     Construction(_ALL_ARE_LESS, _ASKS_SUPERLATIVE, words=("er than ",)),
     Construction(_A_THING_THE_OTHER, words=(", a ", ", an ", " and a ", " and an ")),
     Construction(_AND_THE_OTHER, words=(" a ", " an ", " the ")),

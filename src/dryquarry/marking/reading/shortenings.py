@@ -39,6 +39,8 @@ _SPELLED = regex(r"[^\W\d_](?:-[^\W\d_]){2,}|[^\W\d_](?: [^\W\d_]){2,}|[^\W\d_](
 # "Aksel a" of "Nils was a sailor, Aksel a baker"
 _BEGINS_OWNED = regex(r"\W*(?:its|their|your|our|my|his|her)\s+", re.IGNORECASE)
 # "the Isle of Skye at 1,656 km²"
+# "the blacksmith's", where it is asked whose it is
+_OWNER = regex(r"(?<=[^\W\d_])['’]s[\s.!]*\Z")
 # "the flute and Liv the drum"
 _GAPPED = regex(r"(?<=\w)\s+and\s+[A-Z][^\W\d_]+\s+(?:the|an?)\s+[a-z]+[\s.!]*\Z")
 _MEASURED = regex(r"(?<=\w),?\s+(?:at|with)\s+(?:about\s+|some\s+|over\s+)?\d[\d.,]*\s?[^\s,;]{0,12}\Z")
@@ -89,6 +91,8 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield opened.end(), end
         if (owned := _BEGINS_OWNED.match(text, start, end)) is not None and owned.end() < end:
             yield owned.end(), end
+        if (owner := _OWNER.search(text, start, end)) is not None and owner.start() > start:
+            yield start, owner.start()
         if (gapped := _GAPPED.search(text, start, end)) is not None and text[start:end].lower().startswith(
             ("the ", "a ")
         ):

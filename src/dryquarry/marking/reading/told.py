@@ -70,7 +70,9 @@ _JOINT = regex(
 )
 # "Ada gave the pen to Emily, who wrote it"
 _NAME_AT_END = regex(r"[A-Z]\w+(?:\s[A-Z]\w+)*\Z")
-_RELATIVE = regex(r",\s+(?:which|who|whom|that)\s+(?P<rest>[^,;.]+)", re.IGNORECASE)
+_RELATIVE = regex(
+    r",\s+(?:which|who|whom|that)\s+(?:is\s+(?:therefore|thus|hence|so)\s+(?=the\b))?(?P<rest>[^,;.]+)", re.IGNORECASE
+)
 _PRONOUN = regex(r"\b(?:it|them|him|her)\b")
 _PASSIVE = regex(r"\s+(?:is|was|are|were|gets?|got)\s+\Z", re.IGNORECASE)
 _OBJECTS = frozenset(("it", "them", "him", "her", "this", "that"))

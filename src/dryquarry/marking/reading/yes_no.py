@@ -15,10 +15,13 @@ MOST_OTHER_WORDS = 6
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = regex(
     r"\W*(?:(?P<yes>yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
-    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible))\b(?=\W*(?:\Z|[,:.!—–-]))",
+    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
-_SO = regex(r"\b(?:so|hence|therefore|thus),?\s+(?P<said>yes|no)\b\W*\Z", re.IGNORECASE)
+_SO = regex(
+    r"\b(?:so|hence|therefore|thus),?\s+(?:(?P<said>yes|no)\b|(?P<not>not)\s+(?:every\w*(?:\s+one)?|all(?:\s+of\s+them)?|always|necessarily|quite|so))\W*\Z",
+    re.IGNORECASE,
+)
 _SO_IT_DOES = regex(
     r"\b(?:so|hence|therefore|thus)\s+(?:it|he|she|they)\s+(?:does|do|is|are|can|did|was|has|must)\W*\Z", re.IGNORECASE
 )
@@ -48,7 +51,7 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     if _SO_IT_DOES.search(text, start, end) is not None:
         return "yes", start, end
     if (said_so := _SO.search(text, start, end)) is not None:
-        return said_so["said"].lower(), *said_so.span("said")
+        return ("no", *said_so.span("not")) if said_so["not"] else (said_so["said"].lower(), *said_so.span("said"))
     if (at_once := _AT_ONCE.match(text, start, end)) is not None:
         return ("yes" if at_once["yes"] else "no"), *at_once.span(at_once.lastgroup or 0)
     denied = _SAYS_NOT.search(text, start, end)

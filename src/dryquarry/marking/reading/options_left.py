@@ -1,0 +1,80 @@
+"""Options that are left where others are put out: "neither the oak nor the elm", "21 and 27 fail, so they are out"."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from dryquarry.marking.reading.chosen import Chosen
+from dryquarry.marking.reading.claims import Claim, Found
+from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.regexes import regex
+
+LEAST_OPTIONS = 3
+# "It's neither the oak nor the beech nor the birch.", its options left out
+_NEITHER = regex(
+    r"\W*(?:so\s+)?(?:(?:it|that|this|the\s+(?:right\s+|correct\s+)?answer)(?:['’]s|\s+is|\s+was|\s+can(?:not|['’]t)\s+be)\s+)?"
+    r"neither(?:\W|\b(?:the|an?|nor|or|and)\b)*",
+    re.IGNORECASE,
+)
+# "Not 21, not 27, but the other two."
+_BUT_THE_OTHERS = regex(
+    r"(?:\bnot\b|n['’]t\b|\bneither\b).*\bbut\s+(?:rather\s+)?(?:all\s+)?(?:the\s+)?others?\b(?!\s+(?:one\s+)?(?:is|are|does|do)\b)",
+    re.IGNORECASE | re.DOTALL,
+)
+# "21 and 27 can be divided by 3, so they are out."
+_SO_THEY_ARE_OUT = regex(
+    r"\b(?:so|hence|therefore|thus|which\s+means)\s+(?:that\s+)?(?:they|these|those|both|it|that)(?:['’](?:re|s)|\s+(?:are|is|can\s+be|fall|drop))\s+"
+    r"(?:both\s+|all\s+)?(?:out|wrong|excluded|eliminated|ruled\s+out|no\s+good|discarded)\W*\Z",
+    re.IGNORECASE,
+)
+_DENIES = regex(r"\b(?:not?|none|never|neither|nor)\b|n['’]t\b", re.IGNORECASE)
+
+
+def left_over(
+    text: str, start: int, end: int, named: Sequence[Found[Chosen]], letters: frozenset[str], asked: str
+) -> frozenset[str]:
+    """Return the letters of the options that are left once a stretch has put out those that it names; none else."""
+    out = frozenset(letter for one in named for letter in one.value.letters)
+    left = letters - out
+    if not out or not left or len(letters) < LEAST_OPTIONS:
+        return frozenset()
+    alone = len(left) == 1
+    bounds = [start, *(place for one in named for place in (one.start, one.end)), end]
+    beside = " ".join(text[first:last] for first, last in zip(bounds[::2], bounds[1::2], strict=True))
+    neither = alone and _NEITHER.fullmatch(beside) and not _DENIES.search(question_in(asked))
+    others = _BUT_THE_OTHERS.search(text, start, end)
+    shut_out = (alone or not asks_one(asked)) and _SO_THEY_ARE_OUT.search(text, start, end)
+    return left if neither or others or shut_out else frozenset()
+
+
+_ASKS_ONE = regex(
+    r"\b(?:which|what)\s+(?:one\s+)?(?:of\s+(?:these|them|the\s+following|those)\s+)?(?:[^\W\d_]+\s+)?(?:is|has|was|does|can|must)\s",
+    re.IGNORECASE,
+)
+_ASKS_ALL = regex(r"\ball\s+that\b|\ball\s+which\b|\bwhich\s+(?:ones|two|three)\b", re.IGNORECASE)
+
+
+def asks_one(asked: str) -> bool:
+    """Tell whether just one option is asked for: "Which of these is a conifer?"."""
+    return _ASKS_ONE.search(question_in(asked)) is not None and _ASKS_ALL.search(asked) is None
+
+
+# "oak, beech and birch"
+_JOINED = regex(r"[\s)\]]*(?:,|,?\s*(?:and|or|nor)\b|&)\s*[(\[]?(?:the\s+|an?\s+)?", re.IGNORECASE)
+
+
+def the_single_one(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Keep the option named alone beside several that are named together, where one is asked for.
+
+    "Oak, beech and birch shed their leaves; spruce has needles."
+    """
+    groups: list[list[Claim[Chosen]]] = []
+    for claim in claims:
+        if groups and _JOINED.fullmatch(text, groups[-1][-1].end, claim.start):
+            groups[-1].append(claim)
+        else:
+            groups.append([claim])
+    single = [group for group in groups if len(group) == 1]
+    several = len(groups) == 2 and len(single) == 1 and len(claims) > 2
+    return single[0] if several and asks_one(asked) else claims
