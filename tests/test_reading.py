@@ -79,7 +79,6 @@ READ_OTHERWISE = {
     "b24-ex-67",
     "b24-ex-71",
     "b27-se-4",
-    "b27-se-10",
     "b27-se-11",
     "b27-se-17",
     "b27-se-18",
@@ -110,7 +109,6 @@ READ_OTHERWISE = {
     "b40-ex-26",
     "b40-ex-34",
     "b41-ex-43",
-    "b42-se-66",
     "b43-nu-7",
     "b43-nu-8",
     "b43-se-51",
@@ -243,6 +241,16 @@ READ_OTHERWISE = {
     "b87-se-100",
     "b87-se-103",
     "b87-se-105",
+    "b88-nu-18",
+    "b88-ex-35",
+    "b88-ex-40",
+    "b88-ex-43",
+    "b88-ex-49",
+    "b88-ex-50",
+    "b88-ex-51",
+    "b88-ch-53",
+    "b88-se-61",
+    "b88-ab-68",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -315,6 +323,7 @@ STILL_WRONG = {
     "b86-ch-86",
     "b86-ch-88",
     "b86-xp-113",
+    "b88-nu-21",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -20,6 +20,8 @@ from dryquarry.marking.reading.amounts_weighed import (
     OF_THESE,
     OF_THESE_NAMED,
     REST,
+    SOLVED,
+    concludes_numbers,
     weight_of,
 )
 from dryquarry.marking.reading.asked_amounts import in_best_clause
@@ -125,12 +127,13 @@ class Amounts:
         """Return the most that a sentence may take up; an equation takes it up in its own way."""
         stretch = reply.text[place.start : place.end]
         equation = "=" in stretch or "equal" in stretch or " times " in stretch
-        ends = place.sentence == len(reply.sentences) - 1
+        ends = place.sentence == len(reply.sentences) - 1 or concludes_numbers(reply, place)
         more = IN_UNIT + OF_THESE * (OF_THESE_NAMED.match(stretch) is not None)
         opening = stretch[:LONGEST_LABEL]
         more += ":" in opening or opening.count(" ") < 3  # it may be labelled: "Both days: 270 m", "Sum 382"
         more += 2 * IS_REST * ends
         more += IS_REST * (REST.search(stretch) is not None)
+        more += SOLVED * ("=" in stretch)
         more += IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
         before = reply.sentences[place.sentence - 1].text if place.sentence else ""
         taken_up = echo(stretch, question.asked) + echo_of_it(stretch, before, question.asked)

@@ -16,6 +16,7 @@ from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.stretches import Stretch, how_many
 from dryquarry.marking.reading.supposed_amounts import is_supposed
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import Quantity
 from dryquarry.marking.values.units import dimension_of, scale_to
@@ -26,6 +27,8 @@ IN_ALL = 1.3
 LONGEST_LABEL = 40
 OF_THESE = 0.8
 IS_REST = 0.4
+# How much more a sentence weighs that gives the letter asked for a value.
+SOLVED = 0.5
 # So many numbers one after another are given, and none of them is the answer.
 MANY = 4
 _LISTS = regex(r"(?:\d+,\s+){2}\d+")
@@ -65,9 +68,12 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
         share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
     if bare and len(found) == 1 and 0 < place.sentence == len(reply.sentences) - 1 and not restated:
         share = max(share, EQUATION)  # "£28.20.": the reply ends with it
+    if not restated and concludes_numbers(reply, place):
+        share = max(share, EQUATION)  # "…, that's 382. On a rainy day it would be less."
     share -= 0.5 * (restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None)
     share -= _is_total_not_asked(reply.text, place, question)
     share += _is_labelled(reply.text, place, question)
+    share += SOLVED * _is_solved_for(reply.text, place, question_in(question.asked))
     share -= 2 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
     share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
     share -= is_worked_on(reply.text, place, found[-1], given)
@@ -82,9 +88,23 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
     share -= is_supposed(reply.text[place.start : place.end], question.asked)
     share -= 2 * says_in_another_unit(reply.text[place.start : place.end], question.asked)
+    share -= 2 * (_NOT_ASKED.search(reply.text, place.start, place.end) is not None)
     share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
     share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
     return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
+
+
+def concludes_numbers(reply: Reply, place: Place) -> bool:
+    """Tell whether a sentence draws a number from what stands before it, and no later one has any."""
+    if not place.sentence or _GOES_ON.match(reply.text, place.start, place.end):
+        return False
+    drawn = DRAWN.search(reply.text, place.start, place.end) is not None
+    return drawn and _DIGIT.search(reply.text, place.end) is None
+
+
+_DIGIT = regex(r"\d")
+# "That is nearly sixty thousand a day.", "If each has 6 seats, that makes 432.": told beside the result
+_GOES_ON = regex(r"\W*(?:that|this|these|which|if|for|per|in|on|with|by|at|had|were)\b", re.IGNORECASE)
 
 
 def _is_labelled(text: str, place: Place, question: Question) -> bool:
@@ -96,6 +116,21 @@ def _is_labelled(text: str, place: Place, question: Question) -> bool:
     return label is not None and (
         stem(label["noun"].lower()) == how_many(question.asked) or _is_predicate(label["noun"], question.asked)
     )
+
+
+def _is_solved_for(text: str, place: Place, asked: str) -> bool:
+    """Tell whether a sentence ends with the value of the letter that is asked for: "Divide by five: x = 7."."""
+    letter = _ASKS_LETTER.search(asked)
+    says = rf"(?<![\w)])\s{letter[1]}\s*=\s*[-−]?\d[\d.,/]*[\s.!*$]*\Z" if letter else None
+    return says is not None and re.search(says, f" {text[place.start : place.end]}") is not None
+
+
+# "y is 3, but that isn't what was asked."
+_NOT_ASKED = regex(
+    r"\b(?:that|this|it|which)(?:['’]s|\s+is|\s+was)?(?:\s+not|n['’]t)\s+(?:what\s+(?:is|was|we\s+were|you)\s+ask(?:ed)?|asked|wanted|needed)\b",
+    re.IGNORECASE,
+)
+_ASKS_LETTER = regex(r"\b(?:what\s+is|find|value\s+of|solve\s+for)\s+([a-z])\b(?!\s[a-z])", re.IGNORECASE)
 
 
 def _is_predicate(word: str, asked: str) -> bool:
@@ -221,6 +256,7 @@ _LEFT_WITH = regex(r"\b(?:left\s+with|end\s+up\s+with|arrive\s+at)\b", re.IGNORE
 REST = regex(r"\b(?:remain(?:s|ed|ing)?|leav(?:es?|ing)|left)\b", re.IGNORECASE)
 
 
+_ASKS_LEFT = regex(r"\b(?:left|remain\w*)\b[^?]*\?|\bhow\s+many\b[^.?]*(?:\bnot\b|n['’]t\b)[^.?]*\?", re.IGNORECASE)
 # "132.93 remain to be paid.", where it is asked what something costs now
 _REDUCED = regex(r"\b(?:reduced|reduction|discount|rebate|price|cut|off)\b", re.IGNORECASE)
 _TO_PAY = regex(r"\b(?:remains?|leaves?|left)\s+to\s+(?:be\s+paid|pay)\b", re.IGNORECASE)
@@ -229,7 +265,7 @@ _TO_PAY = regex(r"\b(?:remains?|leaves?|left)\s+to\s+(?:be\s+paid|pay)\b", re.IG
 def is_rest_asked(text: str, place: Place, found: Found[Quantity], asked: str) -> bool:
     """Tell whether a sentence says what remains, and that is asked for in another word: "There remain 395."."""
     to_pay = _REDUCED.search(asked) is not None and _TO_PAY.search(text, place.start, place.end) is not None
-    if to_pay or re.search(r"\b(?:left|remain\w*)\b[^?]*\?", asked, re.IGNORECASE) is None:
+    if to_pay or _ASKS_LEFT.search(asked) is None:
         return to_pay
     return found.value.value.denominator == 1 and REST.search(text, place.start, place.end) is not None
 
@@ -257,9 +293,13 @@ NEAR = Fraction(1, 20)
 FARTHEST_BACK = 600
 
 
+_ROUNDED_LABEL = regex(r"\W*(?:rounded|approximately|roughly|about|approx\.?)\s*:", re.IGNORECASE)
+
+
 def is_rounded_again(text: str, place: Place, found: Sequence[Found[Quantity]]) -> bool:
     """Tell whether a sentence only says about what was said before to the unit: "= 58,800. That is nearly 60,000"."""
-    if not all(_ABOUT.search(text, max(place.start, one.start - 30), one.start) for one in found):
+    about = _ROUNDED_LABEL.match(text, place.start, place.end) is not None
+    if not about and not all(_ABOUT.search(text, max(place.start, one.start - 30), one.start) for one in found):
         return False
     before = [one.value for one in find_terms(text, max(0, place.start - FARTHEST_BACK), place.start)]
     last = found[-1].value.value

@@ -151,11 +151,18 @@ def echo(text: str, asked: str) -> float:
 _PRONOUN = regex(r"\W*(?:it|he|she|they|this|that|there)\b", re.IGNORECASE)
 
 
+# What a sentence takes up that answers the question which the reply itself asks before it.
+OF_OWN_QUESTION = 0.8
+
+
 def echo_of_it(text: str, before: str, asked: str) -> float:
     """Return the share of what was asked that a sentence takes up by its "it", for a name in the sentence before."""
+    wanted, names = content_of(question_in(asked)), names_in(question_in(asked))
+    if before.endswith("?") and wanted:
+        # "How many can be sold, then? The other 95 %, i.e. 513."
+        return OF_OWN_QUESTION * len((wanted & content_of(before)) - content_of(text)) / len(wanted)
     if not _PRONOUN.match(text):
         return 0.0
-    wanted, names = content_of(question_in(asked)), names_in(question_in(asked))
     meant = (wanted & names & content_of(before)) - content_of(text)
     return 2 * len(meant) / (len(wanted) + len(wanted & names)) if wanted else 0.0
 

@@ -21,6 +21,9 @@ from dryquarry.marking.values.written import formula_in, number_in
 
 LONGEST_STRETCH = 600
 MOST_TRIES = 24
+# How much less a sentence weighs that has numbers only, where the question speaks of "x kilometres".
+CONSTANT = 0.6
+_ASKS_IN_LETTER = regex(r"(?<![\w'’])(?!a\b)[b-z](?![\w'’])")
 # What a sentence takes up that only says "it's …".
 SAID_SO = 0.7
 _EQUALS = regex(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
@@ -254,7 +257,8 @@ class FormulasSaid:
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
-        if not self.find(reply, place):
+        found = self.find(reply, place)
+        if not found:
             return None
         text = reply.text[place.start : place.end]
         bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
@@ -263,7 +267,9 @@ class FormulasSaid:
             return Weight(-0.5, bold)
         solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
         said_so = SAID_SO if IT_IS.match(text) else 0.0
-        return Weight(0.0 if given else 1.0 if solved else max(echo(text, question.asked), said_so), bold)
+        share = 0.0 if given else 1.0 if solved else max(echo(text, question.asked), said_so)
+        constant = not any(one.value.formula.names() for one in found)
+        return Weight(share - CONSTANT * (constant and _ASKS_IN_LETTER.search(question.asked) is not None), bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield nothing more than the sentences."""

@@ -11,7 +11,6 @@ from dryquarry.marking.reading.asked_lists import (
     listed_in,
     mentioned_in,
     plain_member,
-    things_asked,
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -51,6 +50,7 @@ from dryquarry.marking.reading.list_items import (
 )
 from dryquarry.marking.reading.list_runs import runs_in, tells_whole_order
 from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
+from dryquarry.marking.reading.lists_likely import leaves_open, likely
 from dryquarry.marking.reading.members_named import (
     ADDED,
     COUNTED,
@@ -92,10 +92,6 @@ _DENIED_AFTER = regex(
 _OF_THEM = regex(r"[;.,:]\s+of\s+(?:these|them|those),?\s+(?:only\s+)?", re.IGNORECASE)
 _NOT_THESE = regex(
     r"[^;.]*\b(?:are|is|do|does|can|have)(?:n't|\s+not)\b[^;.]*;\s+(?=[^;]*(?:,|\band\b)[^;]*\b(?:are|is|do|does|can|have)\W*\Z)",
-    re.IGNORECASE,
-)
-_SOME_OR = regex(
-    r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:,\s+(?:the\s+|an?\s+)?[^\W\d_]+)+,?\s+or\s+(?:the\s+|an?\s+)?[^\W\d_]+\W*",
     re.IGNORECASE,
 )
 _NOT_BUT = regex(
@@ -233,7 +229,7 @@ class Lists:
         if results := worked_out(text, place.start, place.end):
             yield Found(Members(results), results[0][1], results[-1][2])
             return
-        if things_asked(self.question.asked) and _SOME_OR.fullmatch(text, place.start, place.end):
+        if leaves_open(text, place, self.question.asked):
             every = members_of(text, place.start, place.end, BETWEEN)  # "hen, frog or snake" leaves open which
             yield from (Found(Members((one,)), *one[1:]) for one in every)
             return
@@ -431,6 +427,9 @@ class Lists:
     ) -> Choice[Members]:
         """Return the first list of a stretch; another one after "or" stands beside it."""
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
+        firm = likely(reply.text, place, firm, question.asked, sentences=len(reply.sentences))
+        if not firm:
+            return Choice(None)
         either = is_one_or_the_other(reply.text, place)
         others = tuple(
             claim for claim in firm[1:] if either or len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED

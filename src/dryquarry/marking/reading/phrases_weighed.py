@@ -7,9 +7,11 @@ import re
 from dryquarry.marking.reading.answering import is_put_as_answer, names_it
 from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reading.echo import echo, echo_of_it, question_in
-from dryquarry.marking.reading.extremes import is_in_between, only_compares, tells_other_extreme
+from dryquarry.marking.reading.extremes import extremes, is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.named import WHOLLY
-from dryquarry.marking.reading.possible_answers import only_would_be
+from dryquarry.marking.reading.names_told import asks_name
+from dryquarry.marking.reading.offers import offered_by
+from dryquarry.marking.reading.possible_answers import only_would_be, possible_in
 from dryquarry.marking.reading.rankings import line_of_rank
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.told import NEGATION, only_describes
@@ -24,6 +26,9 @@ _OF_OTHERS = regex(
     r"(?:others?|another|further)\b",
     re.IGNORECASE,
 )
+# "Today it's Trondheim.", where the present name is asked for
+_ASKS_PRESENT = regex(r"\b(?:present|modern|today|nowadays|current)\b", re.IGNORECASE)
+_TODAY = regex(r"\b(?:today|now|nowadays|these\s+days|present)\b", re.IGNORECASE)
 _ASKS_OTHERS = regex(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
 
 
@@ -46,15 +51,25 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
         - 0.5 * _tells_of_else(text, question, taken_up, several=several)
         - (several and only_compares(text, asked))
         - of_others
+        + 0.5 * (_ASKS_PRESENT.search(asked) is not None and _TODAY.search(text) is not None)
+        - 0.5 * (several and _names_nothing(text, question.asked))
         + 0.5 * named
         - (0.5 + 0.8 * place.sentence / len(reply.sentences)) * idle,
         bold and not _bold_label(reply, place),
     )
 
 
+def _names_nothing(text: str, asked: str) -> bool:
+    """Tell whether a sentence has no name, where something with a name is asked for."""
+    return asks_name(asked) and ":" not in text and not offered_by(asked) and not possible_in(text, 0, len(text), asked)
+
+
 def _tells_of_else(text: str, question: Question, taken_up: float, *, several: bool) -> bool:
     """Tell whether a sentence tells of something else: in contrast, of what is so where it is asked what is not."""
     asked = question_in(question.asked)
+    other = _OTHER_RANK.match(text)
+    if other is not None and extremes(asked) and other["rank"].lower() not in asked.lower():
+        return True
     if _CONTRAST.search(text) and taken_up < WHOLLY and not _names_head(text, asked):
         return True
     if NEGATION.search(asked) and not NEGATION.search(text):
@@ -62,6 +77,12 @@ def _tells_of_else(text: str, question: Question, taken_up: float, *, several: b
     return several and (
         tells_other_extreme(text, asked) or only_describes(text, asked) or only_would_be(text, question.asked)
     )
+
+
+# "Third is Mawenzi.", where the second is asked for
+_OTHER_RANK = regex(
+    r"\W*(?:(?:the\s+)?(?P<rank>third|fourth|fifth)(?:\s+one)?(?:\s+(?:is|comes|place)|\s*:|,))", re.IGNORECASE
+)
 
 
 def _names_head(text: str, asked: str) -> bool:

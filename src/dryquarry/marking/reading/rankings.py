@@ -34,6 +34,13 @@ def only_one_right(text: str) -> tuple[int, int] | None:
     return right[0].span("name") if len(right) == 1 and len(judged) > LEAST_LINES else None
 
 
+# "Ranking by area:"
+_RANKING = regex(
+    r"\b(?:rank(?:ing|ed)?|(?:sorted|ordered|listed)\s+by|by\s+(?:area|size|height|length|age)|top\s+\w+)\b",
+    re.IGNORECASE,
+)
+
+
 def _are_all(text: str, lines: list[re.Match[str]]) -> bool:
     """Tell whether a ranking of three lines or more is all that a text says."""
     return len(lines) > LEAST_LINES and len(lines) == len([line for line in text.split("\n") if line.strip()])
@@ -44,7 +51,8 @@ def line_of_rank(text: str, asked: str) -> tuple[int, int] | None:
     """Return where the name stands that a ranking gives the rank asked for; None where there is not just one."""
     rank = _ASKS_RANK.search(asked)
     lines = list(_LINE.finditer(text, 0, FARTHEST_LOOK))
-    if rank is None and not (extremes(asked) and _are_all(text, lines)):
+    ranks = bool(lines) and _RANKING.search(text, 0, lines[0].start()) is not None
+    if rank is None and not (extremes(asked) and (ranks or _are_all(text, lines))):
         return None
     numbers = [int(line["number"]) for line in lines]
     wanted = _RANKS[plain_letters(rank["rank"]).lower()] if rank else len(lines) if extremes(asked) == {"last"} else 1

@@ -22,12 +22,15 @@ _COMES_SECOND = regex(
     rf"(?:\A|[;,]\s|\band\s)\W*(?P<one>{_NAME})\s+(?:(?:comes|is|ranks|follows|stands)\s+(?:next|second|after\s+(?:it|that)|in\s+second\s+place|number\s+two|behind\s+it)\b|"
     r"follows(?=\W*\Z|[,;(])|takes\s+(?:the\s+)?second\s+place)"
 )
+# "The next one, Mount Kenya, reaches 5,199 m."
+_NEXT_ONE = regex(rf"\A\W*[Tt]he\s+(?:next|second)(?:\s+[a-z]+)?(?:,|\s+is|:)\s+(?P<one>{_NAME})")
 # "Second to Kilimanjaro: Mount Kenya"
 _SECOND_TO = regex(rf"\A\W*second\s+to\s+{_NAME}\s*[:,]\s+(?P<one>{_NAME})", re.IGNORECASE)
 
 RANKS = (
     Construction(_COMES_FIRST, _ASKS_FIRST, words=("first", "top", "one", "leads", "heads", "beats")),
     Construction(_COMES_SECOND, ASKS_SECOND, words=("next", "second", "after", "two", "behind", "follows")),
+    Construction(_NEXT_ONE, ASKS_SECOND, words=("next", "second")),
     Construction(_SECOND_TO, ASKS_SECOND, words=("econd to",)),
 )
 

@@ -39,6 +39,8 @@ _SMALL_WORD = regex(rf"[\"'(*_\s]*(?:{'|'.join(_SMALL_WORDS_TEXT.split())}|(?:A|
 _OPTION = regex(r"(?:\b[a-z]+\s|[,;:(]\s?)[A-H]\.$")
 # "It costs 4 + 3x. That …": a small letter behind a sign or a digit is a variable, and no abbreviation.
 _VARIABLE = regex(r"[\d*/+=^·×²³)(−-]\s?[a-z]\.$")
+# "The first one is enough for x. Subtract …"
+_LETTER_ASKED = regex(r"\b(?:for|of|is|get|find|gives|by|tells\s+us|and|with|know|in)\s[a-z]\.$")
 _TITLE = regex(r"\s*(?:Dr|Mrs?|Ms|Prof|St|Capt)\.")
 _GERMAN_MONTH = regex(
     r"\s+(?:Januar|Februar|März|April|Mai|Juni|Juli|August|September|Oktober|November|Dezember|Jahrhundert)\b"
@@ -83,6 +85,8 @@ def _ends_here(text: str, match: re.Match[str], start: int) -> bool:
         return begins_new and after.lstrip()[:1].isupper()
     if not begins_new:
         return False
+    if _LETTER_ASKED.search(before) and after.lstrip()[:1].isupper():
+        return True
     if _OPTION.search(before) or (_VARIABLE.search(before) and not after.lstrip()[:1].islower()):
         return True
     if _SMALL_WORD.match(after) and not _LEADS_ON.search(before):

@@ -1,0 +1,61 @@
+"""Whether what a sentence lists may be an answer: things of the question where it names them, numbers where it asks."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from dryquarry.marking.reading.asked_lists import things_asked
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
+from dryquarry.marking.reading.members_named import Members
+from dryquarry.marking.regexes import regex
+from dryquarry.marking.values.numbers import find_terms
+
+_ASKS_NUMBERS = regex(r"\bsolve\b|\b(?:numbers|solutions|roots|primes|multiples|divisors|factors)\b", re.IGNORECASE)
+_ASKS_ORDER = regex(r"\b(?:order|sort|sequence|arrange|rank)\b", re.IGNORECASE)
+_UNTOLD = (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS, PlaceKind.CONCLUSION)
+MOST_WORDS_OF_A_NUMBER = 4
+# Of the members of a list that answers, more than this share name a thing of the question.
+LEAST_SHARE = 0.5
+
+
+# "the oak, the elm or the ash"
+_SOME_OR = regex(
+    r"\W*(?:the\s+|an?\s+)?[^\W\d_]+(?:,\s+(?:the\s+|an?\s+)?[^\W\d_]+)+,?\s+or\s+(?:the\s+|an?\s+)?[^\W\d_]+\W*",
+    re.IGNORECASE,
+)
+
+
+def leaves_open(text: str, place: Place, asked: str) -> bool:
+    """Tell whether a stretch only names things of the question with an "or" between them: none of them for sure."""
+    return bool(things_asked(asked)) and _SOME_OR.fullmatch(text, place.start, place.end) is not None
+
+
+def likely(
+    text: str, place: Place, claims: Sequence[Claim[Members]], asked: str, *, sentences: int
+) -> list[Claim[Members]]:
+    """Return the lists of a sentence of several without those that name something else than the question does.
+
+    "The gannet is a seabird that dives, and the swift flies" lists no waders of curlew, gannet, swift and avocet.
+    """
+    if place.kind not in _UNTOLD or sentences < 2:
+        return list(claims)
+    if _ASKS_NUMBERS.search(asked):
+        claims = [claim for claim in claims if any(map(_is_number, claim.value.texts))]
+    things = things_asked(asked)
+    if not things:
+        return list(claims)
+    if _ASKS_ORDER.search(asked):
+        claims = [claim for claim in claims if len(claim.value.texts) > 1]
+    named = re.compile("|".join(rf"\b{re.escape(thing)}(?:e?s)?\b" for thing in things), re.IGNORECASE)
+    shares = [_share(named, claim.value.texts) for claim in claims]
+    return [claim for claim, share in zip(claims, shares, strict=True) if share == 0 or share > LEAST_SHARE]
+
+
+def _is_number(member: str) -> bool:
+    return len(member.split()) <= MOST_WORDS_OF_A_NUMBER and bool(find_terms(member))
+
+
+def _share(named: re.Pattern[str], members: Sequence[str]) -> float:
+    """Return the share of members that name a thing, from 0 to 1."""
+    return sum(named.search(member) is not None for member in members) / len(members)
