@@ -251,6 +251,9 @@ READ_OTHERWISE = {
     "b88-ch-53",
     "b88-se-61",
     "b88-ab-68",
+    "b89-ex-23",
+    "b89-ex-31",
+    "b89-ch-38",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

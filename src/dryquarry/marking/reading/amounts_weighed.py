@@ -75,6 +75,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share += _is_labelled(reply.text, place, question)
     share += SOLVED * _is_solved_for(reply.text, place, question_in(question.asked))
     share -= 2 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
+    share -= 2 * (how_many(question.asked) is not None and all(_is_part(reply.text, one, given) for one in found))
     share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
     share -= is_worked_on(reply.text, place, found[-1], given)
     share -= 2 * is_rounded_again(reply.text, place, found)
@@ -123,6 +124,14 @@ def _is_solved_for(text: str, place: Place, asked: str) -> bool:
     letter = _ASKS_LETTER.search(asked)
     says = rf"(?<![\w)])\s{letter[1]}\s*=\s*[-−]?\d[\d.,/]*[\s.!*$]*\Z" if letter else None
     return says is not None and re.search(says, f" {text[place.start : place.end]}") is not None
+
+
+_OF_THEM = regex(r"\s+of\s+(?:the|these|those|them|all|its|their)\b", re.IGNORECASE)
+
+
+def _is_part(text: str, found: Found[Quantity], given: frozenset[object]) -> bool:
+    """Tell whether a number is a part of what is counted: "nearly nine tenths of the plums are fine"."""
+    return 0 < found.value.value < 1 and found.value.value not in given and _OF_THEM.match(text, found.end) is not None
 
 
 # "y is 3, but that isn't what was asked."

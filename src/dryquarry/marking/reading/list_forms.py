@@ -110,6 +110,24 @@ def labelled_run(text: str, asked: str) -> tuple[int, int] | None:
     return run.span() if run and told else None
 
 
+# "Before noon: Elm, Ash"
+_LABELLED_LINE = regex(
+    r"^[ \t]*[-*•]?[ \t]*[*_]{0,2}(?P<label>[^\n:.;,]{2,40})[*_]{0,2}:[*_]{0,2}[ \t]+(?P<list>[^\n:]{2,200})$",
+    re.MULTILINE,
+)
+
+
+def line_of_label_asked(text: str, asked: str) -> tuple[int, int] | None:
+    """Return where the list stands whose label takes up what is asked more than the labels of the other lines do."""
+    lines = list(_LABELLED_LINE.finditer(text, 0, LONGEST_RUN))
+    shares = [echo(line["label"], asked) for line in lines]
+    if len(lines) < 2 or max(shares) < LEAST_LABEL or shares.count(max(shares)) != 1:
+        return None
+    return lines[shares.index(max(shares))].span("list")
+
+
+# A label that takes up less of what is asked says nothing of it.
+LEAST_LABEL = 0.3
 _ASKS_ORDER = regex(r"\b(?:order|sort|sequence|arrange|rank)\b", re.IGNORECASE)
 
 

@@ -10,7 +10,7 @@ from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reading.constructions import ARROW
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.judged_things import affirmed_in
-from dryquarry.marking.reading.list_forms import labelled_run
+from dryquarry.marking.reading.list_forms import labelled_run, line_of_label_asked
 from dryquarry.marking.reading.list_items import begins_anew, is_entry
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.places import sentence_at
@@ -51,5 +51,8 @@ def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place
     runs += short_mentions([one.text for one in reply.sentences], question_in(asked))
     if (labelled := labelled_run(reply.text, asked)) is not None:
         yield Place(PlaceKind.LIST, *labelled, sentence_at(reply, labelled[1] - 1))
+    if (line := line_of_label_asked(reply.text, asked)) is not None:
+        yield Place(PlaceKind.LIST, *line, sentence_at(reply, line[1] - 1))
+        return
     for run in [run for run in runs if len(run) > 1][-MOST_RUNS:]:
         yield Place(PlaceKind.LIST, reply.sentences[run[0]].start, reply.sentences[run[-1]].end, run[0])

@@ -50,7 +50,7 @@ from dryquarry.marking.reading.list_items import (
 )
 from dryquarry.marking.reading.list_runs import runs_in, tells_whole_order
 from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
-from dryquarry.marking.reading.lists_likely import leaves_open, likely
+from dryquarry.marking.reading.lists_likely import leaves_open, likely, only_lists
 from dryquarry.marking.reading.members_named import (
     ADDED,
     COUNTED,
@@ -78,6 +78,7 @@ from dryquarry.marking.reply.structure import Reply
 FARTHEST_AHEAD = 120
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
+_NAMELY = regex(r"\bnamely\b|\bviz\b", re.IGNORECASE)
 # "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = regex(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 # "From fewest to most: …"
@@ -409,7 +410,8 @@ class Lists:
         text = reply.text[place.start : place.end]
         if is_item(reply, place):
             return None
-        share = 1.0 if _CHAIN.search(text) or _IN_ORDER.search(text) else echo(text, question.asked)
+        sure = _CHAIN.search(text) or _IN_ORDER.search(text) or only_lists(text)
+        share = 1.0 if sure else echo(text, question.asked) + 0.8 * (_NAMELY.search(text) is not None)
         asked_of = listed_in(question_in(question.asked))
         if len(asked_of) > LEAST_ASKED_OF and all(len(one.split()) < 4 for one in asked_of):
             named = sum(

@@ -31,6 +31,18 @@ def leaves_open(text: str, place: Place, asked: str) -> bool:
     return bool(things_asked(asked)) and _SOME_OR.fullmatch(text, place.start, place.end) is not None
 
 
+# "Elm, then Oak, then Fir."
+_ONLY_CHAIN = regex(
+    r"\W*(?:first\s+)?(?:the\s+)?[^\W_]+(?:(?:,|;)?\s+(?:and\s+)?(?:then|after\s+that|finally|lastly|at\s+last|followed\s+by)\s+(?:the\s+)?[^\W_]+){2,}\W*",
+    re.IGNORECASE,
+)
+
+
+def only_lists(text: str) -> bool:
+    """Tell whether a sentence is a row of things and nothing else: "Elm, then Oak, then Fir."."""
+    return _ONLY_CHAIN.fullmatch(text) is not None
+
+
 def likely(
     text: str, place: Place, claims: Sequence[Claim[Members]], asked: str, *, sentences: int
 ) -> list[Claim[Members]]:

@@ -22,7 +22,11 @@ _ONLY_JUDGES = regex(
     re.IGNORECASE,
 )
 # "…, and so does Vienna further down": somebody else of whom the same is so
-_SO_DOES = regex(r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s", re.IGNORECASE)
+_SO_DOES = regex(
+    r"\W*(?:and\s+)?so\s+(?:do|does|did|is|are|was|were|has|have|had)\s|"
+    r"\W*(?:and\s+)?(?:it|he|she|they|that)\s+(?:still|always|also)\s+(?:do|does|did|is|are|was|were|has|have|had)(?:\s+(?:so|today|now))?\W*\Z",
+    re.IGNORECASE,
+)
 # "…, but I'm not entirely sure": says how sure a reply is, and names nothing
 _CONFIDENCE = regex(
     r"\W*(?:(?:but|though|although|and)\s+)?(?:i(?:'m| am)\s+(?:not\s+)?"
