@@ -195,7 +195,6 @@ READ_OTHERWISE = {
     "b78-ex-2",
     "b78-ex-21",
     "b78-se-28",
-    "b78-ch-30",
     "b78-nu-63",
     "b78-se-64",
     "b79-ex-27",
@@ -254,6 +253,11 @@ READ_OTHERWISE = {
     "b89-ex-23",
     "b89-ex-31",
     "b89-ch-38",
+    "b90-ex-32",
+    "b90-ex-35",
+    "b90-ch-47",
+    "b90-se-49",
+    "b90-se-52",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -327,6 +331,7 @@ STILL_WRONG = {
     "b86-ch-88",
     "b86-xp-113",
     "b88-nu-21",
+    "b90-xp-63",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

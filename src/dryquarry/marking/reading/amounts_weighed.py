@@ -42,6 +42,10 @@ COMES_TO_IN_ALL = regex(
     r"(?:overall|in\s+all|all\s+told|altogether|in\s+total)\b",
     re.IGNORECASE,
 )
+# "It's eight."
+_IT_IS = regex(
+    r"[*_\s]*(?:so\s+)?(?:it|that|this|the\s+(?:answer|result))(?:['’]s|\s+is|\s+makes)\s+[*_$€£]{0,2}", re.IGNORECASE
+)
 # "x = 12"
 _ISOLATED = regex(r"[\W_]*[^\W\d_]\w{0,3}\s*=\s*[€$£]?[-−]?")
 # "42 of these are lent out": they stand for what the question names
@@ -66,6 +70,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     works_out = found[-1].value.relation == "=" or _IN_WORDS.search(reply.text, found[0].start, found[-1].start)
     if bare and place.sentence and works_out and found[-1].value.value not in given:
         share = max(share, EQUATION)  # nothing but an equation, which takes up what was asked in its own way
+    bare = bare or (len(found) == 1 and _IT_IS.fullmatch(reply.text, place.start, found[0].start) is not None)
     if bare and len(found) == 1 and 0 < place.sentence == len(reply.sentences) - 1 and not restated:
         share = max(share, EQUATION)  # "£28.20.": the reply ends with it
     if not restated and concludes_numbers(reply, place):

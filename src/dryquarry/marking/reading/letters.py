@@ -40,6 +40,7 @@ from dryquarry.marking.reading.option_names import (
     named_alone,
     named_in_clauses,
     ranges,
+    said_as_yes_or_no,
     that_one,
     the_one_left,
 )
@@ -220,14 +221,13 @@ class Options:
     def _by_own_word(self, text: str, start: int, end: int, place: Place) -> list[Found[Chosen]]:
         """Return the options of which only the word is said that no other has: "the hall" for its lantern."""
         options = tuple(self.texts.items())
-        alone = named_alone(options, text[start:end])
+        alone = named_alone(options, text[start:end]) or said_as_yes_or_no(options, text, start, end, self.asked)
         found = [alone] if alone else list(named_in_clauses(options, text[start:end], self.asked))
         return [Found(Chosen(frozenset({letter}), by_text=True), start + a, start + b) for letter, a, b in found]
 
     def _that_one(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the option of the question before "…, so that's the one"."""
-        said = that_one(text, start, end)
-        asks = self._named_by_text(said[0], 0) if said else []
+        asks = self._named_by_text(said[0], 0) if (said := that_one(text, start, end)) else []
         return [Found(asks[0].value, *said[1])] if said and len(asks) == 1 else []
 
     def _by_number(self, text: str, start: int, end: int) -> list[Found[Chosen]]:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dryquarry.marking.reading.asked_lists import things_asked
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
 from dryquarry.marking.reading.members_named import Members
+from dryquarry.marking.reading.stretches import numbers_asked
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 
@@ -53,7 +54,10 @@ def likely(
     if place.kind not in _UNTOLD or sentences < 2:
         return list(claims)
     if _ASKS_NUMBERS.search(asked):
+        given = numbers_asked(asked)
         claims = [claim for claim in claims if any(map(_is_number, claim.value.texts))]
+        if not things_asked(asked):  # "Divisible by 2 and 7 means divisible by 14."
+            claims = [claim for claim in claims if not all(_is_given(member, given) for member in claim.value.texts)]
     things = things_asked(asked)
     if not things:
         return list(claims)
@@ -66,6 +70,11 @@ def likely(
 
 def _is_number(member: str) -> bool:
     return len(member.split()) <= MOST_WORDS_OF_A_NUMBER and bool(find_terms(member))
+
+
+def _is_given(member: str, given: frozenset[object]) -> bool:
+    terms = find_terms(member)
+    return bool(terms) and all(term.value in given for term in terms)
 
 
 def _share(named: re.Pattern[str], members: Sequence[str]) -> float:

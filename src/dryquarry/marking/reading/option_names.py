@@ -12,6 +12,7 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.option_texts import letter_pattern
+from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
@@ -78,6 +79,15 @@ def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str
         if len(named) == 1 and wanted <= content_of(said) and not _DENIES.search(said) and not _UNSURE.search(said):
             start = clause.start() + named[0].start()
             yield own[stem(named[0].group().lower())], start, start + len(named[0].group())
+
+
+def said_as_yes_or_no(
+    options: tuple[tuple[str, str], ...], text: str, start: int, end: int, asked: str
+) -> tuple[str, int, int] | None:
+    """Return the option "Yes" or "No" that a stretch says in other words, and where; None where it says none."""
+    letters = {words.strip(" .!").casefold(): letter for letter, words in options}
+    said = yes_or_no(text, start, end, asked) if {"yes", "no"} <= letters.keys() else None
+    return (letters[said[0]], said[1] - start, said[2] - start) if said is not None else None
 
 
 def the_one_left(letters: str, said: str) -> str | None:

@@ -14,7 +14,7 @@ from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import only_would_be, possible_in
 from dryquarry.marking.reading.rankings import line_of_rank
 from dryquarry.marking.reading.settling import Question, Weight
-from dryquarry.marking.reading.told import NEGATION, only_describes
+from dryquarry.marking.reading.told import NEGATION, of_asked_kind, only_describes
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -61,7 +61,9 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
 
 def _names_nothing(text: str, asked: str) -> bool:
     """Tell whether a sentence has no name, where something with a name is asked for."""
-    return asks_name(asked) and ":" not in text and not offered_by(asked) and not possible_in(text, 0, len(text), asked)
+    if not asks_name(asked) or ":" in text or offered_by(asked) or possible_in(text, 0, len(text), asked):
+        return False
+    return next(of_asked_kind(text, 0, len(text), question_in(asked)), None) is None
 
 
 def _tells_of_else(text: str, question: Question, taken_up: float, *, several: bool) -> bool:

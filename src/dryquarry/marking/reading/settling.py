@@ -22,7 +22,7 @@ from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
@@ -353,7 +353,7 @@ def _weaker(
     first = first_that_may_answer(reply, roles)
     if first is not None and is_title(reply, first, question.asked):
         first = None
-    if first is not None and is_bare(reply, first):
+    if first is not None and is_bare(reply, first) and not _is_of_what_is_asked(reply, first, question.asked):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
     if first is not None and _TAKES_BACK.search(reply.sentences[first].text):
         first = None
@@ -369,6 +369,21 @@ def _weaker(
     for number in reversed(rest[-MOST_SENTENCES:]):
         if nothing or roles[number].role is Role.CHECKS:
             yield _sentence(reply, number, PlaceKind.SENTENCE), LEAST_WEIGHT
+
+
+def _is_of_what_is_asked(reply: Reply, number: int, asked: str) -> bool:
+    """Tell whether a short sentence has a thing of the question as its subject: "Carrots contain carotene."."""
+    words = reply.sentences[number].text.strip(" *_.!").split()
+    if len(reply.sentences) < 2 or len(words) != LEAST_WORDS_OF_A_SENTENCE or not all(map(str.isalpha, words)):
+        return False
+    return (
+        words[0].endswith("s")
+        and words[1].islower()
+        and words[0].lower() in re.findall(r"\w+", question_in(asked).lower())
+    )
+
+
+LEAST_WORDS_OF_A_SENTENCE = 3
 
 
 def _by_weight(

@@ -15,7 +15,7 @@ MOST_OTHER_WORDS = 6
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = regex(
     r"\W*(?:(?P<yes>yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
-    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
+    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|(?:none|nobody|nothing)\s+(?:is|are|was|were|does|do|did|has|have|can)|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
 _SO = regex(
