@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -63,6 +63,10 @@ class _Letters(Verdicts[Chosen]):
 
     def nothing(self) -> str:
         return "no option chosen"
+
+    def leaves(self, put_out: Sequence[Claim[Chosen]]) -> bool:
+        out = {letter for claim in put_out for letter in claim.value.letters}
+        return not out & self.wanted
 
 
 def _key_letters(key: Any, texts: Mapping[str, str]) -> tuple[str, ...]:

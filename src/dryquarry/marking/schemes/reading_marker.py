@@ -56,6 +56,10 @@ class Verdicts(Protocol, Generic[Compared]):
         """Return where words stand that hold the key, in a claim that may say more than that; None where none do."""
         return self.where(claim) if self.score(claim) >= 1 else None
 
+    def leaves(self, put_out: Sequence[Claim[Compared]]) -> bool:
+        """Tell whether what a reply denies or only weighs leaves the key, where it says nothing else."""
+        return False
+
     def said_beside(self, text: str, final: Claim[Compared]) -> str | None:
         """Return words of a reply that hold the key beside what was read of it; None where none do."""
         return None
@@ -195,6 +199,8 @@ def _unread(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value], ke
     for claim in settled.claims:
         if claim.stance in _DEFENSIBLE and verdicts.score(claim) >= 1:
             return _unsure(mark, _words(reply, claim), f"is {claim.stance}, and may be meant as the answer")
+    if settled.claims and verdicts.leaves(settled.claims):
+        return _unsure(mark, _words(reply, settled.claims[-1]), "does not stand, which may be meant to leave the key")
     # what says something, and nothing that could be read, may say it in a way that is not known here
     return mark if settled.claims else _unsure(mark, stretch, "could not be read")
 
