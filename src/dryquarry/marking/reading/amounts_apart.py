@@ -27,7 +27,7 @@ _WHICH_LEAVES = regex(r",\s+(?:which\s+leaves|leaving)\s+(?:another\s+)?[€$£]
 _FOR_LATER = regex(
     r"[^,;.]{0,30}\b(?:for\s+(?:the|later|another|tomorrow|next)|over|to\s+go|to\s+do|still|until)\b", re.IGNORECASE
 )
-ASKS_REST = regex(r"\b(?:others?|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
+ASKS_REST = regex(r"\b(?:others?|else|remain\w*|rest|left|not)\b|n't\b", re.IGNORECASE)
 # "There are eight: 2, 3, 5, …"
 _COLON = regex(r"(?:\s+[^\W\d_]+){0,4}:\s")
 FEWEST_LISTED = 3

@@ -37,6 +37,7 @@ from dryquarry.marking.reading.amounts_contrasted import (
 from dryquarry.marking.reading.amounts_drawn import drawn_at_end, operand_sought, unless_only_given
 from dryquarry.marking.reading.asked_amounts import (
     as_denied,
+    before_working,
     cardinals,
     differences,
     not_of_others_named,
@@ -97,6 +98,7 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 # Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
 KEPT: tuple[Keep, ...] = (
     up_to_the_last,
+    before_working,
     exact_beside_rough,
     rounded_if_asked,
     of_predicate_asked,

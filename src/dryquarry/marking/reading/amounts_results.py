@@ -52,7 +52,7 @@ DRAWN = regex(
     r"\bin other words|"
     r"\b(?:for )?a total of|\btotalling|\bin total\b[,:]|"
     r"\b(?:sum|total):?(?=\s[€$£]?\d)|\baltogether\b[,:]|\btogether:?(?=\s+[€$£]?\d)|\bamounts? to|"
-    r"\bmakes?\s+it(?=\s[€$£]?\d)|"
+    r"\bmakes?\s+it(?=\s[€$£]?\d)|\bmakes?(?=\s(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)\s)|"
     r"\bleft with|\b(?:we|you|one|i|and)\s+(?:(?:then|thus|finally)\s+)?(?:get|obtain|arrive\s+at|end\s+up\s+with)\b|"
     r"\bcomes? to|\b(?:cancel(?:s|led)?|simplif(?:y|ies|ied)|reduced?s?)\s+(?:down\s+)?to\b|"
     r"\badds? up to|\bis equal to|\bis the same as|\bnamely|\balso\b(?= \d)|\bd\.\s?h\.)",

@@ -21,6 +21,7 @@ from dryquarry.marking.reading.stretches import (
     numbers_asked,
 )
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
 
 # How much more of what was asked a clause takes up that is taken for the answer against another one.
@@ -70,7 +71,9 @@ _ARE = regex(
 )
 _NOT = regex(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
 _DENIED_NOUN = regex(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d_]{3,})", re.IGNORECASE)
-_ASKS_DENIED = regex(r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b)", re.IGNORECASE)
+_ASKS_DENIED = regex(
+    r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b|\b(?:something|anything|somewhere)\s+else\b)", re.IGNORECASE
+)
 
 
 def as_denied(stretch: Stretch, claims: Claims) -> Claims:
@@ -85,9 +88,11 @@ def as_denied(stretch: Stretch, claims: Claims) -> Claims:
     short = [_NOT.match(text, claim.end) is not None for claim in claims]
     if any(short) and not all(short):  # "three in all, two not"
         said, denied = [], short
+    wanted = _ASKS_DENIED.search(question.asked) is not None
+    if wanted and denied.count(True) == 1 and denied[-1]:
+        return claims[-1:]  # "35 of the 52 sing soprano, the other 17 don't"
     if None in said or len(set(denied)) < 2:
         return claims
-    wanted = _ASKS_DENIED.search(question.asked) is not None
     return [claim for claim, one in zip(claims, denied, strict=True) if one == wanted]
 
 
@@ -189,6 +194,20 @@ def cardinals(stretch: Stretch, claims: Claims) -> Claims:
     if how_many(question.asked) is None:
         return claims
     return [claim for claim in claims if not _ORDINAL.match(text, claim.end)] or claims
+
+
+# "It takes 92 posts: 46 m / 2 m = 23 on each of the four sides."
+_ITS_COLON = regex(r"\s+(?:of\s+(?:the|these|them)\s+)?(?P<noun>[^\W\d_]{3,})\s*:\s")
+
+
+def before_working(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the first number of what is to be counted, where a colon behind it leads to how it is worked out."""
+    wanted, first = how_many(stretch.question.asked), claims[0] if claims else None
+    counted = _ITS_COLON.match(stretch.text, first.end) if first and wanted else None
+    if len(claims) < 3 or first is None or counted is None or stem(counted["noun"].lower()) != wanted:
+        return claims
+    works = claims[-1].value.relation or claims[-2].value.relation or claims[1].value.shape is Shape.SUM
+    return claims[:1] if works and first.value.value not in stretch.given else claims
 
 
 # "for the last 2 kg we need a seventh", where it is asked how many are needed

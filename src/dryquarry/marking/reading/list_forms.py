@@ -226,6 +226,19 @@ def named_in_brackets(text: str, start: int, end: int) -> tuple[NamedMember, ...
 _BEHIND_OFFERED = regex(r"\s*(?:→|⇒|->|=|:)\s")
 
 
+# "The day after Sunday is Monday, and the day before Saturday is Friday."
+_EACH_IS = regex(
+    r"\W*the\s[^,;:]{3,60}?\s(?:is|was)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+),?\s+and\s+the\s[^,;:]{3,60}?\s(?:is|was)\s+(?P<other>(?:the\s+)?[A-Z][^\W\d_]+)\W*",
+    re.IGNORECASE,
+)
+
+
+def each_that_is(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return what two descriptions are each said to be; nothing where a stretch is not put so."""
+    both = _EACH_IS.fullmatch(text, start, end)
+    return tuple(member_at(text, *both.span(name)) for name in ("one", "other")) if both else ()
+
+
 def cut_as_offered(text: str, members: tuple[NamedMember, ...], asked: str) -> tuple[NamedMember, ...]:
     """Return members cut where what the question lists ends; none where one is not listed, or nothing is to be cut."""
     offered = {plain_member(one) for one in listed_in(asked)}

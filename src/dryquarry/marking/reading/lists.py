@@ -26,6 +26,7 @@ from dryquarry.marking.reading.list_forms import (
     cut_as_offered,
     dashed,
     dropped_after,
+    each_that_is,
     factors,
     has_more,
     in_braces,
@@ -50,7 +51,7 @@ from dryquarry.marking.reading.list_items import (
 )
 from dryquarry.marking.reading.list_runs import runs_in, tells_whole_order
 from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
-from dryquarry.marking.reading.lists_likely import leaves_open, likely, only_lists
+from dryquarry.marking.reading.lists_likely import are_tied, leaves_open, likely, only_lists, with_things
 from dryquarry.marking.reading.members_named import (
     ADDED,
     COUNTED,
@@ -105,7 +106,6 @@ _THAT_IS = regex(
     r"[,;(]\s*(?:i\.\s?e\.|which\s+means(?:\s+that)?|meaning(?:\s+that)?|viz\.?|that\s+is|namely|in\s+other\s+words),?\s+",
     re.IGNORECASE,
 )
-_TIES = regex(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
 _BRACKETS = regex(r"\s*[\[{(]\s*(?P<inside>.*?)\s*[\])}]\s*$", re.DOTALL)
 # "curlew, oystercatcher (and, with its upturned bill, the avocet)"
 _MORE_IN_BRACKETS = regex(
@@ -209,7 +209,7 @@ class Lists:
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
             return [Found(Members(said), said[0][1], said[-1][2])]
-        return [self._with_next(text, one, place) for one in self._listed(text, place)]
+        return [with_things(text, self._with_next(text, one, place), asked) for one in self._listed(text, place)]
 
     def _with_next(self, text: str, one: Found[Members], place: Place) -> Found[Members]:
         """Return a list with what the next sentence adds to it, without what that takes out of it."""
@@ -227,7 +227,7 @@ class Lists:
         return replace(one, value=replace(one.value, members=ways[0], others=tuple(ways[1:]))) if all(ways) else one
 
     def _listed(self, text: str, place: Place) -> Iterator[Found[Members]]:
-        if results := worked_out(text, place.start, place.end):
+        if results := worked_out(text, place.start, place.end) or each_that_is(text, place.start, place.end):
             yield Found(Members(results), results[0][1], results[-1][2])
             return
         if leaves_open(text, place, self.question.asked):
@@ -261,7 +261,7 @@ class Lists:
             rest = all_but(text, start, end, self.question.asked)
             ways = [rest] if rest else [way for way in self._ways(text, start, end, place) if way]
             if ways:
-                tied = _TIES.search(text, start, end) is not None
+                tied = are_tied(text[start:end])
                 out = "" if rest or place.telling else self._not_so(text[start:end])
                 yield Found(Members(ways[0], tuple(ways[1:]), tied), ways[0][0][1], ways[0][-1][2], out)
 

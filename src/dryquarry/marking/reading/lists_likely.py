@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 
-from dryquarry.marking.reading.asked_lists import things_asked
-from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
+from dryquarry.marking.reading.asked_lists import mentioned_in, things_asked
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.members_named import Members
 from dryquarry.marking.reading.stretches import numbers_asked
 from dryquarry.marking.regexes import regex
@@ -66,6 +68,27 @@ def likely(
     named = re.compile("|".join(rf"\b{re.escape(thing)}(?:e?s)?\b" for thing in things), re.IGNORECASE)
     shares = [_share(named, claim.value.texts) for claim in claims]
     return [claim for claim, share in zip(claims, shares, strict=True) if share == 0 or share > LEAST_SHARE]
+
+
+_TIES = regex(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)
+_BEHIND_SINCE = regex(r",\s+(?:since|because|as|for|where|given)\s.*\Z", re.IGNORECASE | re.DOTALL)
+
+
+def are_tied(stretch: str) -> bool:
+    """Tell whether some of a list share a place, as is said of it and not in a reason behind it."""
+    return _TIES.search(_BEHIND_SINCE.sub("", stretch)) is not None
+
+
+def with_things(text: str, found: Found[Members], asked: str) -> Found[Members]:
+    """Return a list that may also be read as the things of the question that its members tell of.
+
+    "The anchor is lifted, the sail is set, the harbour is left."
+    """
+    said = tuple(mentioned_in(text, found.start, found.end, question_in(asked)))
+    ways = (found.value.members, *found.value.others)
+    if len(said) != len(found.value.members) or said in ways:
+        return found
+    return replace(found, value=replace(found.value, others=(*found.value.others, said)))
 
 
 def _is_number(member: str) -> bool:

@@ -109,11 +109,14 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "Some took them for two; both are Venus."
     own = _of_its_name(reply.text, asked, firm)
+    labelled = _with_own_label(reply.text, place, asked, firm)
     if not place.telling and _only_answers(reply.text, firm[0], asked):
         final = firm[0]
+    elif labelled is not None and _all_labelled(reply.text, place, firm):
+        final = labelled
     elif turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
-    elif (labelled := _with_own_label(reply.text, place, asked, firm)) is not None:
+    elif labelled is not None:
         final = labelled
     elif (of_verb := _of_asked_verb(reply.text, asked, firm)) is not None:
         final = of_verb
@@ -220,6 +223,12 @@ def _with_own_label(text: str, place: Place, asked: str, claims: Sequence[Claim[
     told = [label is not None and bool(content_of(label["what"]) & content_of(question_in(asked))) for label in labels]
     several = len([label for label in labels if label is not None]) > 1
     return claims[told.index(True)] if several and told.count(True) == 1 else None
+
+
+def _all_labelled(text: str, place: Place, claims: Sequence[Claim[Named]]) -> bool:
+    """Tell whether a label stands before each of several clauses: "Rebuilt: 1902; built: 1871; burnt: 1899."."""
+    starts = [claim.value.clause[0] for claim in claims]
+    return all(_LABEL.search(text[max(place.start, start - LONGEST_LABEL) : start]) for start in starts)
 
 
 def _of_asked_verb(text: str, asked: str, claims: Sequence[Claim[Named]]) -> Claim[Named] | None:

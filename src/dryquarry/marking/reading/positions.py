@@ -180,7 +180,15 @@ _DUE_TO = regex(
 )
 _ASKS_WHAT = regex(r"\b(?:which|what)\b", re.IGNORECASE)
 
+# "To starboard they're green."
+_FRONTED = regex(
+    r"\A\W*(?:to|on|at|in|by|for|with|from)\s+(?:the\s+)?(?P<what>[^\W\d_]+),?\s+(?:they|it|these|he|she)(?:['’](?:re|s)|\s+(?:are|is|was|were))\s+"
+    r"(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\W*\Z",
+    re.IGNORECASE,
+)
+
 POSITIONS = (
+    Construction(_FRONTED, words=("'re ", "'s ", "’re ", "’s ", " are ", " is ", " was ", " were ")),
     Construction(_DUE_TO, _ASKS_WHAT, words=("due to", "hanks to", "wing to")),
     Construction(_ALL_ARE_LESS, _ASKS_SUPERLATIVE, words=("er than ",)),
     Construction(_A_THING_THE_OTHER, words=(", a ", ", an ", " and a ", " and an ")),

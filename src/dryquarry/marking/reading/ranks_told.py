@@ -24,6 +24,8 @@ _COMES_SECOND = regex(
 )
 # "The next one, Mount Kenya, reaches 5,199 m."
 _NEXT_ONE = regex(rf"\A\W*[Tt]he\s+(?:next|second)(?:\s+[a-z]+)?(?:,|\s+is|:)\s+(?P<one>{_NAME})")
+# "…, the runner-up Mount Kenya."
+_RUNNER_UP = regex(rf"\b[Tt]he\s+runner-?up(?:,|\s+is|:)?\s+(?P<one>{_NAME})")
 # "Second to Kilimanjaro: Mount Kenya"
 _SECOND_TO = regex(rf"\A\W*second\s+to\s+{_NAME}\s*[:,]\s+(?P<one>{_NAME})", re.IGNORECASE)
 
@@ -31,6 +33,7 @@ RANKS = (
     Construction(_COMES_FIRST, _ASKS_FIRST, words=("first", "top", "one", "leads", "heads", "beats")),
     Construction(_COMES_SECOND, ASKS_SECOND, words=("next", "second", "after", "two", "behind", "follows")),
     Construction(_NEXT_ONE, ASKS_SECOND, words=("next", "second")),
+    Construction(_RUNNER_UP, ASKS_SECOND, words=("runner",)),
     Construction(_SECOND_TO, ASKS_SECOND, words=("econd to",)),
 )
 

@@ -186,7 +186,8 @@ def _denied(around: Around) -> str | None:
         return None  # "unlike the swift, the tern is right"
     if "," in reach and _DOES.match(around.after):
         return None  # "the swift doesn't fit, the tern does"
-    if "," in reach and (_THAT_IS.search(before[: last.start()]) or _SINCE.match(before)):
+    relative = _THAT_IS.search(before[: last.start()])
+    if ("," in reach and (relative or _SINCE.match(before))) or (relative and re.search(r"\w:\s", reach)):
         return None  # "the only gate that is not shut, the north gate", "since it is not a gannet, a heron"
     if not around.lists and re.search(r",(?!\s*(?:or|nor)\b)", reach):
         return None

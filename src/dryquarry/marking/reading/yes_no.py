@@ -60,7 +60,24 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return "no", *denied.span()
     if (makes := _MAKES_IT.search(text, start, end)) is not None and _is_asked_last(makes["what"], question_in(asked)):
         return "yes", *makes.span()
+    if (does := _IT_DOES.match(text, start, end)) is not None and _is_asked_verb(does["verb"], question_in(asked)):
+        return "yes", *does.span("verb")
     return _by_statement(text, start, end, question_in(asked))
+
+
+# "It runs right through it."
+_IT_DOES = regex(
+    r"\W*(?:yes,\s+)?(?:it|he|she|they)\s+(?P<verb>[a-z]{3,})\b(?!.*(?:\bnot?\b|n['’]t\b|\bnever\b|\bif\b|\bonly\b))",
+    re.IGNORECASE,
+)
+
+
+def _is_asked_verb(verb: str, question: str) -> bool:
+    """Tell whether a verb is the one of a question that asks whether something does so: "Does the equator run …?"."""
+    return _ASKS_DOES.match(question) is not None and stem(verb) in content_of(question)
+
+
+_ASKS_DOES = regex(r"\W*(?:does|do|did)\s", re.IGNORECASE)
 
 
 # "…, which makes it a rectangle"
