@@ -93,21 +93,9 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     claims = named or claims
     # "…, and therefore the largest": what is asked for said over again names nothing
     claims = [claim for claim in claims if not ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
-    firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or claims
+    firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or list(claims)
     final = firm[0]
-    turned = [
-        claim
-        for claim in firm[1:]
-        if (turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, asked))
-        or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
-        or (not place.telling and _is_drawn(reply.text, asked, firm[0], claim))
-    ]
-    if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
-        turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
-    if not turned and len(firm) > 1 and _HE_HIMSELF.match(clause_text(reply.text, firm[-1])):
-        turned = firm[-1:]  # "His mate is called Holm; he himself is called Lund."
-    if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
-        turned = firm[-1:]  # "Some took them for two; both are Venus."
+    turned = _turned_to(reply, place, firm, asked)
     own = _of_its_name(reply.text, asked, firm)
     labelled = _with_own_label(reply.text, place, asked, firm)
     if not place.telling and _only_answers(reply.text, firm[0], asked):
@@ -141,6 +129,24 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
         final = max(firm, key=lambda claim: (round(echo(clause_text(reply.text, claim), asked), 2), -claim.start))
     others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
     return Choice(final, tuple(others), ())
+
+
+def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str) -> list[Claim[Named]]:
+    """Return the clauses to which a stretch turns after its first: "some took them for two; both are Venus"."""
+    turned = [
+        claim
+        for claim in firm[1:]
+        if (turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, asked))
+        or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
+        or (not place.telling and _is_drawn(reply.text, asked, firm[0], claim))
+    ]
+    if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
+        turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
+    if not turned and len(firm) > 1 and _HE_HIMSELF.match(clause_text(reply.text, firm[-1])):
+        turned = firm[-1:]  # "His mate is called Holm; he himself is called Lund."
+    if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
+        turned = firm[-1:]  # "Some took them for two; both are Venus."
+    return turned
 
 
 # "At Bergen; the mate only left in Stavanger.", "The right one: starboard is left."
