@@ -12,7 +12,7 @@ from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 
 _CLAUSE = regex(
-    r";\s|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
+    r";\s|\s\(|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
 _WOULD = regex(r"\b(?:would|could|might)\b|\w'd\b", re.IGNORECASE)
 
