@@ -264,6 +264,10 @@ READ_OTHERWISE = {
     "b92-ch-42",
     "b92-se-48",
     "b92-sq-49",
+    "b93-sq-68",
+    "b93-xp-71",
+    "b93-ab-76",
+    "b93-ab-77",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -336,6 +340,8 @@ STILL_WRONG = {
     "b86-xp-113",
     "b88-nu-21",
     "b90-xp-63",
+    "b93-nu-31",
+    "b93-ab-75",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -130,13 +130,14 @@ WITH_HELP = regex(
 # "Perhaps Solveig, perhaps Runa", "Heron Bay or Seal Bay": several, none of which is decided for
 _A_NAME = r"(?:the\s+|an?\s+)?[\w'’-]+(?:\s[\w'’-]+){0,2}"
 _UNDECIDED = regex(
-    rf"\W*(?:perhaps|maybe|possibly)\s+{_A_NAME},?\s+(?:or\s+)?(?:perhaps|maybe|possibly)\s+{_A_NAME}\W*", re.IGNORECASE
+    rf"\W*yes\s+and\s+no\W*|\W*(?:perhaps|maybe|possibly)\s+{_A_NAME},?\s+(?:or\s+)?(?:perhaps|maybe|possibly)\s+{_A_NAME}\W*",
+    re.IGNORECASE,
 )
 _ONLY_TWO = regex(rf"\W*(?:either\s+)?{_A_NAME}\s+or\s+{_A_NAME}\W*", re.IGNORECASE)
 
 
 def is_undecided(text: str, start: int, end: int) -> bool:
-    """Tell whether a clause only says what it perhaps is, and what else: "Perhaps Solveig, perhaps Runa"."""
+    """Tell whether a clause decides nothing: "Perhaps Solveig, perhaps Runa", "Yes and no"."""
     return _UNDECIDED.fullmatch(text, start, end) is not None
 
 

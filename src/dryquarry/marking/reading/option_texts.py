@@ -85,12 +85,18 @@ _IS_NOT = regex(
 )
 
 
+# "Ivo's canoe is heavier than Tom's"
+_OWNED = regex(r"[A-Z][^\W\d_]+['’]s\s(?P<noun>[a-z]+)\s(?:is|was|has|weighs)\s")
 _IT_DOES = regex(r"\W*(?:it|he|she)\s+[a-z]{3,}s\b", re.IGNORECASE)
 
 
 def _phrase(option: str, noun: str | None = None) -> str:
     """Return the pattern of an option's words, of which the `noun` may be "one"."""
     words = [f"(?:{re.escape(word)}|one)" if word == noun else re.escape(word) for word in _words(option)]
+    if (owned := _OWNED.match(option)) is not None and len(words) > 3:
+        words[1:3] = [f"{words[1]}(?:\\W{{1,3}}(?:{re.escape(owned['noun'])}|one))?"]  # "Ivo's is heavier than Tom's"
+        if owned["noun"] == words[-1]:
+            words[-2:] = [f"{words[-2]}(?:\\W{{1,3}}(?:{re.escape(owned['noun'])}|one))?"]
     if words[-1].isalpha() and len(words[-1]) > 2 and not words[-1].endswith("s"):
         words[-1] += "(?:e?s)?"  # "penguins can't fly"
     if _IT_DOES.match(option):
