@@ -65,6 +65,8 @@ MAKES = regex(
 )
 # "Monday → Tuesday → Wednesday"
 ARROW = regex(r"\s*(?:->|→|⇒|=>)\s*")
+# The sign alone: to look for it with the blanks before it takes too long where there are many of these.
+ARROW_SIGN = regex(r"->|→|⇒|=>")
 # "Ada keeps the evening watch", "the bill bends upwards"
 DOES = regex(
     r"(?:[A-Z]\w+|(?:the|an?|its|his|her|their) (?:\w+ ){1,4}?)\s?[a-z]{2,}(?:s|ed)\s+(?P<one>\S.*)$", re.DOTALL

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from dryquarry.marking.reading.asked_lists import short_mentions, things_of
 from dryquarry.marking.reading.claims import Place, PlaceKind
-from dryquarry.marking.reading.constructions import ARROW
+from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.judged_things import affirmed_in
 from dryquarry.marking.reading.list_forms import labelled_run, line_of_label_asked
@@ -43,7 +43,7 @@ def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place
     if len(judged) > 1 and judged == list(range(judged[0], judged[-1] + 1)):
         runs.append(judged)
     whole = affirmed_in(reply.text, 0, len(reply.text), things_of(asked))
-    if whole and len(reply.sentences) == 1 and ARROW.search(reply.text):
+    if whole and len(reply.sentences) == 1 and ARROW_SIGN.search(reply.text):
         yield Place(PlaceKind.LIST, reply.sentences[0].start, reply.sentences[0].end, 0)
     together = bool(whole) or tells_whole_order(reply, asked)
     if together and len(reply.sentences) > 1:

@@ -14,7 +14,7 @@ from dryquarry.marking.reading.asked_lists import (
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
-from dryquarry.marking.reading.constructions import ARROW
+from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
@@ -182,7 +182,7 @@ class Lists:
         if one_place and (whole := put_together(text, place.start, last, asked)):
             return [in_order(whole)]
         one_of_several = place.kind in (PlaceKind.FIRST_WORDS, PlaceKind.SENTENCE)
-        judges = len(reply.sentences) > 1 or ARROW.search(text) is not None
+        judges = len(reply.sentences) > 1 or ARROW_SIGN.search(text) is not None
         if one_of_several and judges and (tells_whole_order(reply, asked) or affirmed_in(text, 0, len(text), asked_of)):
             return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
