@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dryquarry.marking.model import Mark, Marking
+from dryquarry.marking.reading.ranks_told import of_those_named
 from dryquarry.marking.registry import prepare
 
 LARGEST = "Which island of the bay is the largest?"
@@ -34,6 +35,18 @@ def marked(scheme: str, key: object, asked: str, reply: str, choices: tuple[tupl
 def test_which_of_several_has_the_rank_asked_for(asked: str, reply: str, named: str) -> None:
     assert marked("exact", named, asked, reply).score == 1.0
     assert marked("exact", "Tarn" if asked == LARGEST else "Tarn Hill", asked, reply).score == 0.0
+
+
+def test_one_is_picked_by_its_place_where_it_is_said_to_be_as_asked() -> None:
+    smaller, largest = "Of Tarn and Rona, the first is smaller.", "Of Tarn and Rona, the last is the largest."
+    assert of_those_named(smaller, 0, len(smaller), LARGEST) is None
+    assert of_those_named(largest, 0, len(largest), LARGEST) == (12, 16)
+
+
+def test_a_part_is_not_how_many_there_are() -> None:
+    asked = "There are 45 marbles. How many are clay?"
+    assert marked("number", 3, asked, "15 of the 45 are clay, which is a third.").score == 0.0
+    assert marked("number", 15, asked, "15 of the 45 are clay, which is a third.").score == 1.0
 
 
 @pytest.mark.parametrize(

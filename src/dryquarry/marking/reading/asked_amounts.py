@@ -212,7 +212,7 @@ def before_working(stretch: Stretch, claims: Claims) -> Claims:
 
 # "for the last 2 kg we need a seventh", where it is asked how many are needed
 _ONE_MORE = regex(
-    r"\b(?:needs?|needed|takes?|fills?|uses?|requires?|makes?(?:\s+it)?|is|begins?|starts?)\s+(?:yet\s+|still\s+)?\Z",
+    r"\b(?:needs?|needed|takes?|fills?|requires?)\s+(?:yet\s+|still\s+)?\Z",
     re.IGNORECASE,
 )
 _NTH = regex(r"an?\s+[^\W\d_]+(?:th|rd|nd)", re.IGNORECASE)

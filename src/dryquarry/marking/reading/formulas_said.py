@@ -23,7 +23,7 @@ LONGEST_STRETCH = 600
 MOST_TRIES = 24
 # How much less a sentence weighs that has numbers only, where the question speaks of "x kilometres".
 CONSTANT = 0.6
-_ASKS_IN_LETTER = regex(r"(?<![\w'’])(?!a\b)[b-z](?![\w'’])")
+_ASKS_IN_LETTER = regex(r"(?<![\w'’])[b-z](?![\w'’])")
 # What a sentence takes up that only says "it's …".
 SAID_SO = 0.7
 _EQUALS = regex(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")

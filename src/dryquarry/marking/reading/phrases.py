@@ -241,7 +241,7 @@ class Phrases:
         asked = question_in(self.question.asked)
         behind_colon = text[:start].rstrip().endswith(":")
         ends = at_the_end(text, place.start if behind_colon else start, end, asked) or by_value(text, start, end, asked)
-        ends = ends or of_those_named(text, start, end)
+        ends = ends or of_those_named(text, start, end, asked)
         spans = dict.fromkeys(((start, end), (behind_lead(text, start, end), end)))
         told = [ends] if ends else [one for span in spans for one in found_by((*RANKS, *POSITIONS), text, span, asked)]
         return tuple(unlike(text, list(told)[:1], place))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, Span
+from dryquarry.marking.reading.echo import echo
 from dryquarry.marking.regexes import regex
 
 _NAME = (
@@ -44,12 +45,14 @@ _OF_THESE = regex(
     r"(?:\s+one|\s+named)?\s+(?:is|was|has|had|does|did|can|wins|fits|[a-z]+s)\b",
     re.IGNORECASE,
 )
-_MEMBER = regex(r"(?:the\s+)?(?!and\b)[^\s,]+(?:\s(?!and\b)[^\s,]+)*", re.IGNORECASE)
+_MEMBER = regex(r"(?<![^\s,])(?:the\s+)?(?!and\b)[^\s,]+(?:\s(?!and\b)[^\s,]+)*", re.IGNORECASE)
 
 
-def of_those_named(text: str, start: int, end: int) -> Span | None:
-    """Return the one of a row that a clause picks by its place in it; None where it picks none."""
+def of_those_named(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return the one of a row that a clause picks by its place and says to be as asked; None where it does not."""
     said = _OF_THESE.match(text, start, end)
+    if said is not None and not echo(text[said.end("place") : end], asked):
+        return None  # "Of Tarn and Rona, the first is smaller", where the largest is asked for
     members = list(_MEMBER.finditer(text, *said.span("row"))) if said else []
     number = _PLACES[said["place"].lower()] if said else 0
     return members[number].span() if len(members) > max(1, number) else None
