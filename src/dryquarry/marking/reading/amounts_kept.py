@@ -50,6 +50,7 @@ from dryquarry.marking.reading.asked_amounts import (
     with_chances,
     years,
 )
+from dryquarry.marking.reading.chains import end_of_chain
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import without_per_cent
@@ -99,6 +100,7 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 KEPT: tuple[Keep, ...] = (
     up_to_the_last,
     before_working,
+    end_of_chain,
     exact_beside_rough,
     rounded_if_asked,
     of_predicate_asked,

@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from dryquarry.marking.reading.amounts_apart import ASKS_REST, ASKS_WHOLE
 from dryquarry.marking.reading.amounts_results import DRAWN
+from dryquarry.marking.reading.chains import is_step
 from dryquarry.marking.reading.claims import Found, Place, PlaceKind
 from dryquarry.marking.reading.echo import content_of, echo, echo_of_it, question_in, stem
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
@@ -26,6 +27,7 @@ EQUATION = 0.8
 IN_ALL = 1.3
 LONGEST_LABEL = 40
 OF_THESE = 0.8
+STEP = 1.2
 IS_REST = 0.4
 # How much more a sentence weighs that gives the letter asked for a value.
 SOLVED = 0.5
@@ -83,6 +85,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= 2 * (how_many(question.asked) is not None and all(_is_part(reply.text, one, given) for one in found))
     share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
     share -= is_worked_on(reply.text, place, found[-1], given)
+    share -= STEP * (not restated and is_step(reply, place, found[-1].value.value, given))
     share -= 2 * is_rounded_again(reply.text, place, found)
     share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
     share -= is_of_another(reply.text, place, question.asked)

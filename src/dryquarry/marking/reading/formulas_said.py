@@ -72,6 +72,7 @@ _LEAD = regex(
 _LAST_LEAD = regex(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])", re.IGNORECASE | re.DOTALL)
 # "with n = 1 it's 5n + 2"
 _SETS = regex(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
+_SETS_FIRST = regex(r"\W*(?:with|putting|setting|since|as|because)\s+[a-zA-Z]\s*=", re.IGNORECASE)
 _COLON = regex(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 # "the sum of all six faces, ab + ab + …"
 _UP_TO_COMMA = regex(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
@@ -235,7 +236,9 @@ class FormulasSaid:
         if ends is not None and not _A_WORD.search(ends["one"]) and not sides:
             yield start + ends.start("one"), start + ends.end("one")
         for first in [*sides, start]:
-            last = next((match.start() for match in _EQUALS.finditer(text, first, end)), end)
+            # "With r = d/2 the area becomes …"
+            sets = _SETS_FIRST.match(text, first, end)
+            last = next((one.start() for one in _EQUALS.finditer(text, sets.end() if sets else first, end)), end)
             yield from _cut(text, first, last)
             for pattern in (_COLON, _LAST_LEAD, _LEAD, _UP_TO_COMMA, _WORDS_BEFORE):
                 lead = pattern.match(text[first:last])

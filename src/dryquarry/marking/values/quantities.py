@@ -266,7 +266,7 @@ def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
             value = before.value + (one.value if before.value >= 0 else -one.value)
             joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
         elif before is not None and _is_rest_of_money(text, before, one):
-            value = before.value + one.value / 100
+            value = before.value + (one.value if before.value >= 0 else -one.value) / 100
             joined[-1] = replace(before, value=value, end=one.end, text=text[before.start : one.end])
         else:
             joined.append(one)

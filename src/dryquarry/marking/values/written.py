@@ -70,15 +70,23 @@ _SIGNS = (
     (regex(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
     (regex(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z])\b", re.IGNORECASE), r"^(\g<all>)"),
     (regex(r"\b(?:raised )?to the power(?: of)?\b", re.IGNORECASE), "^"),
-    (regex(r"\b(?:one )?half(?: of)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
+    (regex(r"\b(?:one )?half(?: of| times)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
     (regex(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
     (regex(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
     (regex(r"\b(?:the )?square of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^2"),
     (regex(r"\b(?:the )?cube of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^3"),
     (regex(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
     (regex(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
+    # "one over two root x"
+    (
+        regex(
+            r"\bover (?P<all>(?!the\b)[A-Za-z0-9]+)(?: times)? (?:the )?(?:square )?root (?:of )?(?P<letter>[A-Za-z])\b",
+            re.IGNORECASE,
+        ),
+        r"/(\g<all> √\g<letter>)",
+    ),
     (regex(r"\b(?:divided by|over)\b", re.IGNORECASE), "/"),
-    (regex(r"\b(?:the )?square root of\b", re.IGNORECASE), "√"),
+    (regex(r"\b(?:the )?(?:square root of|(?<!cube )root (?:of )?(?=[A-Za-z(]))\b", re.IGNORECASE), "√"),
 )
 
 
