@@ -83,7 +83,6 @@ READ_OTHERWISE = {
     "b27-se-17",
     "b27-se-18",
     "b27-se-22",
-    "b27-ex-30",
     "b29-ch-48",
     "b30-ex-32",
     "b30-ex-36",
@@ -104,7 +103,6 @@ READ_OTHERWISE = {
     "b38-ex-29",
     "b38-se-48",
     "b39-ch-44",
-    "b40-nu-20",
     "b40-ex-23",
     "b40-ex-26",
     "b40-ex-34",
@@ -268,6 +266,7 @@ READ_OTHERWISE = {
     "b93-xp-71",
     "b93-ab-76",
     "b93-ab-77",
+    "b94-sq-77",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -342,6 +341,7 @@ STILL_WRONG = {
     "b90-xp-63",
     "b93-nu-31",
     "b93-ab-75",
+    "b94-ex-43",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -213,7 +213,7 @@ CUES = {
         r"they also",
         r"ride safely",
         r"ask (?:me|away)",
-        r"next",
+        r"next(?! (?:comes|is|in line)\b)",
         r"in the next",
         r"with \w+ more",
         r"for (?:a|an|\d+) (?:larger|smaller|bigger|longer|shorter|different)",
@@ -642,6 +642,8 @@ CUES = {
         r"n/a",
         r"no (?:definite|exact|single|fixed|certain|one) (?:number|answer|value|amount|age|date|time)",
         r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
+        r"neither \w+ (?:is|was) (?:given|stated|mentioned|said|told|specified|named|written)",
+        r"(?:which|that) you(?:'d| would|'ll| will) (?:have|need) to (?:tell|give)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:is|are|was|were) nowhere",
         r"(?:does|do|did)(?: not|n't) (?:\w+ly )?(?:bother to |care to |trouble to )?(?:say|tell|state|mention|specify|reveal|name|indicate|include|contain|give (?:us )?(?:the|enough|any|its|his|her|their|a|one|it|that|them|those)\b|provide|let (?:us|me|you)|allow|disclose|determine|know|record|describe|cover|note|go into)",
@@ -737,7 +739,7 @@ CUES = {
         r"most|some|few|both|all|none|everything|everyone|everybody|nothing|nobody|something|someone|"
         r"anything|anyone|here|there|today|now|then|once|let|though|although|while|whereas|since|"
         r"because|unless|until|despite|unlike|instead|far|having|being|without|within|during|among|"
-        r"around|behind|beyond|besides|except|later|earlier|next|finally|first|second|third|last|"
+        r"ahead|around|behind|beyond|besides|except|later|earlier|next|finally|first|second|third|last|"
         r"further|perhaps|maybe|again|also|just|even|still|yet|however|therefore|thus|hence|otherwise|"
         r"nevertheless|well|okay|ok|sure|sorry|oops|wait|hmm|ah|oh|right|wrong|correct|true|false|"
         r"final|given|suppose|assume|judging|based|according|contrary|he|she|they|it|we|you|i|this|"

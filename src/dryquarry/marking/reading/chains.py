@@ -47,7 +47,11 @@ def is_step(reply: Reply, place: Place, last: Fraction, given: frozenset[object]
             before = reply.sentences[place.sentence - 1]
             beside = [term.value for term in find_terms(reply.text, before.start, before.end)][-1:]
         result = terms[-1]
-        if not isinstance(result, Fraction) or result in given or _BESIDE.search(reply.text[sentence.start:sentence.end]):
+        if (
+            not isinstance(result, Fraction)
+            or result in given
+            or _BESIDE.search(reply.text[sentence.start : sentence.end])
+        ):
             return False
         used = [one for one in beside if isinstance(one, Fraction) and result in (last + one, last - one)]
         return bool(used) and all(value in given or value in (last, used[0]) for value in terms[:-1])

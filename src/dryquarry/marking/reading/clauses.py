@@ -51,7 +51,8 @@ _TELLS_THAT = (
     r"suggests|reads?)(?:\s+(?:us|me))?\s+that\s+"
 )
 _BEFORE_COMMA = (
-    r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|among|of|contrary to|if|as|given|unless|after|before|"
+    r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|contrary to|"
+    r"(?:among|of)(?![^,.;:]{0,40}\bit(?:'s| is| was)\b)|if|as|given|unless|after|before|"
     r"judging|considering|having|put|beyond|by|to|all in all|going|reading|looking|thinking|upon|based|when|"
     r"all things|after all|far from|despite|from|"
     r"in (?:this case|the end|short|summary|conclusion|other words|my view|a nutshell|one word|total|all)|"

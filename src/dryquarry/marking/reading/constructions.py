@@ -195,7 +195,7 @@ _SUITS = regex(
 ASKS_SECOND = regex(r"\bsecond\b|\bsecond-", re.IGNORECASE)
 _THEN_COMES = regex(
     r"\b(?:first|1st|highest|largest|longest|biggest|number\s+one)\b[^.;]{0,40}?[,;]\s+(?:and\s+)?(?:then|next|followed\s+by|(?:in\s+)?second(?:\s+place)?|number\s+two)\s+"
-    r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|\bfollowed\s+by\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
+    r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|(?:\bfollowed\s+by|\A\W*(?:next|then|second)\s+(?:in\s+line\s+)?(?:comes|is))\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the first of these, Skye"
@@ -224,6 +224,11 @@ _CALLED = regex(
 _NAME_IS = regex(
     r"\b(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)",
     re.IGNORECASE,
+)
+# "…, and its name is the Caspian Sea", "retinol, better known as vitamin A"
+_ITS_NAME_IS = regex(
+    r"\b(?:(?i:its|his|her)\s+name\s+is|(?i:better|best|also|commonly)\s+known\s+as)\s+"
+    r"(?P<one>(?:the\s+)?(?:[a-z]+\s)?[A-Z][^,;:.]{0,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)"
 )
 # "Such a line is known as an isobar."
 ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
@@ -275,7 +280,7 @@ _LEAVES = regex(
 )
 # "Of the conifers it's the larch that stands bare."
 _CLEFT = regex(
-    r"\bit(?:'s|\s+is|\s+was)\s+(?!(?:not|clear|true|likely|possible|said|obvious|known|certain)\b)(?P<one>[^,;:]{1,40}?)\s+(?:that|who|which)\s",
+    r"\bit(?:'s|\s+is|\s+was)\s+(?!(?:not|clear|true|likely|possible|said|obvious|known|certain)\b)(?P<one>[^,;:]{1,40}?)\s+(?:that|who|which|whose)\s",
     re.IGNORECASE,
 )
 # "old → new, ancient → modern"
@@ -386,13 +391,16 @@ FIRST = (
     Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
     Construction(_POINTED_AT, words=("the ", "The ")),
-    Construction(_THEN_COMES, ASKS_SECOND, words=("then", "next", "second", "two", "followed")),
+    Construction(
+        _THEN_COMES, ASKS_SECOND, words=("then", "next", "second", "two", "followed", "Next", "Then", "Second")
+    ),
     Construction(_THAT_KIND, words=("hat ", "his ")),
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
     Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),
     Construction(_NAME_IS, ASKS_NAME, words=("name",)),
+    Construction(_ITS_NAME_IS, words=("name is", "known as")),
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
@@ -400,7 +408,7 @@ FIRST = (
     Construction(_AND_THE_SECOND, ASKS_SECOND, words=("second",)),
     Construction(_ONE_AND_TWO, _ASKS_PLURAL),
     Construction(_IS_IN_MONTH, _ASKS_MONTH),
-    Construction(_CLEFT, words=(" that ", " who ", " which ")),
+    Construction(_CLEFT, words=(" that ", " who", " which ")),
     Construction(_PAIRED, words=("→", "->")),
     Construction(_COMES_AFTER, _ASKS_AFTER, words=(" come", " follow", " is ", " stand", " sit")),
     Construction(_HAS_FOR, words=(" for ", " as ")),

@@ -239,6 +239,29 @@ def each_that_is(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return tuple(member_at(text, *both.span(name)) for name in ("one", "other")) if both else ()
 
 
+# "One holds salt and pepper, the next oil, and the last one vinegar."
+_ONE_HOLDS = regex(r"\W*(?:one|the\s+first(?:\s+one)?)\s+(?:of\s+them\s+)?(?P<verb>[a-z]+s)\s+", re.IGNORECASE)
+_THE_NEXT = regex(
+    r"\s*[,;]\s+(?:and\s+)?(?:the\s+(?:next|second|third|fourth|last|other)(?:\s+one)?|another(?:\s+one)?)\s+",
+    re.IGNORECASE,
+)
+
+
+def one_and_the_next(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return what one has, the next and the last; nothing where a stretch is not put so."""
+    one = _ONE_HOLDS.match(text, start, end)
+    joints = list(_THE_NEXT.finditer(text, one.end(), end)) if one else []
+    if one is None or not joints:
+        return ()
+    again = re.compile(rf"{one['verb']}\s+")
+    begins = [one.end(), *(joint.end() for joint in joints)]
+    begins = [said.end() if (said := again.match(text, begin)) else begin for begin in begins]
+    return tuple(
+        member_at(text, begin, last)
+        for begin, last in zip(begins, [*(joint.start() for joint in joints), end], strict=True)
+    )
+
+
 def cut_as_offered(text: str, members: tuple[NamedMember, ...], asked: str) -> tuple[NamedMember, ...]:
     """Return members cut where what the question lists ends; none where one is not listed, or nothing is to be cut."""
     offered = {plain_member(one) for one in listed_in(asked)}
@@ -284,9 +307,10 @@ def is_one_or_the_other(text: str, place: Place) -> bool:
 
 def alternatives(text: str, place: Place) -> Iterator[tuple[int, int]]:
     """Yield the lists of "either A, B, C or B, A, C" one by one; any other stretch is one."""
-    if _EITHER.search(text, place.start, place.end) and "," in text[place.start : place.end]:
-        either = re.compile(r"\b(?:either)\s+", re.IGNORECASE).search(text, place.start, place.end)
-        start = either.end() if either else place.start
+    either = re.compile(r"\b(?:either)\s+", re.IGNORECASE).search(text, place.start, place.end)
+    start = either.end() if either else place.start
+    # "(x - 8)(x + 5) = 0, so either x = 8 or x = -5" has no lists to choose from
+    if _EITHER.search(text, place.start, place.end) and "," in text[start : place.end]:
         parts = list(re.compile(r"\s+or\s+", re.IGNORECASE).finditer(text, start, place.end))
         if parts and either:
             yield start, parts[-1].start()
@@ -313,3 +337,10 @@ _SPAN = regex(r"\W*[^\W\d_]+[–—][^\W\d_]+\W*")
 def is_span(text: str, start: int, end: int) -> bool:
     """Tell whether a stretch names no two members, but all from one to the other: "Mon–Fri"."""
     return _SPAN.fullmatch(text, start, end) is not None
+
+
+# The ways to write a list that tell by themselves what its members are.
+WRITTEN = (
+    *(dashed, both_signs, factors, in_braces, spaced, noted),
+    *(named_in_brackets, so_do_they, not_only, one_and_the_next),
+)

@@ -20,26 +20,18 @@ from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
+    WRITTEN,
     added_after,
     alternatives,
-    both_signs,
     cut_as_offered,
-    dashed,
     dropped_after,
     each_that_is,
-    factors,
     has_more,
-    in_braces,
     is_one_or_the_other,
     is_span,
     labelled_behind,
     labelled_ones,
     labelled_run,
-    named_in_brackets,
-    not_only,
-    noted,
-    so_do_they,
-    spaced,
     worked_out,
 )
 from dryquarry.marking.reading.list_items import (
@@ -277,7 +269,7 @@ class Lists:
         if place.telling and is_span(text, start, end):
             yield members_of(text, start, end, STRONG)
             return
-        for written in (dashed, both_signs, factors, in_braces, spaced, noted, named_in_brackets, so_do_they, not_only):
+        for written in WRITTEN:
             if way := written(text, start, end):
                 yield way
         by_what_is_said = (by_predicate, told_apart)

@@ -6,6 +6,7 @@ import re
 
 from dryquarry.marking.reading.answering import is_put_as_answer, names_it
 from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.constructions import ASKS_SECOND
 from dryquarry.marking.reading.echo import echo, echo_of_it, question_in
 from dryquarry.marking.reading.extremes import extremes, is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.named import WHOLLY
@@ -41,6 +42,7 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
     before = reply.sentences[place.sentence - 1].text if place.sentence else ""
     taken_up = echo(text, question.asked) + echo_of_it(text, before, question.asked)
     named = names_it(text, question.asked) or is_in_between(text, asked)
+    named = named or (ASKS_SECOND.search(asked) is not None and _NEXT_COMES.match(text) is not None)
     several = len(reply.sentences) > 1
     of_others = several and _OF_OTHERS.match(text) is not None and not _ASKS_OTHERS.search(asked)
     concludes = place.kind is PlaceKind.CONCLUSION
@@ -61,9 +63,15 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
 
 def _names_nothing(text: str, asked: str) -> bool:
     """Tell whether a sentence has no name, where something with a name is asked for."""
+    if _SAME_ONE.match(text):
+        return True
     if not asks_name(asked) or ":" in text or offered_by(asked) or possible_in(text, 0, len(text), asked):
         return False
     return next(of_asked_kind(text, 0, len(text), question_in(asked)), None) is None
+
+
+# "The same one as in Vienna."
+_SAME_ONE = regex(r"\W*(?:it(?:'s|\s+is)\s+)?the\s+same\s+(?:one|[a-z]+)\s+(?:as|that|which)\b", re.IGNORECASE)
 
 
 def _tells_of_else(text: str, question: Question, taken_up: float, *, several: bool) -> bool:
@@ -71,6 +79,8 @@ def _tells_of_else(text: str, question: Question, taken_up: float, *, several: b
     asked = question_in(question.asked)
     other = _OTHER_RANK.match(text)
     if other is not None and extremes(asked) and other["rank"].lower() not in asked.lower():
+        return True
+    if ASKS_SECOND.search(asked) and _OF_THE_FIRST.fullmatch(text):
         return True
     if _CONTRAST.search(text) and taken_up < WHOLLY and not _names_head(text, asked):
         return True
@@ -84,6 +94,13 @@ def _tells_of_else(text: str, question: Question, taken_up: float, *, several: b
 # "Third is Mawenzi.", where the second is asked for
 _OTHER_RANK = regex(
     r"\W*(?:(?:the\s+)?(?P<rank>third|fourth|fifth)(?:\s+one)?(?:\s+(?:is|comes|place)|\s*:|,))", re.IGNORECASE
+)
+
+
+_NEXT_COMES = regex(r"\W*(?:next|then|second)\s+(?:in\s+line\s+)?(?:comes|is)\s", re.IGNORECASE)
+# "Kilimanjaro is the highest.", where the second is asked for
+_OF_THE_FIRST = regex(
+    r"(?:(?!\b(?:second|next|then|follow\w*|behind|after|before)\b)[^;])*\bthe\s+[a-z]+est\b[^,;]*", re.IGNORECASE
 )
 
 

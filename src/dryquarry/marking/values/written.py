@@ -80,7 +80,8 @@ _SIGNS = (
     # "one over two root x"
     (
         regex(
-            r"\bover (?P<all>(?!the\b)[A-Za-z0-9]+)(?: times)? (?:the )?(?:square )?root (?:of )?(?P<letter>[A-Za-z])\b",
+            r"\bover (?P<all>(?!the\b)[A-Za-z0-9]+)(?: times)? (?:the )?(?:square )?root (?:of )?"
+            r"(?P<letter>[A-Za-z])\b",
             re.IGNORECASE,
         ),
         r"/(\g<all> √\g<letter>)",
