@@ -259,7 +259,6 @@ READ_OTHERWISE = {
     "b91-ex-41",
     "b91-ch-49",
     "b91-sq-59",
-    "b92-ch-42",
     "b92-se-48",
     "b92-sq-49",
     "b93-sq-68",
@@ -267,6 +266,7 @@ READ_OTHERWISE = {
     "b93-ab-76",
     "b93-ab-77",
     "b94-sq-77",
+    "b95-ex-50",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -342,6 +342,7 @@ STILL_WRONG = {
     "b93-nu-31",
     "b93-ab-75",
     "b94-ex-43",
+    "b95-nu-33",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

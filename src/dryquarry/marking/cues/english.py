@@ -642,6 +642,7 @@ CUES = {
         r"n/a",
         r"no (?:definite|exact|single|fixed|certain|one) (?:number|answer|value|amount|age|date|time)",
         r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
+        r"can (?:tell|say|know), but not (?:how|what|when|where|who|which|why)",
         r"neither \w+ (?:is|was) (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:which|that) you(?:'d| would|'ll| will) (?:have|need) to (?:tell|give)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",

@@ -52,7 +52,7 @@ _TELLS_THAT = (
 )
 _BEFORE_COMMA = (
     r"(?:(?:while|whilst|(?:even )?though|although|since|unlike|contrary to|"
-    r"(?:among|of)(?![^,.;:]{0,40}\bit(?:'s| is| was)\b)|if|as|given|unless|after|before|"
+    r"(?:among|of)(?![^,.;:]{0,40}\b(?:it(?:'s| is| was)|comes|ranks)\b)|if|as|given|unless|after|before|"
     r"judging|considering|having|put|beyond|by|to|all in all|going|reading|looking|thinking|upon|based|when|"
     r"all things|after all|far from|despite|from|"
     r"in (?:this case|the end|short|summary|conclusion|other words|my view|a nutshell|one word|total|all)|"

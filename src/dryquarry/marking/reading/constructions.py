@@ -8,6 +8,21 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.reading.ranks_said import (
+    AND_THE_MOST,
+    AND_THE_SECOND,
+    ASKS_MORE,
+    ASKS_MOST,
+    ASKS_SECOND,
+    ASKS_TOP,
+    CHAIN,
+    COMES_FIRST,
+    FARTHER,
+    MORE_SO,
+    NONE_MORE,
+    STILL_MORE,
+    THEN_COMES,
+)
 from dryquarry.marking.regexes import regex
 
 Span = tuple[int, int]
@@ -169,10 +184,6 @@ _WORK_OF = regex(
     r"\b(?i:by|is|was)\s+(?:his|her|their|the)\s+[a-z]+,\s+(?P<other>[A-Z]\w+(?:\s[A-Z]\w+)?)"
 )
 
-# "Velm is 200 years older than Tarn", where it is asked which is older
-_MORE_SO = regex(
-    r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were)\s+[^,;:]{0,40}?\b(?P<what>[^\W\d_]+er)\s+than\b", re.IGNORECASE
-)
 
 # "Through the town flows the Inn."
 _TURNED_ROUND = regex(
@@ -189,13 +200,6 @@ _THAT_KIND = regex(
 _SUITS = regex(
     r"\b(?:description|card|log|text|clues?|hints?|words?|features?|signs?|everything|all\s+(?:this|that|of\s+it))\s+(?:best\s+|only\s+|clearly\s+|exactly\s+)?(?:fits?|matches|match|describes?|suits?|means?)\s+(?:only\s+)?"
     r"(?P<one>(?:an?\s|the\s)[^,;:.]{1,40}?)(?=\s+(?:to|best|well|exactly|perfectly|and|but|only)\b|[,;:.]|\s*\Z)",
-    re.IGNORECASE,
-)
-# "Kilimanjaro comes first, then Mount Kenya", where the second is asked for
-ASKS_SECOND = regex(r"\bsecond\b|\bsecond-", re.IGNORECASE)
-_THEN_COMES = regex(
-    r"\b(?:first|1st|highest|largest|longest|biggest|number\s+one)\b[^.;]{0,40}?[,;]\s+(?:and\s+)?(?:then|next|followed\s+by|(?:in\s+)?second(?:\s+place)?|number\s+two)\s+"
-    r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|(?:\bfollowed\s+by|\A\W*(?:next|then|second)\s+(?:in\s+line\s+)?(?:comes|is))\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the first of these, Skye"
@@ -218,6 +222,11 @@ _COLOURED = regex(
 _CALLED = regex(
     r"\bcall(?:s|ed)?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)|"
     r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "Nidaros is what people today call Trondheim."
+_WHAT_CALL = regex(
+    r"\bwhat\s+(?:[^\W\d_]+\s+){1,3}?calls?\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Its name, from the Latin for 'sixth part', is sextant."
@@ -249,16 +258,6 @@ _IN_WHICH = regex(r"\b[Ii]n\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_
 # "The bread was brought by Ada.", where it is asked what Ada brought
 _BROUGHT_BY = regex(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:was|were|is|are)\s+[^\W\d_]+\s+by\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
-    re.IGNORECASE,
-)
-# "The Cole is the longest and the Birr the shortest."
-_AND_THE_MOST = regex(
-    r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+(?P<what>[^\W\d_]+est)\b",
-    re.IGNORECASE,
-)
-# "Kilimanjaro is the highest and Mount Kenya the second-highest."
-_AND_THE_SECOND = regex(
-    r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+second[\s-](?P<what>[^\W\d_]+est)\b",
     re.IGNORECASE,
 )
 # "One goose, two geese.", where the plural is asked for
@@ -295,20 +294,7 @@ _ASKS_YEAR = regex(r"\bwhen\b|\byear\b", re.IGNORECASE)
 _YEAR = regex(r",\s(?P<one>[12]\d{3}),\s+(?:is|was)\b")
 # "13:50 + 45 min = 14:35", "starboard = right = green"
 _EQUALS = regex(r"(?:\d[^=]*|[^=]{1,40}=[^=]{1,40})=\s*(?P<one>[^=,;]{1,40}?)\W*", re.IGNORECASE)
-# "Skye > Mull > Islay", where the largest is asked for
-_ASKS_MOST = regex(
-    r"\b(?:farthest|furthest|largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b",
-    re.IGNORECASE,
-)
-_CHAIN = regex(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
 
-# "Mull is large, but Skye is larger.", where the largest is asked for
-_ASKS_MORE = regex(r"\bwh(?:ich|o|at)\s+(?:is|was|are)\s+(?:the\s+)?[a-z]+er\b", re.IGNORECASE)
-_STILL_MORE = regex(
-    r"\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|was|are|were)\s+(?:even\s+|still\s+|yet\s+|much\s+|slightly\s+)?"
-    r"(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper)(?:\s+(?:still|yet))?\W*",
-    re.IGNORECASE,
-)
 
 # "Three days after Saturday comes Tuesday."
 _SO_LONG_AFTER = regex(
@@ -333,18 +319,6 @@ _DESCRIBED = regex(r"\W*(?:[Tt]he|[Hh]is|[Hh]er|[Ii]ts)\s+[^,;:A-Z][^,;:]{2,60},
 # "green are its doors"
 _ARE_ITS = regex(
     r"(?:\A|,\s|;\s|\band\s)\W*(?P<one>[^\W\d_]+)\s(?:is|are)\s(?:its|the|his|her)\s(?P<what>[^\W\d_]+)(?!\s+of\b)",
-    re.IGNORECASE,
-)
-# "Helsinki is north of Tallinn.", where the farthest north is asked for
-_FARTHER = regex(
-    r"\A\W*(?:but\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|lies|stands|sits)\s+(?:even\s+|still\s+)?(?P<what>north|south|east|west|above|below|ahead|left|right)\s+of\s",
-    re.IGNORECASE,
-)
-# "Of all these none is larger than Skye."
-_NONE_MORE = regex(
-    r"\b(?:none|nothing|nobody|no\s+(?:other\s+)?[^\W\d_]+)(?:\s+of\s+(?:these|them))?(?:\s+there)?\s+(?:is|are|was|were|comes|goes|lies|stands)\s+"
-    r"(?:(?:larger|bigger|higher|longer|taller|older|heavier|faster|greater|deeper|(?:farther|further)(?:\s+\w+)?)\s+than|"
-    r"(?:as|so)\s+(?:large|big|high|long|tall|old|heavy|fast|great|deep)\s+as)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
 # "Zagreb is the capital of Croatia, Ljubljana that of Slovenia."
@@ -374,9 +348,9 @@ _AND_IT_IS = regex(
 
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
-    Construction(_MORE_SO, words=("er than",)),
+    Construction(MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
-    Construction(_FARTHER, _ASKS_MOST, words=(" of ",)),
+    Construction(FARTHER, ASKS_MOST, words=(" of ",)),
     Construction(_SO_LONG_AFTER, words=("fter ", "rom ")),
     Construction(_DESCRIBED, whole=True, words=(", ",)),
     Construction(_LED_TO, words=("→", "⇒", "->", "=>")),
@@ -384,28 +358,30 @@ FIRST = (
     Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),
     Construction(_ARE_ITS, _ASKS_COLOUR, words=(" its ", " the ", " his ", " her ")),
     Construction(_WHAT_IS_IN, words=("what ", "What ")),
-    Construction(_NONE_MORE, _ASKS_MOST, words=("er than", " as ", "farther", "further")),
+    Construction(NONE_MORE, ASKS_MOST, words=("er than", " as ", "farther", "further")),
     Construction(_THAT_OF, words=(" of ",)),
-    Construction(_CHAIN, _ASKS_MOST, whole=True, words=(">",)),
-    Construction(_STILL_MORE, _ASKS_MORE, whole=True, words=("er",)),
-    Construction(_STILL_MORE, _ASKS_MOST, whole=True, words=("er",)),
+    Construction(CHAIN, ASKS_MOST, whole=True, words=(">",)),
+    Construction(STILL_MORE, ASKS_MORE, whole=True, words=("er",)),
+    Construction(STILL_MORE, ASKS_MOST, whole=True, words=("er",)),
     Construction(_TURNED_ROUND),
     Construction(_POINTED_AT, words=("the ", "The ")),
     Construction(
-        _THEN_COMES, ASKS_SECOND, words=("then", "next", "second", "two", "followed", "Next", "Then", "Second")
+        THEN_COMES, ASKS_SECOND, words=("then", "next", "second", "two", "followed", "Next", "Then", "Second")
     ),
     Construction(_THAT_KIND, words=("hat ", "his ")),
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
+    Construction(_WHAT_CALL, words=("call",)),
+    Construction(COMES_FIRST, ASKS_TOP, words=("first",)),
     Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),
     Construction(_NAME_IS, ASKS_NAME, words=("name",)),
     Construction(_ITS_NAME_IS, words=("name is", "known as")),
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
-    Construction(_AND_THE_MOST, words=("est",)),
-    Construction(_AND_THE_SECOND, ASKS_SECOND, words=("second",)),
+    Construction(AND_THE_MOST, words=("est",)),
+    Construction(AND_THE_SECOND, ASKS_SECOND, words=("second",)),
     Construction(_ONE_AND_TWO, _ASKS_PLURAL),
     Construction(_IS_IN_MONTH, _ASKS_MONTH),
     Construction(_CLEFT, words=(" that ", " who", " which ")),

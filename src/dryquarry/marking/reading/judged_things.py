@@ -41,6 +41,7 @@ _NEGATION = regex(
     r"\b(?:not?|never|none|neither|nor|perhaps|possibly|maybe|might|may|only|but|except|or|if)\b|n['’]t\b",
     re.IGNORECASE,
 )
+_HAS_SOME = regex(r"\A\s*(?:one|two|three|four|five|six|many|some|several|dozens|\d+)\b", re.IGNORECASE)
 _NO_WORD = regex(r"\A\s*(?:no|not)\b", re.IGNORECASE)
 
 
@@ -108,6 +109,7 @@ def _judges(
         denied = bool(given.get("no")) or _NO_WORD.match(rest) is not None
         own = content_of(unit["said"]) - {word for thing, _, _ in found for word in content_of(thing)}
         own_words = frozenset() if "no" not in given else about  # a bare name has no words beside it
+        rest = _HAS_SOME.sub("", rest)  # "Mars has two."
         if found and not _NEGATION.search(unit["said"]) and own <= own_words and content_of(rest) - {"not"} <= about:
             return found, not denied, unit.end()
     return None

@@ -53,7 +53,7 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
-from dryquarry.marking.reading.options_left import left_over, the_single_one
+from dryquarry.marking.reading.options_left import falls_short, left_over, the_single_one
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -362,7 +362,7 @@ class Options:
         text = reply.text[place.start : place.end]
         said = cue("right", r"").search(text)
         right = (said is not None and not _ONLY_FOR.match(text, said.end())) or _POINTS_TO.search(text) is not None
-        listed = (
+        listed = falls_short(text, question.asked) or (
             re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
         )
         bold = any(reply.is_bold(one.start, one.end) for one in found)

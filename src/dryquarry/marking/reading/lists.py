@@ -62,7 +62,7 @@ from dryquarry.marking.reading.members_named import (
     without_shared,
 )
 from dryquarry.marking.reading.order_put_together import put_together
-from dryquarry.marking.reading.orders import compared_in_order, told_in_order
+from dryquarry.marking.reading.orders import compared_in_order, told_in_order, told_with_numbers
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.things_told_apart import told_apart
 from dryquarry.marking.regexes import regex
@@ -246,6 +246,7 @@ class Lists:
                 yield in_order(whole)
                 continue
             order = told_in_order(text, start, end) or compared_in_order(text, start, end, self.question.asked)
+            order = order or told_with_numbers(text, start, end, self.question.asked)
             told = tuple(member_at(text, *span) for span in order)
             if told:
                 yield Found(Members(told), told[0][1], told[-1][2])

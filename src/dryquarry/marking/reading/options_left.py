@@ -78,3 +78,12 @@ def the_single_one(text: str, claims: list[Claim[Chosen]], asked: str) -> list[C
     single = [group for group in groups if len(group) == 1]
     several = len(groups) == 2 and len(single) == 1 and len(claims) > 2
     return single[0] if several and asks_one(asked) else claims
+
+
+_ASKS_SEVERAL = regex(r"\ball\s+that\s+apply\b|\bwhich\s+of\s+(?:these|the)\s+[^?]*\bare\s", re.IGNORECASE)
+_ONLY_SO_MUCH = regex(r"\b(?:is|are|has|takes|makes)\s+(?:only|just|merely)\s+\d", re.IGNORECASE)
+
+
+def falls_short(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence says that an option is too little, where several are asked for: "A is only 90 min."."""
+    return _ONLY_SO_MUCH.search(sentence) is not None and _ASKS_SEVERAL.search(asked) is not None

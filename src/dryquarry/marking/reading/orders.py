@@ -13,20 +13,22 @@ _PLACE = (
     r"first|second|third|next|fourth|fifth|last|1st|2nd|3rd|[45]th|in\s+the\s+middle|in\s+between|"
     r"between(?=[,;.]|\W*\Z)|the\s+\w+est"
 )
+# A point ends no name where it stands in a number.
+_NAME = r"(?:[^,;.]|(?<=\d)\.(?=\d)){1,40}?"
 _PLACED = regex(
     rf"""(?:^|[,;.!]\s+(?:and\s+|so\s+|hence\s+)?|\band\s+)(?:then\s+)?(?:
-      (?P<name>[^,;.]{{1,40}}?)\s+
+      (?P<name>{_NAME})\s+
         (?:(?:is|was|has|had|came|comes|went|goes|ran|runs|stands|stood|finished|finishes|arrived|arrives|ended(?:\s+up)?)\s+)?(?:in\s+)?(?:the\s+)?(?P<place>{_PLACE})
-    | (?P<most>(?:the\s+)?\w+est)\s+(?:\w+\s+)?(?:is|was)\s+(?P<extreme>[^,;.]{{1,40}}?)
-    | (?P<where>last|first(?:\s+of\s+all)?)\s+(?:(?:come|comes|came|is|was|goes|went)\s+)?(?P<there>[^,;.]{{1,40}}?)
-    | (?P<ahead>[^,;.]{{1,40}}?)\s+before\s+(?:him|her|it|them|that|[A-Z][^\W\d_]*)
-    | before\s+(?:that|him|her|them|it)\s+(?:(?:comes?|came|is|was)\s+)?(?P<earlier>[^,;.]{{1,40}}?)
-    | (?P<middle>[^,;.]{{1,40}}?)\s+(?:is|lies|stands|comes|falls|sits)\s+
+    | (?P<most>(?:the\s+)?\w+est)\s+(?:(?:\w+\s+)?(?:is|was)\s+)?(?P<extreme>{_NAME})
+    | (?P<where>last|first(?:\s+of\s+all)?)\s+(?:(?:come|comes|came|is|was|goes|went)\s+)?(?P<there>{_NAME})
+    | (?P<ahead>{_NAME})\s+before\s+(?:him|her|it|them|that|[A-Z][^\W\d_]*)
+    | before\s+(?:that|him|her|them|it)\s+(?:(?:comes?|came|is|was)\s+)?(?P<earlier>{_NAME})
+    | (?P<middle>{_NAME})\s+(?:is|lies|stands|comes|falls|sits)\s+
         (?:between\s+(?:them|these|the\s+(?:two|other\s+two))|in\s+between|in\s+the\s+middle)
-    | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>[^,;.]{{1,40}}?)
+    | in\s+between\s+(?:come|comes|are|is|run|go)\s+(?P<between>{_NAME})
     | (?:followed\s+by|then(?:\s+(?:came|comes|was|is))?|next(?:\s+(?:came|comes|was|is))?
-        |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>[^,;.]{{1,40}}?)
-    )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;.!]|\s+and\b|\s*\Z)""",
+        |after\s+(?:that|which)\s+(?:came|comes))\s+(?P<next>{_NAME})
+    )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;!]|\.(?!\d)|\s+and\b|\s*\Z)""",
     re.IGNORECASE | re.VERBOSE,
 )
 _ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}
@@ -105,6 +107,32 @@ def compared_in_order(text: str, start: int, end: int, asked: str) -> tuple[tupl
     if way not in (first, last):
         return ()
     return members if way == first else members[::-1]
+
+
+# "Corr has 90 days, Brin 180, Dole 200 and Ashe 220."
+_WITH_NUMBER = regex(
+    r"(?:\A|,\s+(?:and\s+)?|\s+and\s+)\W*(?P<name>(?:the\s+)?[^\W\d_]+)\s+(?:(?:has|had|takes|took|is|needs|weighs|costs|with)\s+)?"
+    r"(?P<number>\d+(?:\.\d+)?)(?:\s[^\W\d_]+)?(?=,|\sand\b|\W*\Z)",
+    re.IGNORECASE,
+)
+
+
+_ASKS_ORDER = regex(r"\b(?:order|sort|arrange|rank|from\s+the\s+\w+est\b[^?]*\bto)\b", re.IGNORECASE)
+
+
+def told_with_numbers(text: str, start: int, end: int, asked: str) -> tuple[tuple[int, int], ...]:
+    """Return the names of a sentence that gives each its number, which only rises or falls; nothing for another."""
+    if not _ASKS_ORDER.search(asked):
+        return ()
+    stretch = text[start:end]
+    told = list(_WITH_NUMBER.finditer(stretch))
+    numbers = [float(one["number"]) for one in told]
+    joined = all(first.end() == second.start() for first, second in itertools.pairwise(told))
+    if len(told) < LEAST_MEMBERS or not joined or told[0].start() or stretch[told[-1].end() :].strip(" .!"):
+        return ()
+    if numbers not in (sorted(numbers), sorted(numbers, reverse=True)) or len(set(numbers)) < len(numbers):
+        return ()
+    return tuple((start + one.start("name"), start + one.end("name")) for one in told)
 
 
 def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:

@@ -90,7 +90,7 @@ _MOST = regex(
 # "Of the three, the knot …", "In 1902, …"
 _OF_WHICH = regex(
     r"(?:of|in|among|from|at|on|for|with|under|according to|out of|between)\b"
-    r"(?![^,]{1,60}\b(?:we|you|they|it)\s+(?:get|have|find|reach|see|is|was|are)\b)[^,]{1,60},\s+"
+    r"(?![^,]{1,60}\b(?:we|you|they|it)\s+(?:get|have|find|reach|see|is|was|are)\b|[^,]{1,60}\s(?:comes|ranks)\s)[^,]{1,60},\s+"
     r"(?!(?:not|and|but|or|nor|rather|which|where)\b)",
     re.IGNORECASE,
 )

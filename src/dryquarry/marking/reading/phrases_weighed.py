@@ -6,7 +6,6 @@ import re
 
 from dryquarry.marking.reading.answering import is_put_as_answer, names_it
 from dryquarry.marking.reading.claims import Place, PlaceKind
-from dryquarry.marking.reading.constructions import ASKS_SECOND
 from dryquarry.marking.reading.echo import echo, echo_of_it, question_in
 from dryquarry.marking.reading.extremes import extremes, is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.named import WHOLLY
@@ -14,6 +13,7 @@ from dryquarry.marking.reading.names_told import asks_name
 from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import only_would_be, possible_in
 from dryquarry.marking.reading.rankings import line_of_rank
+from dryquarry.marking.reading.ranks_said import ASKS_SECOND
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.told import NEGATION, of_asked_kind, only_describes
 from dryquarry.marking.regexes import regex

@@ -5,8 +5,9 @@ from __future__ import annotations
 import itertools
 import re
 
-from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, Span
+from dryquarry.marking.reading.constructions import Construction, Span
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.reading.ranks_said import ASKS_SECOND
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 

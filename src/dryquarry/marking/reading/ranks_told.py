@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.constructions import ASKS_SECOND, Construction, Span
+from dryquarry.marking.reading.constructions import Construction, Span
 from dryquarry.marking.reading.echo import echo
+from dryquarry.marking.reading.ranks_said import ASKS_SECOND
 from dryquarry.marking.regexes import regex
 
 _NAME = (

@@ -19,7 +19,8 @@ _AT_ONCE = regex(
     re.IGNORECASE,
 )
 _SO = regex(
-    r"\b(?:so|hence|therefore|thus),?\s+(?:(?P<said>yes|no)\b|(?P<not>not)\s+(?:every\w*(?:\s+one)?|all(?:\s+of\s+them)?|always|necessarily|quite|so))\W*\Z",
+    r"\b(?:so|hence|therefore|thus),?\s+(?:(?P<said>yes|no)\b|(?P<not>not)\s+(?:every\w*(?:\s+one)?|all(?:\s+of\s+them)?|always|necessarily|quite|so))"
+    r"\W*(?:(?:of\s+course|indeed|certainly|definitely|it\s+(?:does|is))\W*)?\Z",
     re.IGNORECASE,
 )
 _SO_IT_DOES = regex(

@@ -16,7 +16,8 @@ _NUMBER = (
 # The end of what is said: "eleven over twenty-four." and not "30 over 4 days".
 _END = r"(?=\s*(?:[.,;:)!*_$\n]|\Z))"
 _ROOT = regex(
-    rf"(?<![\w-])(?:the\s+)?(?:(?P<which>square|cube|cubic)\s+root\s+of|root\s+of(?=\s+\d+{_END}))\s+(?={_NUMBER})",
+    rf"(?<![\w-])(?:(?:the\s+)?(?:(?P<which>square|cube|cubic)\s+root\s+of|root\s+of(?=\s+\d+{_END}))|"
+    rf"(?<=times\s)the\s+root\s+of)\s+(?={_NUMBER})",
     re.IGNORECASE,
 )
 _POWER = regex(
