@@ -267,6 +267,10 @@ READ_OTHERWISE = {
     "b93-ab-77",
     "b94-sq-77",
     "b95-ex-50",
+    "b96-ex-63",
+    "b96-ex-65",
+    "b96-ex-67",
+    "b96-se-74",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

@@ -54,6 +54,7 @@ _RAISED_TO_LETTER = regex(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸ�
 
 
 _BY_HOW_MUCH = regex(r"\bby\s+how\s+(?:much|many)\b", re.IGNORECASE)
+_SO_BEFORE = regex(r"[,;]\s(?:and\s)?(?:so|hence|thus|therefore)\s[^,;:\d]{1,40}\Z", re.IGNORECASE)
 _THREE_BEHIND = regex(r"[1-9]\d{0,2}[.,]\d{3}")
 
 
@@ -174,6 +175,9 @@ class Amounts:
         right = [claim for claim in outside if claim.value.unit is not None and claim.value.fault is None]
         if right and not place.telling and outside[-1].value.relation == "=" and outside[-1].value.fault is None:
             right = [*right, outside[-1]] if outside[-1] not in right else right  # "off 88 euros: 88 − 8.80 = 79.20"
+        if right and outside[-1] not in right and outside[-1].value.fault is None:
+            # "one takes 12.5 litres, the other five, so both take 17.5"
+            right = outside[-1:] if _SO_BEFORE.search(reply.text[place.start : outside[-1].start]) else right
         candidates = right or [claim for claim in outside if claim.value.fault is None] or outside
         taken = place.telling or place.kind is PlaceKind.STATEMENT
         if (

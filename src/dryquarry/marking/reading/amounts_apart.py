@@ -78,12 +78,18 @@ def without_parts(stretch: Stretch, claims: Claims) -> Claims:
             if not text[max(0, claim.start - 12) : claim.start].rstrip().endswith(("remainder", "rest"))
         ]
         claims = kept or claims
+    if not ASKS_CHANCE.search(asked):
+        claims = [claim for claim in claims if not _HALF_OF_THEM.match(text, claim.start)] or claims
     parts = [claim for claim in claims if 0 < claim.value.value < 1]
     wholes = [claim for claim in claims if claim.value.value > 1 and claim.value.value.denominator == 1]
     shares = ASKS_CHANCE.search(asked) and len(parts) == 1 and len(parts) + len(wholes) == len(claims)
     return parts if shares and all(claim.value.relation is None for claim in claims) else claims
 
 
+# "64 fields, half of them white"
+_HALF_OF_THEM = regex(
+    r"(?:half|(?:a|one|two|three)[\s-](?:third|quarter|fifth)s?)\s+of\s+(?:them|these|those|which)\b", re.IGNORECASE
+)
 _SO_MANY_OF = regex(r"\s+(?P<noun>[^\W\d_]+)\s+of\s+")
 
 

@@ -49,7 +49,7 @@ _THAN = regex(rf"(?:\s*[€$£%])?(?:\s+[^\W\d_]+){{0,2}}?\s+{MORE_OR_LESS}\s+th
 _BEHIND_THAN = regex(r"\bthan\s+(?:(?!(?:is|are|makes?|gives?|leaves?)\b)\w+\s+){0,3}\Z", re.IGNORECASE)
 _OF_WHOLE = regex(r"\b(?:of|from)\s+(?:the\s+|all\s+|these\s+|those\s+)?\Z", re.IGNORECASE)
 _DRAWN_LATER = regex(r"\b(?:so|therefore|thus|hence|leaves?|leaving|remain|which\s+makes)\b", re.IGNORECASE)
-_IN = regex(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+(?:every\s+|the\s+)?)$", re.IGNORECASE)
+_IN = regex(r"\s+(?:[^\W\d_]+\s+)?(?:(?:in|out\s+of)\s+(?:every\s+)?|of\s+(?:every\s+|the\s+)?)$|:", re.IGNORECASE)
 
 
 _TOTAL = regex(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE)
@@ -379,7 +379,7 @@ _ASKS_PERCENT = regex(r"\b(?:percentage|(?:what|how\s+many)\s+per\s?cent)\b", re
 
 
 def with_chances(stretch: Stretch, claims: Claims) -> Claims:
-    """Read "1 in 8" as 1/8 where a chance or a share is asked for."""
+    """Read "1 in 8" and "1:8" as 1/8 where a chance or a share is asked for."""
     reply, question = stretch.reply, stretch.question
     asks_percent = _ASKS_PERCENT.search(question.asked) is not None
     if not ASKS_CHANCE.search(question.asked) and not asks_percent:

@@ -17,6 +17,8 @@ _BESIDE = regex(
     re.IGNORECASE,
 )
 
+_ONLY_WOULD = regex(r"\b(?:would|could|might|if)\b", re.IGNORECASE)
+
 
 def end_of_chain(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the last number where it comes of the two before it: 1233 of "46 years from 1187 bring us to 1233"."""
@@ -47,11 +49,8 @@ def is_step(reply: Reply, place: Place, last: Fraction, given: frozenset[object]
             before = reply.sentences[place.sentence - 1]
             beside = [term.value for term in find_terms(reply.text, before.start, before.end)][-1:]
         result = terms[-1]
-        if (
-            not isinstance(result, Fraction)
-            or result in given
-            or _BESIDE.search(reply.text[sentence.start : sentence.end])
-        ):
+        said = reply.text[sentence.start : sentence.end]
+        if not isinstance(result, Fraction) or result in given or _BESIDE.search(said) or _ONLY_WOULD.search(said):
             return False
         used = [one for one in beside if isinstance(one, Fraction) and result in (last + one, last - one)]
         return bool(used) and all(value in given or value in (last, used[0]) for value in terms[:-1])

@@ -115,7 +115,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 # "5, -10, 20, -40, \dots"
 _DOTS = regex(
     r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|of\s+course|naturally|as\s+well|in\s+(?:this|that|exactly\s+this)\s+order|"
-    r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|nothing\s+else|no\s+others?|that's\s+(?:all|it)|"
+    r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|the\s+(?:only|first|last)\s+(?:[a-z]+\s+)?ones?|nothing\s+else|no\s+others?|that's\s+(?:all|it)|"
     r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )

@@ -26,6 +26,10 @@ _SO = regex(
 _SO_IT_DOES = regex(
     r"\b(?:so|hence|therefore|thus)\s+(?:it|he|she|they)\s+(?:does|do|is|are|can|did|was|has|must)\W*\Z", re.IGNORECASE
 )
+# "Since 7 divides it, it cannot be."
+_IT_CANNOT = regex(
+    r"(?:,|\bso|\bthus|\bhence)\s+(?:it|he|she|they)\s+(?:cannot|can['’]t|can\s+not)(?:\s+be)?\W*\Z", re.IGNORECASE
+)
 # "it is not prime"
 _SAYS_NOT = regex(
     r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
@@ -51,6 +55,8 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return more, start, end
     if _SO_IT_DOES.search(text, start, end) is not None:
         return "yes", start, end
+    if (not_so := _IT_CANNOT.search(text, start, end)) is not None:
+        return "no", *not_so.span()
     if (said_so := _SO.search(text, start, end)) is not None:
         return ("no", *said_so.span("not")) if said_so["not"] else (said_so["said"].lower(), *said_so.span("said"))
     if (at_once := _AT_ONCE.match(text, start, end)) is not None:
