@@ -49,8 +49,10 @@ CUES = {
         r"which (?:means|gives|leaves|makes|yields|is why)",
         r"it follows(?: that)?",
         r"that (?:makes|leaves|gives|means|comes to|is why)",
-        r"that's(?! (?:a|an|too|not|wrong|why|the (?:ranking|order by|list))\b)",
-        r"that is,?(?= \S)(?! the (?:whole |full )?(?:ranking|order by|list)\b)",
+        r"that's(?! (?:a|an|too|not|wrong|why|the (?:ranking|order by|list))\b)"
+        r"(?! [€$£]?[\w.,]+ (?:\w+ ){0,2}?(?:more|fewer|less|longer|shorter|older|younger|higher|lower|above|below) (?:than\b|the\b))",
+        r"that is,?(?= \S)(?! the (?:whole |full )?(?:ranking|order by|list)\b)"
+        r"(?! [€$£]?[\w.,]+ (?:\w+ ){0,2}?(?:more|fewer|less|longer|shorter|older|younger|higher|lower|above|below) (?:than\b|the\b))",
         r"we (?:get|have|find|obtain|are left with|end up with|arrive at)",
         r"finally",
         r"in conclusion",

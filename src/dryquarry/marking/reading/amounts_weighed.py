@@ -79,13 +79,15 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
         share = max(share, EQUATION)  # "…, that's 382. On a rainy day it would be less."
     share -= 0.5 * (restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None)
     share -= _is_total_not_asked(reply.text, place, question)
-    share += _is_labelled(reply.text, place, question)
+    labelled = _is_labelled(reply.text, place, question)
+    share += labelled
     share += SOLVED * _is_solved_for(reply.text, place, question_in(question.asked))
     share -= 2 * (all(per_cent(reply.text, one) for one in found) and not ASKS_SHARE.search(question.asked))
     share -= 2 * (how_many(question.asked) is not None and all(_is_part(reply.text, one, given) for one in found))
     share -= place.kind is PlaceKind.SENTENCE and is_left_over(reply.text, found, question.asked)
     share -= is_worked_on(reply.text, place, found[-1], given)
-    share -= STEP * (not restated and is_step(reply, place, found[-1].value.value, given))
+    worked = not (restated or labelled)
+    share -= STEP * (worked and is_step(reply, place, found[-1].value.value, given))
     share -= 2 * is_rounded_again(reply.text, place, found)
     share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
     share -= is_of_another(reply.text, place, question.asked)

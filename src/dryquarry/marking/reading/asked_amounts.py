@@ -191,9 +191,21 @@ def not_whose_it_is(stretch: Stretch, claims: Claims) -> Claims:
 def cardinals(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what only is one in a row, where it is asked how many: "41 whole crates and a 42nd"."""
     text, question = stretch.text, stretch.question
+    claims = [claim for claim in claims if not _stands_for_things(text, claim)] or claims
     if how_many(question.asked) is None:
         return claims
     return [claim for claim in claims if not _ORDINAL.match(text, claim.end)] or claims
+
+
+_TWO = regex(r"two|three|four|five", re.IGNORECASE)
+_THE = regex(r"\b(?:the|these|those)\s+\Z", re.IGNORECASE)
+_ENDS_THERE = regex(r"\s*[,;.)]|\s+(?:and|is|are|makes?|gives?|comes?)\b", re.IGNORECASE)
+
+
+def _stands_for_things(text: str, claim: Claim[Quantity]) -> bool:
+    """Tell whether a number only stands for what was named before: "the sum of the two, and this is 382"."""
+    points = _THE.search(text, max(0, claim.start - 8), claim.start) is not None
+    return points and _TWO.fullmatch(claim.value.text) is not None and _ENDS_THERE.match(text, claim.end) is not None
 
 
 # "It takes 92 posts: 46 m / 2 m = 23 on each of the four sides."

@@ -11,13 +11,20 @@ from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import find_terms
 
+# So many sentences further a number may be worked on.
+FARTHEST_STEP = 4
 # "of the 84", "from 84", "would be 125": what a number is set beside, and no result
 _BESIDE = regex(
     r"\b(?:(?:of|from|for|per|by|than|with|since|until|after|before)\s+(?:\w+\s+)?|(?:would|could)\s+be\s+)[€$£]?\Z",
     re.IGNORECASE,
 )
 
-_ONLY_WOULD = regex(r"\b(?:would|could|might|if)\b", re.IGNORECASE)
+# "Takings: 382", "Both take 382."
+_IN_ALL = regex(
+    r"\A\W*[^\W\d_]+(?:\s[^\W\d_]+){0,2}\W*:|\b(?:total|sum|together|altogether|both|in\s+all)\b", re.IGNORECASE
+)
+# "As June has 30 days, …", "With 2 more it would be 50."
+_NO_RESULT = regex(r"\b(?:would|could|might|if)\b|\A\W*(?:as|since|because)\b", re.IGNORECASE)
 
 
 def end_of_chain(stretch: Stretch, claims: Claims) -> Claims:
@@ -36,22 +43,39 @@ def end_of_chain(stretch: Stretch, claims: Claims) -> Claims:
 
 
 def is_step(reply: Reply, place: Place, last: Fraction, given: frozenset[object]) -> bool:
-    """Tell whether the next sentence with numbers ends with a new one that comes of this one and one beside it.
+    """Tell whether a later sentence ends with a new number that comes of this one and one beside it.
 
     "There are 84 in all. 9 of them are bad, and 75 are good."; "14 × 18 = 252", "5 × 26 = 130", "Takings: 382".
     """
-    for sentence in reply.sentences[place.sentence + 1 : place.sentence + 3]:
-        terms = [term.value for term in find_terms(reply.text, sentence.start, sentence.end)]
-        beside = [value for value in terms[:-1] if isinstance(value, Fraction)]
-        if not terms:
-            continue
-        if len(terms) == 1 and place.sentence:
-            before = reply.sentences[place.sentence - 1]
-            beside = [term.value for term in find_terms(reply.text, before.start, before.end)][-1:]
-        result = terms[-1]
+    if not isinstance(last, Fraction):
+        return False
+    between: list[Fraction] = []
+    before = reply.sentences[place.sentence - 1] if place.sentence else None
+    summand = _numbers(reply.text, before.start, before.end)[-1:] if before else []
+    for sentence in reply.sentences[place.sentence + 1 : place.sentence + 1 + FARTHEST_STEP]:
         said = reply.text[sentence.start : sentence.end]
-        if not isinstance(result, Fraction) or result in given or _BESIDE.search(said) or _ONLY_WOULD.search(said):
+        numbers = _numbers(reply.text, sentence.start, sentence.end)
+        if _BESIDE.search(said) or _NO_RESULT.search(said):
             return False
-        used = [one for one in beside if isinstance(one, Fraction) and result in (last + one, last - one)]
-        return bool(used) and all(value in given or value in (last, used[0]) for value in terms[:-1])
+        beside = [*between, *summand] if _IN_ALL.search(said) else between
+        if numbers and numbers[-1] not in given and numbers[-1] != last and _comes_of(numbers, last, beside, given):
+            return True
+        between += numbers
     return False
+
+
+def _numbers(text: str, start: int, end: int) -> list[Fraction]:
+    """Return the numbers of a stretch; a "one" stands for somebody."""
+    terms = find_terms(text, start, end)
+    return [one.value for one in terms if isinstance(one.value, Fraction) and one.text.lower() != "one"]
+
+
+def _comes_of(numbers: list[Fraction], operand: Fraction, between: list[Fraction], given: frozenset[object]) -> bool:
+    """Tell whether the last of a sentence's numbers is worked out of an operand, and the others are known."""
+    *beside, result = numbers
+    if operand in beside:
+        others = [one for one in beside if one != operand]
+        if any(result in (operand * one, one and operand / one) for one in others):
+            return True
+    used = [one for one in (*beside, *between) if one != operand and result in (operand + one, operand - one)]
+    return bool(used) and all(value in given or value in (operand, *used) for value in beside)

@@ -82,6 +82,8 @@ def roles_of(reply: Reply) -> tuple[Told, ...]:
             role = Told(Role.REPORTS, "if … but")
         elif told and told[-1].cue == "? yes":
             role = Told(Role.REMARKS, "yes")
+        elif told and told[-1].role is Role.CHECKS and _labels(reply, number):
+            role = told[-1]
         told.append(role)
         if sentence.end >= block.end and block.kind is BlockKind.RULE:
             part = None
@@ -93,6 +95,12 @@ def _is_dropped(reply: Reply, number: int) -> bool:
     if number + 1 >= len(reply.sentences) or not cue("supposes", r"^\W{0,20}").match(reply.sentences[number].text):
         return False
     return re.match(r"\W*(?:but|however|yet|in fact)\b", reply.sentences[number + 1].text, re.IGNORECASE) is not None
+
+
+def _labels(reply: Reply, number: int) -> bool:
+    """Tell whether the sentence before one is its label: "**Check.** 75 + 9 = 84"."""
+    label, sentence = reply.sentences[number - 1], reply.sentences[number]
+    return "\n" not in reply.text[label.start : sentence.start] and len(label.text.split()) == 1
 
 
 def _answers_itself(asked: Sentence, after: Sentence) -> bool:

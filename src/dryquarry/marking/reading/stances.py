@@ -20,7 +20,7 @@ LONGEST_REACH = 160
 SHORTEST_CLAUSE = 4
 _SENTENCE_END = regex(r"[.!?…]+[\"')\]]*\s+(?=[\"'(\[*]?[A-ZÀ-Þ0-9])|\n")
 _PART_END = regex(
-    r"[;()\[\]—]|,\s(?=(?:and|or)\s(?:if|had|were|should)\b)|\s[–-]\s|:\s|"
+    r"[;()\[\]—]|,\s(?=(?:and|or)\s(?:if|had|were|should|another|a\sfurther)\b)|\s[–-]\s|:\s|"
     r",?\s(?=(?:but|however|whereas|although|though|yet|while|so|and so|"
     r"and it|and the answer|and not|sondern|aber|mais|sino|pero)\b)",
     re.IGNORECASE,
