@@ -237,7 +237,6 @@ READ_OTHERWISE = {
     "b87-se-100",
     "b87-se-103",
     "b87-se-105",
-    "b88-nu-18",
     "b88-ex-35",
     "b88-ex-40",
     "b88-ex-43",
@@ -271,6 +270,11 @@ READ_OTHERWISE = {
     "b96-ex-65",
     "b96-ex-67",
     "b96-se-74",
+    "b97-ex-21",
+    "b97-ch-32",
+    "b97-se-35",
+    "b97-sq-39",
+    "b97-sq-41",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -347,6 +351,8 @@ STILL_WRONG = {
     "b93-ab-75",
     "b94-ex-43",
     "b95-nu-33",
+    "b97-nu-11",
+    "b97-ch-31",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

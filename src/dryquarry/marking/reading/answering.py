@@ -6,6 +6,7 @@ import re
 
 from dryquarry.marking.reading.constructions import ASKS_NAME
 from dryquarry.marking.reading.echo import asks_yes_or_no, question_in, stem
+from dryquarry.marking.reading.names_told import names_of_kind
 from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import is_possible, names_one, possible_in
 from dryquarry.marking.reading.told import echoes_most, is_common, is_of_asked_kind
@@ -80,7 +81,7 @@ def names_it(text: str, question: str) -> bool:
         return True
     if yes_or_no(text, 0, len(text), question) is not None:
         return True
-    if ASKS_NAME.search(asked) is not None and _NAMES.search(text):
+    if names_of_kind(text, asked) or (ASKS_NAME.search(asked) is not None and _NAMES.search(text)):
         return True
     remains = _REMAINS.fullmatch(text)
     return is_possible(text, question) or bool(remains and possible_in(text, *remains.span("one"), question))
@@ -92,7 +93,8 @@ def may_name_it(text: str, question: str) -> bool:
         return True
     if yes_or_no(text, 0, len(text), question) is not None:
         return True
-    return _tells_what_is_asked(text, question_in(question)) or is_of_asked_kind(text, question_in(question))
+    asked = question_in(question)
+    return _tells_what_is_asked(text, asked) or is_of_asked_kind(text, asked) or names_of_kind(text, asked)
 
 
 # "Against it: Ms Aro.", where it is asked who was against it
@@ -111,7 +113,7 @@ def _tells_what_is_asked(text: str, asked: str) -> bool:
 
 # "Such a line is known as an isobar", where it is asked what such a line is called
 _NAMES = regex(
-    r"\b(?:its\s+name(?:,[^,]*,)?\s+is|calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by)\b",
+    r"\b(?:its\s+name(?:,[^,]*,)?\s+is|calls?|called|named|known\s+as|term\s+is|word\s+is|go(?:es)?\s+by|(?:gave|gives|got|has|have|had|bears?)\s(?:[^,;:.]{1,24}\s)?the\s+name)\b",
     re.IGNORECASE,
 )
 

@@ -24,7 +24,7 @@ _IN_ALL = regex(
     r"\A\W*[^\W\d_]+(?:\s[^\W\d_]+){0,2}\W*:|\b(?:total|sum|together|altogether|both|in\s+all)\b", re.IGNORECASE
 )
 # "As June has 30 days, …", "With 2 more it would be 50."
-_NO_RESULT = regex(r"\b(?:would|could|might|if)\b|\A\W*(?:as|since|because)\b", re.IGNORECASE)
+_NO_RESULT = regex(r"\b(?:would|could|might|if)\b|\A\W*as\b", re.IGNORECASE)
 
 
 def end_of_chain(stretch: Stretch, claims: Claims) -> Claims:

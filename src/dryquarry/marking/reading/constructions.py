@@ -231,7 +231,8 @@ _WHAT_CALL = regex(
 )
 # "Its name, from the Latin for 'sixth part', is sextant."
 _NAME_IS = regex(
-    r"\b(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)",
+    r"\b(?:(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)|"
+    r"(?:gave|gives|got|has|have|had|bears?)\s(?:[^,;:.]{1,24}\s)?the\s+name)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "…, and its name is the Caspian Sea", "retinol, better known as vitamin A"

@@ -113,3 +113,16 @@ def _judges(
         if found and not _NEGATION.search(unit["said"]) and own <= own_words and content_of(rest) - {"not"} <= about:
             return found, not denied, unit.end()
     return None
+
+
+_HAS_SO_MANY = regex(
+    r"\b(?:has|have)\s+(?:at\s+least\s+|more\s+than\s+)?(?:one|two|three|four|five|six|many|some|several|more|\d+)\b",
+    re.IGNORECASE,
+)
+_DENIES = regex(r"\b(?:not?|none|never|neither|nor|only|but|except)\b|n['’]t\b", re.IGNORECASE)
+
+
+def has_what_is_denied(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence says of some that they have what it is asked which have not: "Mars has two"."""
+    wanted = ASKS_WHICH_NOT.search(question_in(asked)) is not None
+    return wanted and _HAS_SO_MANY.search(sentence) is not None and _DENIES.search(sentence) is None

@@ -150,7 +150,7 @@ class Options:
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
         if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
             return [Found(Chosen(frozenset({alone})), start, end)]
-        if left := left_over(text, start, end, found, frozenset(self.texts), self.asked):
+        if left := left_over(text, start, end, found, self.texts, self.asked):
             return [Found(Chosen(left), start, end)]
         return found or self._others(reply, place)
 

@@ -21,7 +21,9 @@ _SO = (
     r"|the\s+same\s+(?:goes|holds|is\s+true)\s+(?:for|of))\s+"
     r"(?P<one>(?:the\s+)?[^,;:.!?\n]{2,60}?)(?=[,;.!]|\s*\Z)"
 )
-_SHORT_TOO = r"(?:and\s+)?(?P<one>(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
+_SHORT_TOO = (
+    r"(?:and\s+)?(?P<one>(?!(?:that|this|it)\b)(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
+)
 _TOO = regex(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SHORT_TOO}", re.IGNORECASE)
 ADDS = regex(rf"\W*(?:{_SO}|{_SHORT_TOO.replace('<one>', '<other>')})", re.IGNORECASE)
 _SO_IS = regex(rf"[^.!?;\n]{{0,40}}(?:[.;]|,(?=\s+and\s+so\s))\s+{_SO}", re.IGNORECASE)
@@ -239,6 +241,11 @@ def each_that_is(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return tuple(member_at(text, *both.span(name)) for name in ("one", "other")) if both else ()
 
 
+# "That goes for Mercury and Venus."
+GOES_FOR = regex(
+    r"\W*(?:that|this|it|the\s+same)\s+(?:goes|holds|applies|is\s+true|is\s+so)\s+(?:only\s+|just\s+)?(?:for|to|of)\s+",
+    re.IGNORECASE,
+)
 # "One holds salt and pepper, the next oil, and the last one vinegar."
 _ONE_HOLDS = regex(r"\W*(?:one|the\s+first(?:\s+one)?)\s+(?:of\s+them\s+)?(?P<verb>[a-z]+s)\s+", re.IGNORECASE)
 _THE_NEXT = regex(

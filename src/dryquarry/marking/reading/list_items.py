@@ -53,8 +53,31 @@ def _of_one_kind(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int
 _BOX = regex(r"\W{0,2}?(?:\[(?:(?P<right>[xX✓✔✅☑])|\s?)\]|[☐☑☒])\s*")
 
 
-def right_ones(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int]]:
+# "Which of these birds are waders?"
+_ASKS_KIND = regex(r"\bwhich\b[^?]*\bare\s+(?P<kinds>[^\W\d_]{4,}s)\s*\?", re.IGNORECASE)
+# "Gannet: a seabird that dives for fish.", "Oystercatcher (a wader)"
+_DESCRIBED = regex(r"(?P<one>[^\n:(–—]{2,40}?)\W*(?::|\s[–—-]|\()\s*(?P<what>[^\n]+)")
+_NOT = regex(r"\b(?:not?|never|none)\b|n['’]t\b", re.IGNORECASE)
+
+
+def _of_asked_kind(text: str, items: list[tuple[int, int]], asked: str) -> list[tuple[int, int]]:
+    """Return the items whose description says that they are of the kind asked for, where some are and others not.
+
+    "Curlew: a wader with a long bill. / Gannet: a seabird.", where the waders are asked for.
+    """
+    kind = _ASKS_KIND.search(asked)
+    said = [_DESCRIBED.match(text, start, end) for start, end in items] if kind else [None]
+    if kind is None or None in said:
+        return []
+    of_kind = re.compile(rf"\b{re.escape(kind['kinds'].removesuffix('s'))}s?\b", re.IGNORECASE)
+    right = [one for one in said if one and of_kind.search(one["what"]) and not _NOT.search(one["what"])]
+    return [one.span("one") for one in right] if 0 < len(right) < len(items) else []
+
+
+def right_ones(text: str, items: list[tuple[int, int]], asked: str) -> list[tuple[int, int]]:
     """Return of a list that judges each of its items those that it calls right: "12 ✓ / 15 ✗"; any other whole."""
+    if of_kind := _of_asked_kind(text, items, asked):
+        return of_kind
     if alike := _of_one_kind(text, items):
         return alike
     boxes = [_BOX.match(text, start, end) for start, end in items]

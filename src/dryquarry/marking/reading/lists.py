@@ -16,10 +16,11 @@ from dryquarry.marking.reading.asked_lists import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
-from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate
+from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, has_what_is_denied
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
+    GOES_FOR,
     WRITTEN,
     added_after,
     alternatives,
@@ -184,7 +185,7 @@ class Lists:
             return [Found(Members(ones), ones[0][1], ones[-1][2])]
         listed = items(reply, place)
         if len(listed) > 1:
-            listed = right_ones(text, listed)
+            listed = right_ones(text, listed, question_in(self.question.asked))
             members = tuple(member_at(text, start, end) for start, end in listed)
             members = tuple(member for member in members if member[0])[:MOST_MEMBERS]
             others = [without_shared(members), tuple(stripped_of(member, ADDED) for member in members)]
@@ -227,6 +228,8 @@ class Lists:
             yield from (Found(Members((one,)), *one[1:]) for one in every)
             return
         for start, end in alternatives(text, place):
+            if (goes_for := GOES_FOR.match(text, start, end)) is not None:
+                start = goes_for.end()
             denied = _DENIED_AFTER.search(hide_brackets(text[start:end]), 1)
             if denied and BETWEEN.search(text, start, start + denied.start()):
                 end = start + denied.start()
@@ -405,6 +408,7 @@ class Lists:
             return None
         sure = _CHAIN.search(text) or _IN_ORDER.search(text) or only_lists(text)
         share = 1.0 if sure else echo(text, question.asked) + 0.8 * (_NAMELY.search(text) is not None)
+        share -= has_what_is_denied(text, question.asked)
         asked_of = listed_in(question_in(question.asked))
         if len(asked_of) > LEAST_ASKED_OF and all(len(one.split()) < 4 for one in asked_of):
             named = sum(

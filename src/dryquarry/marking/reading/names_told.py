@@ -102,3 +102,35 @@ def _is_name(text: str, word: re.Match[str], end: int) -> bool:
 def years_told(text: str, start: int, end: int) -> list[Mention]:
     """Return the years in a stretch."""
     return [(year.group(), *year.span()) for year in _YEAR.finditer(text, start, end)]
+
+
+_ASKED_KIND = regex(
+    r"\b(?:which|what)\s+(?:[^\W\d_]+\s)?(?P<kind>sea|ocean|lake|river|mountain|island|bay|strait|city|town)\b",
+    re.IGNORECASE,
+)
+_OF_KIND = {
+    "sea": r"[A-Z]\w+\s(?:S|s)ea|Sea\sof\s[A-Z]\w+",
+    "ocean": r"[A-Z]\w+\s(?:O|o)cean",
+    "lake": r"Lake\s[A-Z]\w+",
+    "mountain": r"(?:Mount|Mt\.?)\s[A-Z]\w+",
+    "island": r"[A-Z]\w+\sIsland|Isle\sof\s[A-Z]\w+",
+}
+# "That river is the Danube."
+_THIS_IS = r"\A\W*(?:[Tt]hat|[Tt]his)\s{kind}\s(?:is|was)\s(?:called\s)?(?:the\s)?[A-Z]"
+_THE_SECOND = regex(r"\bthe\s+second(?:[\s-][a-z]+)?,\s+(?:the\s+)?[A-Z]")
+
+
+def names_of_kind(text: str, asked: str) -> bool:
+    """Tell whether a sentence names one by its kind: "Beyond it lies the Caspian Sea", "That river is the Danube"."""
+    if re.search(r"\bsecond\b", asked) and _THE_SECOND.search(text):
+        return True  # "the second one, Mount Kenya"
+    wanted = _ASKED_KIND.search(asked)
+    if wanted is None:
+        return False
+    kind = wanted["kind"].lower()
+    if re.search(_THIS_IS.format(kind=kind), text):
+        return True
+    if kind not in _OF_KIND:
+        return False
+    there = re.search(rf"\b(?:lies|comes|begins|stands|opens)\s(?:the\s)?(?P<name>{_OF_KIND[kind]})\W*\Z", text)
+    return there is not None and there["name"] not in asked

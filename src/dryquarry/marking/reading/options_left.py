@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Claim, Found
-from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.regexes import regex
 
 LEAST_OPTIONS = 3
@@ -31,10 +31,34 @@ _SO_THEY_ARE_OUT = regex(
 _DENIES = regex(r"\b(?:not?|none|never|neither|nor)\b|n['’]t\b", re.IGNORECASE)
 
 
+# "Of Lina and Marek, one always tells the truth and the other always lies."
+_PAIR = regex(r"\bof\s+(?P<one>[A-Z]\w+)\s+and\s+(?P<two>[A-Z]\w+),\s+one\b", re.IGNORECASE)
+_THE_OTHER = regex(r"\b(?:the\s+other(?:\s+one)?|his\s+friend|her\s+friend)\s+(?P<does>[^.;:]{3,60})", re.IGNORECASE)
+
+
+def _other_of_pair(text: str, start: int, end: int, texts: Mapping[str, str], asked: str) -> frozenset[str]:
+    """Return the option of whom a stretch names as the other of two, who does what is asked for; none else.
+
+    "Marek must be the liar, and the other tells the truth", where it is asked who tells the truth.
+    """
+    pair, other = _PAIR.search(asked), _THE_OTHER.search(text, start, end)
+    if pair is None or other is None or _DENIES.search(other["does"]):
+        return frozenset()
+    told = content_of(other["does"])
+    said = {name for name in pair.groups() if re.search(rf"\b{name}\b", text[start : other.start()])}
+    left = [name for name in pair.groups() if name not in said]
+    if len(left) != 1 or not told or not told <= content_of(question_in(asked)):
+        return frozenset()
+    return frozenset(letter for letter, one in texts.items() if one.strip() == left[0])
+
+
 def left_over(
-    text: str, start: int, end: int, named: Sequence[Found[Chosen]], letters: frozenset[str], asked: str
+    text: str, start: int, end: int, named: Sequence[Found[Chosen]], texts: Mapping[str, str], asked: str
 ) -> frozenset[str]:
     """Return the letters of the options that are left once a stretch has put out those that it names; none else."""
+    if other := _other_of_pair(text, start, end, texts, asked):
+        return other
+    letters = frozenset(texts)
     out = frozenset(letter for one in named for letter in one.value.letters)
     left = letters - out
     if not out or not left or len(letters) < LEAST_OPTIONS:

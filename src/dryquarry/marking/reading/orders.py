@@ -109,14 +109,14 @@ def compared_in_order(text: str, start: int, end: int, asked: str) -> tuple[tupl
     return members if way == first else members[::-1]
 
 
-# "Corr has 90 days, Brin 180, Dole 200 and Ashe 220."
+# "Corr has 90 days, Brin 180, Dole 200 and Ashe 220.", "A gull has two legs, an ant has six and a crab ten."
+_SMALL = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 _WITH_NUMBER = regex(
-    r"(?:\A|,\s+(?:and\s+)?|\s+and\s+)\W*(?P<name>(?:the\s+)?[^\W\d_]+)\s+(?:(?:has|had|takes|took|is|needs|weighs|costs|with)\s+)?"
-    r"(?P<number>\d+(?:\.\d+)?)(?:\s[^\W\d_]+)?(?=,|\sand\b|\W*\Z)",
+    r"(?:\A|,\s+(?:and\s+)?|\s+and\s+)\W*(?:(?:the|an?)\s+)?(?P<name>[^\W\d_]+)\s+"
+    r"(?:(?:has|had|takes|took|is|needs|weighs|costs|with)\s+)?"
+    rf"(?P<number>\d+(?:\.\d+)?|{'|'.join(_SMALL)})(?:\s[^\W\d_]+)?(?=,|\sand\b|\W*\Z)",
     re.IGNORECASE,
 )
-
-
 _ASKS_ORDER = regex(r"\b(?:order|sort|arrange|rank|from\s+the\s+\w+est\b[^?]*\bto)\b", re.IGNORECASE)
 
 
@@ -126,13 +126,17 @@ def told_with_numbers(text: str, start: int, end: int, asked: str) -> tuple[tupl
         return ()
     stretch = text[start:end]
     told = list(_WITH_NUMBER.finditer(stretch))
-    numbers = [float(one["number"]) for one in told]
+    numbers = [_value(one["number"]) for one in told]
     joined = all(first.end() == second.start() for first, second in itertools.pairwise(told))
     if len(told) < LEAST_MEMBERS or not joined or told[0].start() or stretch[told[-1].end() :].strip(" .!"):
         return ()
     if numbers not in (sorted(numbers), sorted(numbers, reverse=True)) or len(set(numbers)) < len(numbers):
         return ()
     return tuple((start + one.start("name"), start + one.end("name")) for one in told)
+
+
+def _value(said: str) -> float:
+    return float(_SMALL.index(said.lower()) + 1 if said.lower() in _SMALL else said)
 
 
 def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:

@@ -68,8 +68,12 @@ _SIGNS = (
     (regex(r"(?P<all>\d+(?:\.\d+)?)\s*(?:%|per\s?cent)\s+of\b", re.IGNORECASE), r"(\g<all>/100)*"),
     (regex(r"\b(?:squared|au carré|al cuadrado|im Quadrat)", re.IGNORECASE), "^2"),
     (regex(r"\b(?:cubed)\b", re.IGNORECASE), "^3"),
-    (regex(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z])\b", re.IGNORECASE), r"^(\g<all>)"),
+    (
+        regex(r"\b(?:raised )?to the power(?: of)? (?P<all>-?\d*[A-Za-z](?:\s?/\s?\d+)?)\b", re.IGNORECASE),
+        r"^(\g<all>)",
+    ),
     (regex(r"\b(?:raised )?to the power(?: of)?\b", re.IGNORECASE), "^"),
+    (regex(r"\b(?:one |a )?half (?=(?:raised )?to the power\b|\^)", re.IGNORECASE), "(1/2) "),
     (regex(r"\b(?:one )?half(?: of| times)?\b|\bhalf the\b", re.IGNORECASE), "1/2*"),
     (regex(r"\b(?:a|one)[ -]third(?: of)?\b", re.IGNORECASE), "1/3*"),
     (regex(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
