@@ -275,6 +275,8 @@ READ_OTHERWISE = {
     "b97-se-35",
     "b97-sq-39",
     "b97-sq-41",
+    "b98-nu-34",
+    "b98-se-69",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

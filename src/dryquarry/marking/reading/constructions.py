@@ -142,7 +142,7 @@ _DOES_NOT = regex(
 # "the evidence favours the tern over the swift", "looks like the tern to me"
 _POINTS = regex(
     r"\b(?:favou?rs?|points?\s+to|speaks?\s+for|looks?\s+like|sounds?\s+like|(?:money|bet)\s+on|bet(?:ting)?\s+on|decided\s+on|"
-    r"opt(?:ing)?\s+for|(?:let\s+me|i(?:'d|'ll|\s+will|\s+would))\s+(?:go\s+for|take(?!\s+(?:that|it|this)\b)|put\s+down|write\s+down)|(?:ends?|left)\s+up\s+with|works?\s+out\s+(?:as|to\s+be|to|at)|(?:comes|boils)\s+down\s+to|arrives?\s+at|(?<=\A)put\s+down|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
+    r"opt(?:ing)?\s+for|(?:let\s+me|i(?:'d|'ll|\s+will|\s+would))\s+(?:go\s+for|take(?!\s+(?:that|it|this)\b)|put\s+down|write\s+down)|(?:ends?|left)\s+up\s+with|works?\s+out\s+(?:as|to\s+be|to|at)|(?:comes|boils)\s+down\s+to|arrives?\s+at|(?<=\A)put\s+down|settled?\s+(?:on|for)|chang(?:ed|ing)\s+(?:it|that|my\s+answer)\s+to|hands\s+down,?|namely|specifically(?:\s+(?:at|in|on))?|that\s+is,|i\.\s?e\.,?)\s+(?P<one>[^,;:.!]{1,60}?)(?=\s+(?:over|rather|to\s+me|instead|and)\b|[,;:.!]|\s*\Z)",
     re.IGNORECASE,
 )
 # "the swift is the popular answer, the tern the right one"
@@ -228,6 +228,10 @@ _CALLED = regex(
 _WHAT_CALL = regex(
     r"\bwhat\s+(?:[^\W\d_]+\s+){1,3}?calls?\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because)\b|\s*\Z)",
     re.IGNORECASE,
+)
+# "NW, that is north-west"
+_THAT_IS = regex(
+    r"\W*[^,;:.]{1,24},\s+(?:that\s+is|i\.\s?e\.|or\s+rather),?\s+(?P<one>[^,;:.]{1,40}?)\W*", re.IGNORECASE
 )
 # "Its name, from the Latin for 'sixth part', is sextant."
 _NAME_IS = regex(
@@ -373,6 +377,7 @@ FIRST = (
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(_CALLED, words=("call", "by the name")),
+    Construction(_THAT_IS, whole=True, words=("that is", "i.", "or rather")),
     Construction(_WHAT_CALL, words=("call",)),
     Construction(COMES_FIRST, ASKS_TOP, words=("first",)),
     Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),

@@ -53,7 +53,7 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
-from dryquarry.marking.reading.options_left import falls_short, left_over, the_single_one
+from dryquarry.marking.reading.options_left import behind_that_is, falls_short, left_over, the_single_one
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -123,7 +123,7 @@ class Options:
 
     def find(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
         """Return the options named in a stretch; a letter with its text is one, and so is "all except A"."""
-        text, start, end = reply.text, place.start, place.end
+        text, start, end = reply.text, behind_that_is(reply.text, place.start, place.end), place.end
         if place.kind is PlaceKind.LIST:
             judged = self._judged(text)
             return [Found(Chosen(frozenset(letter for letter, right, _, _ in judged if right)), start, end)]

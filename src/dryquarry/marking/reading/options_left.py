@@ -111,3 +111,12 @@ _ONLY_SO_MUCH = regex(r"\b(?:is|are|has|takes|makes)\s+(?:only|just|merely)\s+\d
 def falls_short(sentence: str, asked: str) -> bool:
     """Tell whether a sentence says that an option is too little, where several are asked for: "A is only 90 min."."""
     return _ONLY_SO_MUCH.search(sentence) is not None and _ASKS_SEVERAL.search(asked) is not None
+
+
+_THAT_IS = regex(r"\W*all\s+(?:but|except)\s[^,;.]{1,60},\s+(?:i\.\s?e\.|that\s+is),?\s+(?=\S)", re.IGNORECASE)
+
+
+def behind_that_is(text: str, start: int, end: int) -> int:
+    """Return where a stretch says in other words what it told: "three" of "all but the lamp, i.e. three"."""
+    said = _THAT_IS.match(text, start, end)
+    return said.end() if said else start

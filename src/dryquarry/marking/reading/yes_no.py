@@ -15,7 +15,7 @@ MOST_OTHER_WORDS = 6
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = regex(
     r"\W*(?:(?P<yes>yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
-    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|(?:none|nobody|nothing)\s+(?:is|are|was|were|does|do|did|has|have|can)|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
+    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|(?:none(?:\s+of\s+(?:them|these|those))?|nobody|nothing)\s+(?:is|are|was|were|does|do|did|has|have|can)|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
 _SO = regex(
@@ -65,6 +65,9 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     words = content_of(denied["what"]) if denied else frozenset()
     if denied and words and words <= content_of(question_in(asked)):
         return "no", *denied.span()
+    none = _NONE_IS.match(text, start, end)
+    if none and content_of(none["what"]) and content_of(none["what"]) <= content_of(question_in(asked)):
+        return "no", *none.span()
     if (makes := _MAKES_IT.search(text, start, end)) is not None and _is_asked_last(makes["what"], question_in(asked)):
         return "yes", *makes.span()
     if (does := _IT_DOES.match(text, start, end)) is not None and _is_asked_verb(does["verb"], question_in(asked)):
@@ -72,6 +75,11 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     return _by_statement(text, start, end, question_in(asked))
 
 
+# "None of them is cracked."
+_NONE_IS = regex(
+    r"\W*none(?:\s+of\s+(?:them|these|those|the\s+[^\W\d_]+))?\s+(?:is|are|was|were|has|have)\s+(?P<what>[^,;.]{1,40})",
+    re.IGNORECASE,
+)
 # "It runs right through it."
 _IT_DOES = regex(
     r"\W*(?:yes,\s+)?(?:it|he|she|they)\s+(?P<verb>[a-z]{3,})\b(?!.*(?:\bnot?\b|n['’]t\b|\bnever\b|\bif\b|\bonly\b))",

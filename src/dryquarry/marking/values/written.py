@@ -18,7 +18,7 @@ LONGEST_FORMULA = 1000
 SHORTEST_WORD = 3
 # A variable beside words of mathematics: "four x", "x squared", "half of n".
 _WORDED = regex(
-    r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}|\b(?:divided|multiplied)\s+by\b|\b(?:twice|double)\b"
+    r"\b(?:[A-Za-z]{3,}|of|up)\s+(?:[A-Za-z]\b|π)|\b[A-Za-z]\s+[A-Za-z]{4,}|\b(?:divided|multiplied)\s+by\b|\b(?:[Tt]wice|[Dd]ouble)\b|\bsum\s+of\b"
 )
 # "three times x, plus four", "(p - 2a) : 2"
 _PAUSE = regex(r",\s+(?=(?:plus|minus|less|all\s+over)\b)", re.IGNORECASE)
@@ -79,7 +79,7 @@ _SIGNS = (
     (regex(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
     (regex(r"\b(?:the )?square of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^2"),
     (regex(r"\b(?:the )?cube of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^3"),
-    (regex(r"\b(?:twice|double)\b", re.IGNORECASE), "2*"),
+    (regex(r"\b(?:twice|double)\b(?: the\b)?", re.IGNORECASE), "2*"),
     (regex(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
     # "one over two root x"
     (
@@ -104,6 +104,15 @@ _RAISED = regex("[⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺⁽⁾]*[ᵃᵇᶜᵈᵉᵏ�
 _PART_OF = regex(r"(\b\d+/\d+)\s+of\s+(?=[A-Za-z(]\b)")
 
 
+# "the sum of ab, ac and bc"
+_SUM_OF = regex(r"\b(?:the )?sum of (?P<all>\w{1,4}(?:, \w{1,4})*,? and \w{1,4})(?![\w ]*[-+*/^])", re.IGNORECASE)
+_JOINED = regex(r",? and |, ")
+
+
+def _added(told: re.Match[str]) -> str:
+    return f"({_JOINED.sub(' + ', told['all'])})"
+
+
 def _lowered(raised: re.Match[str]) -> str:
     return f"^({raised.group().translate(_LOWERED)})"
 
@@ -113,6 +122,7 @@ def _in_signs(text: str) -> str:
     if not _WORDED.search(text):
         return text
     text = _ALL_OVER.sub(r"(\1)/(\2)", text)
+    text = _SUM_OF.sub(_added, text)
     for pattern, sign in _SIGNS:
         text = pattern.sub(sign, text)
     return _PART_OF.sub(r"\1*", WORDS.sub(_as_digits, plain_letters(text)))
