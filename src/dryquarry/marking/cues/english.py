@@ -725,6 +725,7 @@ CUES = {
         r"(?:is|was) likely",
         r"it(?:'s| is| was) (?:\w+ )?(?:probably|likely|safe to (?:say|assume))",
         r"let's (?:say|assume|take|suppose|go with)",
+        r"(?:we|one) (?:simply |just |then )?(?:assumes?|supposes?|takes? it)(?: that)? (?:nobody|no one|nothing|none|all|each|every\w*|both|the)\b",
         r"assuming",
         r"(?:fair|reasonable|natural|usual|safe|plausible|sensible|common|likely|simplest|obvious) (?:assumption|guess|estimate|choice|reading)",
         r"a (?:good|fair|reasonable|safe|rough|typical) (?:guess|estimate|value|bet|answer)",

@@ -258,7 +258,9 @@ _OWES = regex(
     r"\b(?:owe[sd]?|owing|debts?\s+of|deficit\s+of|overdrawn\s+by|(?:in\s+debt|in\s+the\s+red|short)\s+by)\s+(?:about\s+)?\Z",
     re.IGNORECASE,
 )
-_IN_DEBT = regex(r"\s+(?:in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE)
+_IN_DEBT = regex(
+    r"\s+\(?(?:debts?(?:\s+left)?|owed|in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE
+)
 
 
 def owed(stretch: Stretch, claims: Claims) -> Claims:
