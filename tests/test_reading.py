@@ -277,6 +277,7 @@ READ_OTHERWISE = {
     "b97-sq-41",
     "b98-nu-34",
     "b98-se-69",
+    "b100-ex-51",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

@@ -163,6 +163,8 @@ _AND_THE_OTHER = regex(
     re.IGNORECASE,
 )
 
+_ASKS_DOER = regex(r"\bwh(?:o|at)\b|\bwhich\s+[^\W\d_]+\s+(?!is\b|was\b)", re.IGNORECASE)
+
 # "Everyone is shorter than Aro."
 _ALL_ARE_LESS = regex(
     r"\b(?:everyone|everybody|all(?:\s+the)?\s+others?|the\s+others|all\s+of\s+them)(?:\s+else)?\s+(?:is|are)\s+[a-z]+er\s+than\s+(?P<one>[A-Z][^\W\d_]+)\W*\Z",
@@ -193,7 +195,7 @@ POSITIONS = (
     Construction(_DUE_TO, _ASKS_WHAT, words=("due to", "hanks to", "wing to")),
     Construction(_ALL_ARE_LESS, _ASKS_SUPERLATIVE, words=("er than ",)),
     Construction(_A_THING_THE_OTHER, words=(", a ", ", an ", " and a ", " and an ")),
-    Construction(_AND_THE_OTHER, words=(" a ", " an ", " the ")),
+    Construction(_AND_THE_OTHER, _ASKS_DOER, words=(" a ", " an ", " the ")),
     Construction(_IS_NOW, _ASKS_NOW, words=("was ",)),
     Construction(_PAINTED, _ASKS_COLOUR, words=("painted", "dyed", "tarred", "varnished", "colo")),
     Construction(_HOLDS_IT, _ASKS_WHERE_IT_IS, whole=True, words=(" it",)),
