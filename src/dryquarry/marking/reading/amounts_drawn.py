@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dryquarry.marking.reading.claims import Claim
-from dryquarry.marking.reading.further_amounts import per_cent
+from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
 from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
@@ -38,6 +38,8 @@ def drawn_at_end(stretch: Stretch, claims: Claims) -> Claims:
         return claims
     if _SOLVED.search(text, place.start, claims[-1].start) and not text[claims[-1].end : place.end].strip(" .*$"):
         return claims[-1:]
+    if ASKS_SHARE.search(stretch.question.asked) and claims[-1].value.value > 1 and 0 < claims[0].value.value < 1:
+        return claims  # "One bottle fills 25 %, so four fill it.", where the share is asked for
     return claims[-1:] if _ENDS_SO.search(text[max(place.start, claims[-1].start - 60) : claims[-1].start]) else claims
 
 

@@ -259,7 +259,8 @@ _OWES = regex(
     re.IGNORECASE,
 )
 _IN_DEBT = regex(
-    r"\s+\(?(?:debts?(?:\s+left)?|owed|in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b", re.IGNORECASE
+    r"\s+\(?(?:debts?(?:\s+left)?|owed|negative|below\s+zero|in\s+debt|in\s+the\s+red|overdrawn|of\s+debts?|in\s+arrears)\b",
+    re.IGNORECASE,
 )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Container, Sequence
+from fractions import Fraction
 
 from dryquarry.marking.reading.claims import Claim, Found, Stance
 from dryquarry.marking.reading.echo import question_in
@@ -13,6 +14,7 @@ from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import Shape
 from dryquarry.marking.values.quantities import Quantity
+from dryquarry.marking.values.units import dimension_of
 
 MOST_BETWEEN = 40
 _OR = regex(
@@ -60,6 +62,8 @@ def alternatives(
             continue
         if per_cent(text, claim) != per_cent(text, final):
             continue  # "450 l, or 50 % of the capacity"
+        if _is_the_same_in(text, claim, final):
+            continue  # "58,800, or 58.8 m³"
         if (
             (claim.start > final.start and _OTHERWISE.fullmatch(text, final.end, claim.start))
             or claim.stance is Stance.HEDGED
@@ -68,6 +72,16 @@ def alternatives(
         ):
             others.append(claim)
     return others
+
+
+_UNIT_BEHIND = regex(r"\s?(?P<unit>[a-zA-Z]{1,12}[²³]?)(?!\w|/)")
+
+
+def _is_the_same_in(text: str, claim: Claim[Quantity], final: Claim[Quantity]) -> bool:
+    """Tell whether a number with a unit is a thousand times less or more than a bare one: the same in another unit."""
+    unit = _UNIT_BEHIND.match(text, claim.end)
+    ratio = claim.value.value / final.value.value if final.value.value else 0
+    return unit is not None and dimension_of(unit["unit"]) is not None and ratio in (1000, Fraction(1, 1000))
 
 
 ASKS_SHARE = regex(

@@ -50,6 +50,11 @@ _HE_HIMSELF = regex(r"\W*(?:he|she|it)\s+(?:himself|herself|itself)\b", re.IGNOR
 _BOTH_ARE = regex(
     r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
 )
+_EITHER = regex(r"\beither\s+[^,;]{1,60}?\sor\s|\bbetween\s+[^,;]{1,60}?\sand\s", re.IGNORECASE)
+_I_THINK = regex(
+    r"\W*(?:and\s+|but\s+)?(?:I(?:'d|\s+would|\s+do)?\s+(?:think|say|believe|guess|go\s+for)|probably|most\s+likely)\b",
+    re.IGNORECASE,
+)
 _HAS_NOT = regex(r"\A\W*(?:he|she|it|they)\s+(?:\w+n't|\w+\s+not|\w+\s+never)\b", re.IGNORECASE)
 _BUT = regex(r"\b(?:which leaves|but|sondern|aber|mais|sino|pero)\W+\Z", re.IGNORECASE)
 
@@ -144,6 +149,9 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
         turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
     if not turned and len(firm) > 1 and _HE_HIMSELF.match(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "His mate is called Holm; he himself is called Lund."
+    if not turned and len(firm) > 1 and _I_THINK.match(clause_text(reply.text, firm[-1])):
+        either = _EITHER.search(clause_text(reply.text, firm[0])) is not None
+        turned = firm[-1:] if either else []  # "It's either Zagreb or Ljubljana; I think it's Ljubljana."
     if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "Some took them for two; both are Venus."
     return turned

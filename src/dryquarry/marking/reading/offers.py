@@ -102,3 +102,19 @@ def the_one_left(text: str, start: int, end: int, asked: str) -> str | None:
 def mentions_of(offered: tuple[str, ...], text: str, start: int, end: int) -> list[Mention]:
     """Return what of the things offered a stretch mentions, in the plural, too."""
     return [(_which(match.group(), offered), *match.span()) for match in _mention(offered).finditer(text, start, end)]
+
+
+# "Basalt no, gneiss no, marble no, granite yes."
+_JUDGED = regex(r"\W*(?P<one>[^\W\d_]+(?:\s[^\W\d_]+)?)\s*[:–-]?\s+(?P<says>yes|no)\b(?:\W+|\Z)", re.IGNORECASE)
+
+
+def said_yes_to(text: str, start: int, end: int) -> Mention | None:
+    """Return the one thing to which a stretch says yes that says yes or no to each of several; None for another."""
+    judged, place = [], start
+    while (one := _JUDGED.match(text, place, end)) is not None and one.end() > place:
+        judged.append(one)
+        place = one.end()
+    right = [one for one in judged if one["says"].lower() == "yes"]
+    if place < end or len(judged) < 2 or len(right) != 1:
+        return None
+    return right[0]["one"], *right[0].span("one")

@@ -33,7 +33,7 @@ from dryquarry.marking.reading.of_another import (
     part_of_way_asked,
     with_label,
 )
-from dryquarry.marking.reading.offers import offered_by, the_one_left, without_offers
+from dryquarry.marking.reading.offers import offered_by, said_yes_to, the_one_left, without_offers
 from dryquarry.marking.reading.phrases_weighed import weight_of
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
@@ -113,6 +113,8 @@ class Phrases:
         if not place.telling and (there := end_of_order(reply.text, place.start, place.end, asked)) is not None:
             one = (reply.text[there[1] : there[2]], *there[1:])
             return [Found(Named((one,), True, (place.start, place.end)), place.start, place.end)]
+        if (judged := said_yes_to(reply.text, place.start, place.end)) is not None:
+            return [Found(Named((judged,), True, (place.start, place.end)), *judged[1:])]
         found: list[Found[Named]] = []
         parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:

@@ -187,8 +187,15 @@ def _holds_any(text: str, asked: str) -> bool:
     return bool(possible_in(text, 0, min(len(text), LONGEST_LOOK), asked))
 
 
+_IN_THE_WORLD = regex(
+    r"\s+(?:[^\W\d_]+\s+)?(?:in|of)\s+the\s+world\b|\s+(?:worldwide|on\s+earth|globally)\b", re.IGNORECASE
+)
+
+
 def _of_another_rank(text: str, start: int, end: int, asked: str) -> bool:
     rank = _OF_ANOTHER_RANK.search(text, start, end)
+    if rank is not None and _IN_THE_WORLD.match(text, rank.end()):
+        return False  # "Africa's largest lake is Lake Victoria (third in the world)."
     if rank is None or _ARTICLE.fullmatch(text, start, rank.start()) or _AND_LAST.match(text, rank.end()):
         return False  # "the fourth day of the week, Thursday", "the third and last"
     return rank.group().lower() not in asked.lower()

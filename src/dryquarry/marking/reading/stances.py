@@ -119,7 +119,8 @@ _ADDS = regex(r"\b(?:adds?|adding|added|sums?|totals?|comes?|makes?)\s+\Z", re.I
 _PLACED = regex(r"(?:over|under|above|beyond)\s+the\s+\Z", re.IGNORECASE)
 # "in 1233 or a little later"
 _OR_SO = regex(
-    r"\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b", re.IGNORECASE
+    r"\s*±|\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b",
+    re.IGNORECASE,
 )
 # "in the 1250s"
 _DECADE = regex(r"['’]?s\b")

@@ -9,6 +9,7 @@ from fractions import Fraction
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values import numerals
 from dryquarry.marking.values.tokens import MathToken
+from dryquarry.marking.values.units import dimension_of
 
 _NUMBER = (
     rf"(?:[-−]?[\d(√π½]|(?:minus|negative|an?|{'|'.join(sorted(numerals.NUMBER_WORDS, key=len, reverse=True))})\b)"
@@ -42,7 +43,8 @@ _NUMBER_AND_PART = regex(
     re.IGNORECASE,
 )
 # "120 less 18", "twice (a + b)", "twice 750,000"
-_LESS = regex(r"(?<=\d)\s+(?:less|take\s+away)\s+(?=\d)", re.IGNORECASE)
+# "120 singers less 18 altos"
+_LESS = regex(r"(?<=\d)(?:\s+(?P<noun>[a-z]{4,}))?\s+(?:less|take\s+away)\s+(?=\d)", re.IGNORECASE)
 _TWICE = regex(rf"\b(?:twice|double)\s+(?:of\s+)?(?=\(|\d[\d.,]*{_END})", re.IGNORECASE)
 _MAY_HOLD = regex(r"\b(?:less|take|twice|double|root|to\s+the|squared|cubed|over)\b|\d\s+and\s+[a-z]", re.IGNORECASE)
 _FROM = regex(r"\bfrom\s+\S+\Z", re.IGNORECASE)
@@ -56,6 +58,8 @@ def signs_in_words(text: str, start: int, end: int) -> Iterator[MathToken]:
         cube = match["which"] is not None and match["which"].lower() != "square"
         yield MathToken("ROOT", "cbrt" if cube else "sqrt", match.start(), match.end())
     for match in _LESS.finditer(text, start, end):
+        if match["noun"] and dimension_of(match["noun"]) is not None:
+            continue  # "3 metres less 20 centimetres"
         yield MathToken("MINUS", "minus", match.start(), match.end())
     for match in _TWICE.finditer(text, start, end):
         yield MathToken("NUMBER", (Fraction(2), None), match.start(), match.end())
