@@ -277,6 +277,7 @@ READ_OTHERWISE = {
     "b98-nu-34",
     "b98-se-69",
     "b100-ex-51",
+    "b102-ex-43",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

@@ -19,6 +19,7 @@ _BESIDE = regex(
     re.IGNORECASE,
 )
 
+_OF_THESE = regex(r"\s+(?:of\s+(?:these|them|those)|such)\s", re.IGNORECASE)
 # "Takings: 382", "Both take 382."
 _IN_ALL = regex(
     r"\A\W*[^\W\d_]+(?:\s[^\W\d_]+){0,2}\W*:|\b(?:total|sum|together|altogether|both|in\s+all)\b", re.IGNORECASE
@@ -39,6 +40,9 @@ def end_of_chain(stretch: Stretch, claims: Claims) -> Claims:
     given = not {values[2], -values[2]}.isdisjoint(stretch.given)
     apart = ";" in text[first.end : last.start] or _BESIDE.search(text[place.start : last.start])
     comes_of_them = values[2] in (values[0] + values[1], values[1] - values[0], values[0] - values[1])
+    # "An eighth of 56 is 7, and seven of these are 49."
+    many = _OF_THESE.match(text, second.end) is not None
+    comes_of_them = comes_of_them or (many and values[2] == values[0] * values[1])
     return [last] if comes_of_them and not given and not apart else claims
 
 

@@ -336,6 +336,11 @@ _WHAT_IS_IN = regex(
     r"\bwhat\s+(?:is|was|are|were|stands?|lies|comes?)\s+(?:in|on|at|there|under|behind|inside|next)\b[^,;:]{0,30}?\s(?:is|was|are)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
+# "what they take in is carbon dioxide"
+_WHAT_THEY_DO = regex(
+    r"\bwhat\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?:\s(?:in|out|up|off|on|for))?\s+(?:is|are)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
+    re.IGNORECASE,
+)
 # "For bronze one adds tin."
 _ONE_USES = regex(
     r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
@@ -362,6 +367,7 @@ FIRST = (
     Construction(_ONE_OF_TWO, _ASKS_SINGULAR),
     Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),
     Construction(_ARE_ITS, _ASKS_COLOUR, words=(" its ", " the ", " his ", " her ")),
+    Construction(_WHAT_THEY_DO, words=("what ", "What ")),
     Construction(_WHAT_IS_IN, words=("what ", "What ")),
     Construction(NONE_MORE, ASKS_MOST, words=("er than", " as ", "farther", "further")),
     Construction(_THAT_OF, words=(" of ",)),

@@ -220,6 +220,7 @@ class Lists:
         return replace(one, value=replace(one.value, members=ways[0], others=tuple(ways[1:]))) if all(ways) else one
 
     def _listed(self, text: str, place: Place) -> Iterator[Found[Members]]:
+        asked = self.question.asked
         if results := worked_out(text, place.start, place.end) or each_that_is(text, place.start, place.end):
             yield Found(Members(results), results[0][1], results[-1][2])
             return
@@ -248,8 +249,8 @@ class Lists:
             if whole := put_together(text, start, end, self.question.asked):
                 yield in_order(whole)
                 continue
-            order = told_in_order(text, start, end) or compared_in_order(text, start, end, self.question.asked)
-            order = order or told_with_numbers(text, start, end, self.question.asked)
+            order = told_in_order(text, start, end, asked) or compared_in_order(text, start, end, asked)
+            order = order or told_with_numbers(text, start, end, asked)
             told = tuple(member_at(text, *span) for span in order)
             if told:
                 yield Found(Members(told), told[0][1], told[-1][2])

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from dryquarry.marking.reading.answering import tells_head
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
-from dryquarry.marking.reading.echo import content_of, echo, is_echo, names_in, question_in, stem
+from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in, stem
 from dryquarry.marking.reading.names_told import asks_who
 from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.possible_answers import GAPPED, is_possible, possible_in
@@ -99,6 +99,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     # "…, and therefore the largest": what is asked for said over again names nothing
     claims = [claim for claim in claims if not ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
     firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or list(claims)
+    if asks_yes_or_no(asked):
+        firm = [one for one in firm if one.value.texts[0] in ("yes", "no")] or firm  # "It isn't; it breathes air."
     final = firm[0]
     turned = _turned_to(reply, place, firm, asked)
     own = _of_its_name(reply.text, asked, firm)

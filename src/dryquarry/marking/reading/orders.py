@@ -83,7 +83,7 @@ def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
 
 # "White is thinner than red, and red is thinner than blue."
 _THAN = regex(
-    r"(?P<one>[^\W\d_]+)\s+(?:(?:is|are|was|were|weighs|runs|has)\s+)?(?P<more>[^\W\d_]+er)\s+than\s+(?:the\s+)?(?P<other>[^\W\d_]+)",
+    r"(?P<one>[^\W\d_]+)\s+(?:(?:is|are|was|were|weighs|runs|has)\s+)?(?P<more>[^\W\d_]+er)\s+than\s+(?:(?:the|an?)\s+)?(?P<other>[^\W\d_]+)",
     re.IGNORECASE,
 )
 _FROM_TO = regex(
@@ -139,7 +139,15 @@ def _value(said: str) -> float:
     return float(_SMALL.index(said.lower()) + 1 if said.lower() in _SMALL else said)
 
 
-def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
+def _end_told(said: str, asked: str) -> int | None:
+    """Return the place that a superlative has in the order asked for: "the largest" is last of "smallest first"."""
+    ends = _FROM_TO.search(asked) if said.startswith("the ") and said.endswith("est") else None
+    if ends is None:
+        return None
+    return 1 if said.removeprefix("the ") == (ends["first"] or ends["only"]).lower() else _LAST
+
+
+def told_in_order(text: str, start: int, end: int, asked: str = "") -> tuple[tuple[int, int], ...]:
     """Return where the members of an order stand, in that order; nothing where a stretch tells none."""
     if chain := _handed_on(text, start, end):
         return chain
@@ -151,6 +159,8 @@ def told_in_order(text: str, start: int, end: int) -> tuple[tuple[int, int], ...
         explicit += bool(said)
         if said == "last":
             at = _LAST
+        elif (end_told := _end_told(said, asked)) is not None:
+            at = end_told
         elif match["most"] and placed and explicit:
             at = _LAST  # "the smallest is 3, the largest is 8"
         elif match["where"]:

@@ -274,7 +274,8 @@ def _joined(text: str, found: list[Quantity]) -> list[Quantity]:
 
 
 # "720 s − 40 s"
-_SIGN = regex(r"\s+(?P<sign>[-−–+])\s+")
+_MINUS_BEFORE = regex(r"minus\s", re.IGNORECASE)
+_SIGN = regex(r"\s+(?P<sign>[-−–+]|minus|less|plus)\s+")
 
 
 def _summed(text: str, found: list[Quantity]) -> list[Quantity]:
@@ -283,8 +284,10 @@ def _summed(text: str, found: list[Quantity]) -> list[Quantity]:
     for one in found:
         before = summed[-1] if summed else None
         sign = _SIGN.fullmatch(text, before.end, one.start) if before is not None else None
-        if before is not None and sign and all(part.unit and part.fault is None for part in (before, one)):
-            value = before.value + (one.value if sign["sign"] == "+" else -one.value)
+        less = before is not None and _MINUS_BEFORE.match(one.text) and not text[before.end : one.start].strip()
+        if before is not None and (sign or less) and all(part.unit and part.fault is None for part in (before, one)):
+            added = sign is None or sign["sign"] in ("+", "plus")  # "30 euros minus 7.50 euros": the sign is its own
+            value = before.value + (one.value if added else -one.value)
             said = text[before.start : one.end]
             summed[-1] = replace(before, value=value, end=one.end, text=said, shape=Shape.SUM)
         else:
