@@ -278,6 +278,10 @@ READ_OTHERWISE = {
     "b98-se-69",
     "b100-ex-51",
     "b102-ex-43",
+    "b103-nu-25",
+    "b103-ex-48",
+    "b103-ex-61",
+    "b103-ex-66",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -356,6 +360,9 @@ STILL_WRONG = {
     "b95-nu-33",
     "b97-nu-11",
     "b97-ch-31",
+    "b103-nu-20",
+    "b103-ex-52",
+    "b103-ex-54",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -18,6 +18,11 @@ _ASKED = regex(
     rf"\bhow\s+many\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,3}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\s*\?",
     re.IGNORECASE,
 )
+# "How many good plums are there?"
+_ASKED_SUCH = regex(
+    r"\bhow\s+many\s+(?P<so>good|bad|ripe|broken|whole|empty|full|free|new|old|red|blue|green|white|black)\s+[^\W\d_]{3,}\s",
+    re.IGNORECASE,
+)
 # "…, and 9 eggs are broken."
 _GIVEN = regex(
     rf"\d+\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,2}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\b", re.IGNORECASE
@@ -55,6 +60,19 @@ def of_predicate_asked(stretch: Stretch, claims: Claims) -> Claims:
         of_all = _OF.search(stretch.text, max(0, own[0].start - 12), own[0].start)
         return [claims[at - 1]] if of_all and at else own  # "351 of the 360 eggs are whole"
     return [claim for claim in claims if not any(_is_so(stretch.text, claim.end, other) for other in asked[1])]
+
+
+_OF_WHICH = regex(r"\bof\s+(?:which|these|those|them),?\s+(?:only\s+)?\Z", re.IGNORECASE)
+
+
+def of_those_such(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep how many of all are such as are asked for: "84, of which 75 are good"."""
+    such, last = _ASKED_SUCH.search(question_in(stretch.question.asked)), claims[-1]
+    if such is None or len(claims) < 2:
+        return claims
+    are_so = re.compile(rf"\s+(?:[^\W\d_]+\s+)?{_ARE}\s+{such['so']}\W*", re.IGNORECASE)
+    of_all = _OF_WHICH.search(stretch.text, claims[-2].end, last.start)
+    return [last] if of_all and are_so.fullmatch(stretch.text, last.end, stretch.place.end) else claims
 
 
 # "It was 80 and is 68 now."

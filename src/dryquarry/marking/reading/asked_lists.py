@@ -100,7 +100,11 @@ _THE_OTHERS_SO = regex(
 )
 _ASKS_NONE = regex(r"\b(?:no|none)\b", re.IGNORECASE)
 # "Answer: neither Birr nor Sow"
-_NEITHER_ALONE = regex(r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*", re.IGNORECASE)
+_NEITHER_ALONE = regex(
+    r"\W*neither\s[^,;:.]{1,60}?\snor\s[^,;:.]{1,40}\W*|"
+    r"\W*not\s[^,;:.]{1,40}(?:,\s+(?:and\s+)?not\s[^,;:.]{1,40}){1,6}\W*",
+    re.IGNORECASE,
+)
 
 
 def _tells_of_it(before: str, behind: str, asked: str) -> bool:

@@ -42,6 +42,12 @@ _CONCEDED = regex(
 _REASONED = regex(
     r"\W*(?P<said>[€$£]?\d[\d.,:]*(?:\s[^\W\d_]+){0,2}?),?\s+(?:as|since|because|assuming)\b", re.IGNORECASE
 )
+# "I'd say 60, but there is no way to be sure."
+_GUESSED_FIRST = regex(
+    r"\W*(?:I(?:'d|\s+would)\s+(?:say|guess|assume|estimate)|my\s+guess\s+is)\s+(?P<said>[^,;.]{1,40}),\s+"
+    r"(?:but|though|although)\b",
+    re.IGNORECASE,
+)
 LONGEST_OPENING_WORDS = 3
 # "12 + x": what is not known stands there as a letter
 _WITH_UNKNOWN = regex(
@@ -246,7 +252,7 @@ BOUND = regex(
 
 def _conceded(text: str, offset: int, own: Says) -> Says | None:
     """Return an answer that stands before the words that there is none: "Kari, though it isn't stated"."""
-    match = _CONCEDED.match(text) or _REASONED.match(text)
+    match = _CONCEDED.match(text) or _REASONED.match(text) or _GUESSED_FIRST.match(text)
     if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
         return None
     if BOUND.match(match["said"]):

@@ -18,7 +18,7 @@ from dryquarry.marking.values.units import dimension_of
 
 MOST_BETWEEN = 40
 _OR = regex(
-    r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?P<same>(?:so|about|roughly|"
+    r"\s*(?:[^\W\d]+\s?){0,2},?\s*(?:\b(?:or|oder|ou|o)\b)\s*(?:(?:at|on|by)\s+)?(?P<same>(?:so|about|roughly|"
     r"approximately|around|equivalently|simply|in|more|less|exactly|better|nearly|almost|just|"
     r"rather)\b)?",
     re.IGNORECASE,

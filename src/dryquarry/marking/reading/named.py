@@ -51,6 +51,8 @@ _BOTH_ARE = regex(
     r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
 )
 _EITHER = regex(r"\beither\s+[^,;]{1,60}?\sor\s|\bbetween\s+[^,;]{1,60}?\sand\s", re.IGNORECASE)
+# "I doubted that it was the Caspian Sea, but it is."
+_ONLY_IT_IS = regex(r"\W*(?:and\s+|but\s+)?it\s+(?:really\s+|indeed\s+)?(?:is|was|does|did)\W*", re.IGNORECASE)
 _I_THINK = regex(
     r"\W*(?:and\s+|but\s+)?(?:I(?:'d|\s+would|\s+do)?\s+(?:think|say|believe|guess|go\s+for)|probably|most\s+likely)\b",
     re.IGNORECASE,
@@ -98,6 +100,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     claims = named or claims
     # "…, and therefore the largest": what is asked for said over again names nothing
     claims = [claim for claim in claims if not ONLY_MOST.fullmatch(claim.value.readings[0][0])] or claims
+    if not asks_yes_or_no(asked):
+        claims = [one for one in claims if not _ONLY_IT_IS.fullmatch(clause_text(reply.text, one))] or claims
     firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or list(claims)
     if asks_yes_or_no(asked):
         firm = [one for one in firm if one.value.texts[0] in ("yes", "no")] or firm  # "It isn't; it breathes air."

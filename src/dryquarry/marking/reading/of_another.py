@@ -130,7 +130,7 @@ WITH_HELP = regex(
 # "Perhaps Solveig, perhaps Runa", "Heron Bay or Seal Bay": several, none of which is decided for
 _A_NAME = r"(?:the\s+|an?\s+)?[\w'’-]+(?:\s[\w'’-]+){0,2}"
 _UNDECIDED = regex(
-    rf"\W*yes\s+and\s+no\W*|\W*(?:perhaps|maybe|possibly)\s+{_A_NAME},?\s+(?:or\s+)?(?:perhaps|maybe|possibly)\s+{_A_NAME}\W*",
+    rf"\W*yes\s+and\s+no\W*|\W*it(?:'s|\s+is)\s+a\s+(?:close\s+call|toss-?up)\b.*|\W*(?:perhaps|maybe|possibly)\s+{_A_NAME},?\s+(?:or\s+)?(?:perhaps|maybe|possibly)\s+{_A_NAME}\W*",
     re.IGNORECASE,
 )
 _ONLY_TWO = regex(rf"\W*(?:either\s+)?{_A_NAME}\s+or\s+{_A_NAME}\W*", re.IGNORECASE)

@@ -77,7 +77,8 @@ _NOT_THESE = regex(
     r"\W*(?:(?:as|since|because)\s[^,;.]{2,60},\s+(?:so\s+)?)?"
     r"(?:it(?:'s|\s+is)\s+(?:not|neither)|"
     r"(?:it\s+)?(?:can(?:not|'t|\s+not)\s+(?:have\s+been|be)|was(?:n't|\s+not)|isn't)|"
-    r"[^,;.]{0,40}\s(?:rules?\s+out|excludes?)|not|neither)\s+(?P<said>[^;:.?!]+)\W*",
+    r"[^,;.]{0,40}\s(?:rules?\s+out|excludes?)|not|neither|(?:definitely|certainly|clearly|surely|it(?:'s|\s+is)|that(?:'s|\s+is))\s+no)\s+(?P<said>[^;:.?!]+)\W*|"
+    r"\W*(?P<asked>[^;:.?!]{2,40})\?\s+No\W*",
     re.IGNORECASE,
 )
 MOST_CHOICES = 5
@@ -94,7 +95,8 @@ def the_one_left(text: str, start: int, end: int, asked: str) -> str | None:
     offered = offered_by(asked) or (_names(asked) if who else ())
     if denied is None or not 1 < len(offered) <= MOST_CHOICES:
         return None
-    out = {one for one, _, _ in mentions_of(offered, text, *denied.span("said"))}
+    said = denied.span("said" if denied["said"] else "asked")
+    out = {one for one, _, _ in mentions_of(offered, text, *said)}
     left = [one for one in offered if one.casefold() not in out]
     return left[0] if out and len(left) == 1 else None
 

@@ -12,12 +12,13 @@ from dryquarry.marking.regexes import regex
 
 # "A isn't", "the turtle is not a mammal", and not "B is not excluded"
 _DENIED = regex(
-    r"(?:\s*=\s*[^\s;,]+(?:\s[·×*]\s[^\s;,]+)*)?[\s)\]*\"']*\s(?:(?:is|are|was|were|does|do|did|has|have|would|could|will)(?:n['’]t|\s+not)|can(?:not|['’]t|\s+not))\b"
+    r"(?:\s*=\s*[^\s;,]+(?:\s[·×*]\s[^\s;,]+)*)?[\s)\]*\"']*\s(?:(?:is|are|was|were|does|do|did|has|have|would|could|will|need|must)(?:n['’]t|\s+not)|"
+    r"can(?:not|['’]t|\s+not)|(?:does|do)(?:n['’]t|\s+not)\s+have\s+to)\b"
     r"(?!\s+(?:(?:be|been)\s+)?(?:only|just|excluded|ruled|wrong|out|eliminated|impossible|false|contradicted|denied))",
     re.IGNORECASE,
 )
 # "B is", "the dolphin does": what was denied of the other
-_AFFIRMED = regex(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
+_AFFIRMED = regex(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can|must)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
 _AND = regex(
     r"(?:\s*=\s*[^\s;,]+(?:\s[·×*]\s[^\s;,]+)*)?[\s)\]]*(?:,|,?\s*(?:and|or|nor)|&)\s*[(\[]?(?:the\s+|an?\s+)?",
     re.IGNORECASE,

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Claim, Found
 from dryquarry.marking.reading.echo import content_of, question_in
+from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.regexes import regex
 
 LEAST_OPTIONS = 3
@@ -27,6 +28,10 @@ _SO_THEY_ARE_OUT = regex(
     r"\b(?:so|hence|therefore|thus|which\s+means)\s+(?:that\s+)?(?:they|these|those|both|it|that)(?:['’](?:re|s)|\s+(?:are|is|can\s+be|fall|drop))\s+"
     r"(?:both\s+|all\s+)?(?:out|wrong|excluded|eliminated|ruled\s+out|no\s+good|discarded)\W*\Z",
     re.IGNORECASE,
+)
+# "Only A is not longer than 100 minutes."
+_ONLY_IS_NOT = regex(
+    r"\W*only\s+(?:option\s+)?[^,;:.]{1,60}?\s(?:is|are|was|were|does|do|did|can)(?:\s+not|n['’]t)\b", re.IGNORECASE
 )
 _DENIES = regex(r"\b(?:not?|none|never|neither|nor)\b|n['’]t\b", re.IGNORECASE)
 
@@ -69,7 +74,8 @@ def left_over(
     neither = alone and _NEITHER.fullmatch(beside) and not _DENIES.search(question_in(asked))
     others = _BUT_THE_OTHERS.search(text, start, end)
     shut_out = (alone or not asks_one(asked)) and _SO_THEY_ARE_OUT.search(text, start, end)
-    return left if neither or others or shut_out else frozenset()
+    only = not (asks_one(asked) or ASKS_WHICH_NOT.search(question_in(asked))) and _ONLY_IS_NOT.match(text, start, end)
+    return left if neither or others or shut_out or only else frozenset()
 
 
 _ASKS_ONE = regex(

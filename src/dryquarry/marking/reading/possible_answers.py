@@ -79,6 +79,9 @@ def _pointed_at(text: str, pointed: re.Match[str], asked: str) -> list[Mention]:
     return [(before[place].casefold(), *pointed.span())]
 
 
+_IT_IS_THE = regex(r"\bit(?:['’]s|\s+is|\s+was)\s+the\s+(?P<which>former|latter)\W*\Z", re.IGNORECASE)
+
+
 def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Span, asked: str) -> Sequence[Mention]:
     """Return the readings of a clause that name one thing that may answer; all of them where none does.
 
@@ -86,6 +89,9 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     """
     if _NEITHER.match(text, *body):
         return readings
+    pointed = _IT_IS_THE.search(text, *whole)
+    if pointed is not None and (said := _pointed_at(text, pointed, asked)):
+        return said  # "Of the Caspian Sea and the Black Sea it is the latter."
     found = [possible_in(text, *stretch, asked) or [] for stretch in (body, whole)]
     # "Einar's wife, whose name is Solveig": who owns something is meant only where nobody else is named
     meant = [[one for one in some if not _OWNS.match(text, one[2])] for some in found]

@@ -76,9 +76,20 @@ class Around:
         return before[start:] + self.text[self.start : self.end] + (after[: end.start()] if end else after)
 
 
+# "Everyone says the Caspian Sea, and everyone is right.", "I doubted that it was, but it is."
+_CONFIRMED = regex(
+    r"\A,\s+(?:and\s+(?:they|everyone|everybody|people|he|she|rightly)(?:\s+(?:is|are|was|were)\s+(?:right|correct)|\s+so)?|"
+    r"but\s+it\s+(?:really\s+|actually\s+|indeed\s+)?(?:is|was|does))\W*\Z",
+    re.IGNORECASE,
+)
+
+
 def stance_of(around: Around) -> tuple[Stance, str]:
     """Return how a value is meant, and the words that tell it."""
+    confirmed = _CONFIRMED.search(around.after) is not None
     for stance, rule in _RULES:
+        if confirmed and stance in (Stance.DENIED, Stance.REPORTED):
+            continue
         said = rule(around)
         if said:
             return stance, said.strip()
