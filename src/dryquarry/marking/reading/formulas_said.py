@@ -28,6 +28,7 @@ _ASKS_IN_LETTER = regex(r"(?<![\w'’])[b-z](?![\w'’])")
 SAID_SO = 0.7
 _EQUALS = regex(r"(?<![<>!=])=(?!=)|\bequals\b|\\equiv\b|≡")
 _ALTERNATIVE = regex(r",?\s+(?:or|oder|ou|resp\.)\s+|\s+(?:⇔|⟺|\\iff)\s+", re.IGNORECASE)
+_IFF = regex(r"\s(?:⇔|⟺|\\iff)\s")
 _CLAUSE_END = regex(
     r"[,;](?=\s+(?:I|(?:an?\s+)?[A-Za-z]{3,})\b)(?!,\s+(?:plus|minus|less|all\s+over)\b)|(?<!\d)[,;](?=\s)(?!,\s+(?:plus|minus|less|all\s+over)\b)|(?<=[\w)}])[.!?:](?=\s|\Z)|\s[–—]\s|\n|\\\\|\s(?=(?:where|with|for|if|when|"
     r"in\s+total|altogether|it\s+is|it\s+was|is\s+(?:right|correct)|because|since|which|as|so|and|in|per|on|at|by)\b)|≈|\\approx",
@@ -140,6 +141,10 @@ class FormulasSaid:
         text = with_minus(reply.text)
         where = _WHERE.search(text, place.start, place.end)
         place = replace(place, end=where.start()) if where else place
+        steps = list(_IFF.finditer(text, place.start, place.end))
+        if steps and "=" in text[steps[-1].end() : place.end]:
+            start = steps[-1].end()  # "p = 2a + 2b ⇔ b = (p − 2a)/2"
+            place = replace(place, start=start)
         for end in self._ends(text, place):
             said = self._read(text, start, min(end, start + LONGEST_STRETCH), place)
             if said is not None:

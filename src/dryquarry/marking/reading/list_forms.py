@@ -57,7 +57,7 @@ def both_signs(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 # "thus x₁ = (3 + 13)/2 = 8 and x₂ = (3 − 13)/2 = −5"
 _ROOT_OF = regex(
-    r"(?<!\w)[a-z](?:[₁₂₃]|_?\{?[123]\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
+    r"(?<!\w)[a-z](?:[₁-₉]|_?\{?\d\}?)\s*=(?:[^=,;\n]*=)?\s*(?P<one>[^=,;\n]*?)\s*(?=,|;|\s(?:and|or|und|∨|∧)\s|[.!*$\s]*(?:\n|\Z))"
 )
 # "x − 8 = 0, which gives x = 8, or x + 5 = 0, which gives x = −5"
 _GIVES = regex(

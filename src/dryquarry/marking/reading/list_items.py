@@ -50,7 +50,7 @@ def _of_one_kind(text: str, items: list[tuple[int, int]]) -> list[tuple[int, int
 
 
 # "[x] spruce", "☐ oak"
-_BOX = regex(r"\W{0,2}?(?:\[(?:(?P<right>[xX✓✔✅☑])|\s?)\]|[☐☑☒])\s*")
+_BOX = regex(r"\W{0,2}?(?:\[(?:(?P<right>[xX✓✔✅☑])|\s?)\]|[☐☒✗✘❌]|(?P<ticked>[☑✓✔✅]))\s*")
 
 
 # "Which of these birds are waders?"
@@ -81,8 +81,9 @@ def right_ones(text: str, items: list[tuple[int, int]], asked: str) -> list[tupl
     if alike := _of_one_kind(text, items):
         return alike
     boxes = [_BOX.match(text, start, end) for start, end in items]
-    if None not in boxes and any(box["right"] for box in boxes if box):
-        return [(box.end(), end) for (_, end), box in zip(items, boxes, strict=True) if box and box["right"]]
+    right = [box is not None and bool(box["right"] or box["ticked"]) for box in boxes]
+    if None not in boxes and any(right):
+        return [(box.end(), end) for (_, end), box, one in zip(items, boxes, right, strict=True) if box and one]
     judged = [_JUDGED.search(text, start + 1, end) for start, end in items]
     if None in judged or not any(one["right"] for one in judged if one):
         return items

@@ -120,11 +120,14 @@ _TOTAL = regex(r"\W*(?:the\s+)?total\W*", re.IGNORECASE)
 
 def _is_total(label: re.Match[str], asked: str) -> bool:
     """Tell whether a label is the total where only some are to be counted."""
-    some = _asked_count(asked) is not None or _ASKS_OTHERS.search(question_in(asked)) is not None
-    return some and _TOTAL.fullmatch(label.group()) is not None
+    question = question_in(asked)
+    some = _asked_count(asked) is not None or _ASKS_OTHERS.search(question) or _ASKS_EACH.search(question)
+    return bool(some) and _TOTAL.fullmatch(label.group()) is not None
 
 
 # "How many are not altos?"
+# "What does each pay?"
+_ASKS_EACH = regex(r"\b(?:does|do|did|will|must)\s+each\b|\b(?:apiece|per\s+(?:person|head)|a\s+head)\b", re.IGNORECASE)
 _ASKS_OTHERS = regex(r"\bhow\s+many\b.*\bnot\b", re.IGNORECASE)
 
 

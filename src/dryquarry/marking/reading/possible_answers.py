@@ -90,8 +90,8 @@ def only_possible(text: str, readings: Sequence[Mention], body: Span, whole: Spa
     if _NEITHER.match(text, *body):
         return readings
     pointed = _IT_IS_THE.search(text, *whole)
-    if pointed is not None and (said := _pointed_at(text, pointed, asked)):
-        return said  # "Of the Caspian Sea and the Black Sea it is the latter."
+    if pointed is not None and (meant_by_it := _pointed_at(text, pointed, asked)):
+        return meant_by_it  # "Of the Caspian Sea and the Black Sea it is the latter."
     found = [possible_in(text, *stretch, asked) or [] for stretch in (body, whole)]
     # "Einar's wife, whose name is Solveig": who owns something is meant only where nobody else is named
     meant = [[one for one in some if not _OWNS.match(text, one[2])] for some in found]

@@ -59,3 +59,11 @@ def is_supposed(sentence: str, asked: str) -> bool:
 @lru_cache(maxsize=256)
 def _asks_what_would_be(asked: str) -> bool:
     return re.search(rf"{_WOULD.pattern}|\bif\b", asked, re.IGNORECASE) is not None
+
+
+_EXAMPLE = regex(r"\b(?:e\.\s?g\.|for\s+(?:example|instance),?|say,)\s+[€$£]?\Z", re.IGNORECASE)
+
+
+def is_example(text: str, start: int, at: int) -> bool:
+    """Tell whether a number only is an example: "If one has paid a deposit, e.g. £20, subtract it"."""
+    return _EXAMPLE.search(text, max(start, at - 16), at) is not None

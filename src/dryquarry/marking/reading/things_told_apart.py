@@ -24,7 +24,7 @@ _LEADS = regex(
     re.IGNORECASE,
 )
 _UNCERTAIN = regex(
-    r"\b(?:perhaps|possibly|maybe|might|may|only|but\s+for|except|or|if|all|every\w*|none|nor|neither|most|some|either)\b|\?|:\s",
+    r"\b(?:perhaps|possibly|maybe|might|may|only|but\s+for|except|or|if|all|every\w*|none|nor|neither|most|some|either|the\s+(?:others?|rest)\s+(?:are|is|do|does|have|has|can)\s+not)\b|\?|:\s",
     re.IGNORECASE,
 )
 _DENIES = regex(r"\b(?:not?|never|without|cannot)\b|n['’]t\b", re.IGNORECASE)
