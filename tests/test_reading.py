@@ -282,6 +282,8 @@ READ_OTHERWISE = {
     "b103-ex-48",
     "b103-ex-61",
     "b103-ex-66",
+    "b105-nu-24",
+    "b105-ex-30",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -363,6 +365,8 @@ STILL_WRONG = {
     "b103-nu-20",
     "b103-ex-52",
     "b103-ex-54",
+    "b105-nu-28",
+    "b105-ch-48",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -101,6 +101,8 @@ def as_denied(stretch: Stretch, claims: Claims) -> Claims:
 def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of the one whom the question names, where others have theirs: "Mia is 8, Lars 13"."""
     text, place, question = stretch.text, stretch.place, stretch.question
+    if (own_thing := _of_thing_asked(stretch, claims)) is not None:
+        return [own_thing]
     asked = names_in(question_in(question.asked))
     names = [
         (match.start(), stem(match.group()))
@@ -118,6 +120,22 @@ def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
         return claims
     own = [next((name for at, name in reversed(names) if at < claim.start), None) for claim in claims]
     return [claim for claim, name in zip(claims, own, strict=True) if name in asked] or claims
+
+
+_ASKS_OF_THING = regex(
+    r"\bwhat\s+(?:does|do|did)\s+the\s+(?:[^\W\d_]+\s)?(?P<thing>[^\W\d_]+)\s+(?:weigh|cost|measure|hold)\b",
+    re.IGNORECASE,
+)
+
+
+def _of_thing_asked(stretch: Stretch, claims: Claims) -> Claim[Quantity] | None:
+    """Return the number of the thing asked about, whose verb is left out: "The honey weighs 500 g, the jar 100 g."."""
+    asks = _ASKS_OF_THING.search(question_in(stretch.question.asked))
+    if asks is None or len(claims) < 2:
+        return None
+    before = re.compile(rf"(?:,|;|\band)\s+the\s+(?:[^\W\d_]+\s)?{asks['thing']}\s+(?:only\s+)?[€$£]?\Z", re.IGNORECASE)
+    own = [one for one in claims[1:] if before.search(stretch.text, stretch.place.start, one.start)]
+    return own[0] if len(own) == 1 else None
 
 
 # "Pim is 32", "16. That's Pim."
@@ -409,13 +427,14 @@ def with_chances(stretch: Stretch, claims: Claims) -> Claims:
             continue
         if (
             after is not None
+            and claim.value.unit != "%"
             and _IN.fullmatch(reply.text, claim.end, after.start)
             and 0 < claim.value.value < after.value.value
             and after.value.unit in (None, claim.value.unit)
             and claim.value.value.denominator == 1
         ):
             value = claim.value.value / after.value.value
-            percent = asks_percent or claim.value.unit == "%" or after.value.unit == "%"
+            percent = asks_percent or after.value.unit == "%"
             whole = Quantity(
                 value * (100 if percent else 1), claim.start, after.end, reply.text[claim.start : after.end]
             )

@@ -62,10 +62,23 @@ def is_step(reply: Reply, place: Place, last: Fraction, given: frozenset[object]
         if _BESIDE.search(said) or _NO_RESULT.search(said):
             return False
         beside = [*between, *summand] if _IN_ALL.search(said) else between
-        if numbers and numbers[-1] not in given and numbers[-1] != last and _comes_of(numbers, last, beside, given):
+        new = bool(numbers) and numbers[-1] not in given and numbers[-1] != last
+        if new and (_comes_of(numbers, last, beside, given) or _is_divided(said, numbers, last)):
             return True
         between += numbers
     return False
+
+
+# "The sum is 40. Divided by 4, this gives 10."
+_DIVIDED = regex(r"\A\W*(?:this\s+|that\s+|it\s+)?(?:is\s+)?(?P<how>divided|multiplied)\s+by\b", re.IGNORECASE)
+
+
+def _is_divided(said: str, numbers: list[Fraction], last: Fraction) -> bool:
+    """Tell whether a sentence divides or multiplies what was told before it by the first of its two numbers."""
+    how = _DIVIDED.match(said)
+    if how is None or len(numbers) != 2 or not numbers[0]:
+        return False
+    return numbers[1] == (last / numbers[0] if how["how"].lower() == "divided" else last * numbers[0])
 
 
 def _numbers(text: str, start: int, end: int) -> list[Fraction]:

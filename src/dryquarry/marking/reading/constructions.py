@@ -220,8 +220,8 @@ _COLOURED = regex(
 )
 # "The French call it café."
 _CALLED = regex(
-    r"\bcall(?:s|ed)?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)|"
-    r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)",
+    r"\bcall(?:s|ed)?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)|"
+    r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "Nidaros is what people today call Trondheim."
@@ -236,7 +236,7 @@ _THAT_IS = regex(
 # "Its name, from the Latin for 'sixth part', is sextant."
 _NAME_IS = regex(
     r"\b(?:(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)|"
-    r"(?:gave|gives|got|has|have|had|bears?)\s(?:[^,;:.]{1,24}\s)?the\s+name)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)",
+    r"(?:gave|gives|got|has|have|had|bears?)\s(?:[^,;:.]{1,24}\s)?the\s+name)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|because)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "…, and its name is the Caspian Sea", "retinol, better known as vitamin A"
@@ -247,7 +247,7 @@ _ITS_NAME_IS = regex(
 # "Such a line is known as an isobar."
 ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
 _KNOWN_AS = regex(
-    r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because|since)\b|\s*\Z)",
+    r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since)\b|\s*\Z)",
     re.IGNORECASE,
 )
 # "After spring comes summer, and after that autumn."
@@ -346,6 +346,11 @@ _ONE_USES = regex(
     r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
+# "'dog' is the noun, 'slept' the verb"
+_AND_THE = regex(
+    r"(?:\band|[,;])\s+['\"“‘]?(?P<one>[^\W\d_]+)['\"”’]?\s+(?:is\s+)?(?:the|an?)\s+(?P<what>[^\W\d_]+)(?=[,;.]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
 # "red (box), blue (lid)", where the colour of the lid is asked for
 _IN_BRACKETS_OF = regex(
     r"(?:\A|[,;]\s(?:and\s)?)\W*(?P<one>[^,;()]{1,40}?)\s\((?:the\s)?(?P<what>[^\W\d_]+)\)(?=[,;]|\W*\Z)"
@@ -392,6 +397,7 @@ FIRST = (
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
+    Construction(_AND_THE, regex(r"\bwhich\s+word\b", re.IGNORECASE)),
     Construction(AND_THE_MOST, words=("est",)),
     Construction(AND_THE_SECOND, ASKS_SECOND, words=("second",)),
     Construction(_ONE_AND_TWO, _ASKS_PLURAL),

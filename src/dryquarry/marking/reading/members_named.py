@@ -41,7 +41,8 @@ def in_order(members: tuple[NamedMember, ...]) -> Found[Members]:
 STRONG = regex(r"[,;]\s*(?=\S)")
 _LEAD = regex(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
-    r"members|result|solutions?)|both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
+    r"members|result|solutions?)|(?:the )?(?:letters|numbers|words|months|planets)(?= \S+,)|"
+    r"both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
     r"in order|x|one|"
     r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|"
     r"and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",

@@ -29,11 +29,16 @@ _SO_THEY_ARE_OUT = regex(
     r"(?:both\s+|all\s+)?(?:out|wrong|excluded|eliminated|ruled\s+out|no\s+good|discarded)\W*\Z",
     re.IGNORECASE,
 )
+# "It cannot be Monday, Tuesday or Thursday, so only one day is left."
+_ONE_IS_LEFT = regex(
+    r"\b(?:so|which\s+means|hence)\s+(?:only\s+|just\s+)?one\s+(?:[^\W\d_]+\s+)?(?:is\s+left|remains)\W*\Z",
+    re.IGNORECASE,
+)
 # "Only A is not longer than 100 minutes."
 _ONLY_IS_NOT = regex(
     r"\W*only\s+(?:option\s+)?[^,;:.]{1,60}?\s(?:is|are|was|were|does|do|did|can)(?:\s+not|n['’]t)\b", re.IGNORECASE
 )
-_DENIES = regex(r"\b(?:not?|none|never|neither|nor)\b|n['’]t\b", re.IGNORECASE)
+_DENIES = regex(r"\b(?:not?|none|never|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
 
 
 # "Of Lina and Marek, one always tells the truth and the other always lies."
@@ -74,8 +79,9 @@ def left_over(
     neither = alone and _NEITHER.fullmatch(beside) and not _DENIES.search(question_in(asked))
     others = _BUT_THE_OTHERS.search(text, start, end)
     shut_out = (alone or not asks_one(asked)) and _SO_THEY_ARE_OUT.search(text, start, end)
+    one_left = alone and _DENIES.search(text, start, end) and _ONE_IS_LEFT.search(text, start, end)
     only = not (asks_one(asked) or ASKS_WHICH_NOT.search(question_in(asked))) and _ONLY_IS_NOT.match(text, start, end)
-    return left if neither or others or shut_out or only else frozenset()
+    return left if neither or others or shut_out or only or one_left else frozenset()
 
 
 _ASKS_ONE = regex(
