@@ -282,7 +282,6 @@ READ_OTHERWISE = {
     "b103-ex-48",
     "b103-ex-61",
     "b103-ex-66",
-    "b105-nu-24",
     "b105-ex-30",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.

@@ -337,7 +337,7 @@ CUES = {
     ),
     "withdraws": (
         r"no(?=:)",
-        r"no,? wait",
+        r"no,? (?:wait|sorry)",
         r"wait",
         r"hold on",
         r"hang on",

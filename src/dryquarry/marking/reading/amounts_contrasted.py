@@ -19,7 +19,7 @@ _ASKED = regex(
     re.IGNORECASE,
 )
 # "How many good plums are there?"
-_ASKED_SUCH = regex(
+ASKED_SUCH = regex(
     r"\bhow\s+many\s+(?P<so>good|bad|ripe|broken|whole|empty|full|free|new|old|red|blue|green|white|black)\s+[^\W\d_]{3,}\s",
     re.IGNORECASE,
 )
@@ -67,7 +67,7 @@ _OF_WHICH = regex(r"\bof\s+(?:which|these|those|them),?\s+(?:only\s+)?\Z", re.IG
 
 def of_those_such(stretch: Stretch, claims: Claims) -> Claims:
     """Keep how many of all are such as are asked for: "84, of which 75 are good"."""
-    such, last = _ASKED_SUCH.search(question_in(stretch.question.asked)), claims[-1]
+    such, last = ASKED_SUCH.search(question_in(stretch.question.asked)), claims[-1]
     if such is None or len(claims) < 2:
         return claims
     are_so = re.compile(rf"\s+(?:[^\W\d_]+\s+)?{_ARE}\s+{such['so']}\W*", re.IGNORECASE)

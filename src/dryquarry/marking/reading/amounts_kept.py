@@ -26,6 +26,7 @@ from dryquarry.marking.reading.amounts_apart import (
     without_saved,
 )
 from dryquarry.marking.reading.amounts_contrasted import (
+    ASKED_SUCH,
     behind_asked_verb,
     not_as_it_was,
     not_what_it_is_set_against,
@@ -43,6 +44,7 @@ from dryquarry.marking.reading.asked_amounts import (
     differences,
     not_of_others_named,
     not_whose_it_is,
+    of_thing_asked,
     of_what_is_asked,
     of_whom_is_asked,
     owed,
@@ -53,6 +55,7 @@ from dryquarry.marking.reading.asked_amounts import (
 )
 from dryquarry.marking.reading.chains import end_of_chain
 from dryquarry.marking.reading.claims import Stance
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import without_per_cent
 from dryquarry.marking.reading.labelled_amounts import labelled, of_label_asked, remainders
@@ -84,7 +87,9 @@ _CANCELLED = regex(
 
 def the_total(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what an answer line calls the whole."""
-    return unless_only_given(totals(stretch.text, claims), claims, stretch.given) if stretch.place.telling else claims
+    if not stretch.place.telling or ASKED_SUCH.search(question_in(stretch.question.asked)):
+        return claims  # "75, 84 in all", where it is asked how many good ones
+    return unless_only_given(totals(stretch.text, claims), claims, stretch.given)
 
 
 def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
@@ -106,6 +111,7 @@ KEPT: tuple[Keep, ...] = (
     rounded_if_asked,
     of_predicate_asked,
     of_those_such,
+    of_thing_asked,
     not_as_it_was,
     not_what_it_is_set_against,
     without_differences,

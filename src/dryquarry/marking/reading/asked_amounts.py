@@ -101,8 +101,6 @@ def as_denied(stretch: Stretch, claims: Claims) -> Claims:
 def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of the one whom the question names, where others have theirs: "Mia is 8, Lars 13"."""
     text, place, question = stretch.text, stretch.place, stretch.question
-    if (own_thing := _of_thing_asked(stretch, claims)) is not None:
-        return [own_thing]
     asked = names_in(question_in(question.asked))
     names = [
         (match.start(), stem(match.group()))
@@ -128,14 +126,14 @@ _ASKS_OF_THING = regex(
 )
 
 
-def _of_thing_asked(stretch: Stretch, claims: Claims) -> Claim[Quantity] | None:
-    """Return the number of the thing asked about, whose verb is left out: "The honey weighs 500 g, the jar 100 g."."""
+def of_thing_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number of the thing asked about, whose verb is left out: "The honey weighs 500 g, the jar 100 g."."""
     asks = _ASKS_OF_THING.search(question_in(stretch.question.asked))
     if asks is None or len(claims) < 2:
-        return None
+        return claims
     before = re.compile(rf"(?:,|;|\band)\s+the\s+(?:[^\W\d_]+\s)?{asks['thing']}\s+(?:only\s+)?[€$£]?\Z", re.IGNORECASE)
     own = [one for one in claims[1:] if before.search(stretch.text, stretch.place.start, one.start)]
-    return own[0] if len(own) == 1 else None
+    return own if len(own) == 1 else claims
 
 
 # "Pim is 32", "16. That's Pim."

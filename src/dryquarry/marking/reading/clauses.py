@@ -147,3 +147,15 @@ def narrowed(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
             yield match.end(), end
             yield from without_asides(text, match.end(), end)
             break
+
+
+# "Caspian Sea, Black Sea"
+_TWO_OF_A_KIND = regex(
+    r"\W*(?P<one>(?:the\s+)?[A-Z]\w+\s(?P<kind>[A-Z]\w+)),\s+(?P<other>(?:the\s+)?[A-Z]\w+\s(?P=kind))\W*"
+)
+
+
+def two_of_a_kind(text: str, start: int, end: int) -> list[tuple[int, int]]:
+    """Return where two names of one kind stand that a stretch has and nothing else; nothing for another."""
+    two = _TWO_OF_A_KIND.fullmatch(text, start, end)
+    return [two.span("one"), two.span("other")] if two else []

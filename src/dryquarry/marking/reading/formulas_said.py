@@ -44,7 +44,7 @@ _WHERE = regex(
     re.IGNORECASE,
 )
 # "4 € + 3 €/km · x"
-_CURRENCY = regex(r"(?<=\d)\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?")
+_CURRENCY = regex(r"(?<=[\dx)])\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?")
 # "For n = 3 that's 12."
 _FOR_EXAMPLE = regex(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE

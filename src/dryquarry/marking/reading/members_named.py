@@ -129,13 +129,23 @@ _STRONG_OR_AND = regex(r"[,;]\s*(?:and\s+)?(?=\S)|\s+and\s+")
 
 
 def results_of(text: str, start: int, end: int) -> tuple[NamedMember, ...] | None:
-    """Return the right sides where every member is an equation: "2¹ = 2, 2² = 4"; None where one is not."""
+    """Return the right sides where members are equations: "2¹ = 2, 2² = 4", "14 and 2·14 = 28"; None where none is."""
     ends = [match.span() for match in _STRONG_OR_AND.finditer(text, start, end)]
     bounds = [start, *(bound for span in ends for bound in span), end]
     sides = [text.rfind("=", first, last) for first, last in zip(bounds[::2], bounds[1::2], strict=True)]
-    if len(sides) < 2 or -1 in sides:
+    spans = list(zip(bounds[::2], bounds[1::2], strict=True))
+    plain = [
+        side >= 0 or _PLAIN_NUMBER.fullmatch(text, *span) is not None for side, span in zip(sides, spans, strict=True)
+    ]
+    if len(sides) < 2 or max(sides) < 0 or not all(plain):
         return None
-    return tuple(member_at(text, side + 1, last) for side, last in zip(sides, bounds[1::2], strict=True))
+    return tuple(
+        member_at(text, side + 1 if side >= 0 else first, last)
+        for side, (first, last) in zip(sides, spans, strict=True)
+    )
+
+
+_PLAIN_NUMBER = regex(r"\W*\d[\d.,]*\W*")
 
 
 def after_preposition(text: str, member: NamedMember) -> NamedMember:

@@ -139,7 +139,18 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     elif not place.telling and place.kind is not PlaceKind.STATEMENT:
         final = max(firm, key=lambda claim: (round(echo(clause_text(reply.text, claim), asked), 2), -claim.start))
     others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
+    if place.telling and len(claims) == 2 and final is claims[0] and _are_of_one_kind(reply.text, *claims):
+        others = claims[1:]
     return Choice(final, tuple(others), ())
+
+
+_SEA = regex(r"\W*(?:the\s+)?[A-Z]\w+\s(?P<kind>[A-Z]\w+)\W*")
+
+
+def _are_of_one_kind(text: str, first: Claim[Named], second: Claim[Named]) -> bool:
+    """Tell whether two clauses are a name each, of one kind: "Caspian Sea, Black Sea"."""
+    kinds = [_SEA.fullmatch(clause_text(text, one)) for one in (first, second)]
+    return None not in kinds and len({one["kind"] for one in kinds if one}) == 1
 
 
 def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str) -> list[Claim[Named]]:

@@ -148,7 +148,7 @@ def names_only_two(text: str, start: int, end: int) -> bool:
 
 _KIN = (
     r"(?:daughter|son|sister|brother|mother|father|wife|husband|widow|child|cousin|uncle|aunt|nephew|niece|friend|teacher|pupil|"
-    r"master|apprentice|neighbour|neighbor|colleague|servant|assistant|grandmother|grandfather|grandson|granddaughter|boss|heir)s?"
+    r"master|apprentice|tributary|branch|neighbour|neighbor|colleague|servant|assistant|grandmother|grandfather|grandson|granddaughter|boss|heir)s?"
 )
 _KIN_BEHIND = regex(rf"(?:['’]s?|(?<=['’]s)|(?<=s['’]))\s+(?:[^\W\d_]+\s+)?{_KIN}\b", re.IGNORECASE)
 _KIN_BEFORE = regex(rf"\b{_KIN}\s+of\s+(?:the\s+)?\Z", re.IGNORECASE)

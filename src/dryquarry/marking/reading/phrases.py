@@ -10,7 +10,15 @@ from dataclasses import dataclass, replace
 from dryquarry.marking.cues import last_cue
 from dryquarry.marking.reading.answering import may_name_it
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
-from dryquarry.marking.reading.clauses import LEAD, behind_lead, clauses, narrowed, without_asides, without_brackets
+from dryquarry.marking.reading.clauses import (
+    LEAD,
+    behind_lead,
+    clauses,
+    narrowed,
+    two_of_a_kind,
+    without_asides,
+    without_brackets,
+)
 from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
@@ -116,7 +124,8 @@ class Phrases:
         if (judged := said_yes_to(reply.text, place.start, place.end)) is not None:
             return [Found(Named((judged,), True, (place.start, place.end)), *judged[1:])]
         found: list[Found[Named]] = []
-        parts = list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
+        parts = two_of_a_kind(reply.text, place.start, place.end) if place.telling else []
+        parts = parts or list(itertools.islice(clauses(reply.text, place.start, place.end), MOST_CLAUSES))
         for start, end in parts:
             if self._says_nothing(reply.text, start, end, place, alone=len(parts) == 1):
                 continue

@@ -333,6 +333,8 @@ def _trimmed(text: str, run: list[MathToken], relation: str | None) -> list[Math
     run = [token for place, token in enumerate(run) if place not in unpaired]
     if len(run) > 1 and run[0].kind in ("MINUS", "PLUS") and run[0].value in ("-", "–", "+"):
         spaced = text[run[0].end : run[1].start].isspace()
+        if run[1].kind == "CURRENCY" and text[: run[0].start].rstrip(" ").endswith(":"):
+            return run  # "Answer: - £ 45.20"
         if (spaced and relation is None and run[0].start > 0) or (run[0].start and text[run[0].start - 1].isalnum()):
             return _trimmed(text, run[1:], relation)
     return run
