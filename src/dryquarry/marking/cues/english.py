@@ -389,6 +389,7 @@ CUES = {
         r"(?:came|sprang|comes) to (?:my )?mind first",
         r"it (?:is|was)(?:n't| not)",
         r"(?:is|are)(?:n't| not) enough",
+        r"(?:is|are) [\d.,]+ ?(?:%|per cent) too (?:much|little|many|few|high|low)",
         r"(?:is|are) more than (?:needed|necessary|required|enough)",
         r"was (?:only|just|merely) a (?:wild |mere |pure )?guess",
         r"(?:is|are) (?:much |far |a bit |just )?too (?:short|long|small|large|big|few|many|little|low|high|early|late|old|young|light|heavy)(?=[.,;]|$)",

@@ -62,6 +62,33 @@ def of_predicate_asked(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if not any(_is_so(stretch.text, claim.end, other) for other in asked[1])]
 
 
+# "How many are not altos?"
+_ASKS_NOT = regex(
+    r"\bhow\s+many\s+(?:of\s+them\s+)?(?:are|were)\s+not\s+(?:an?\s+)?(?P<what>[^\W\d_]{3,})", re.IGNORECASE
+)
+
+
+@lru_cache(maxsize=256)
+def _of_others(asked: str) -> re.Pattern[str] | None:
+    """Return the pattern of what stands behind the number of others than those that are to be counted."""
+    question = question_in(asked)
+    if (asks_not := _ASKS_NOT.search(question)) is not None:
+        return re.compile(rf"\s+(?:of\s+them\s+)?(?:{_ARE}\s+)?(?:an?\s+)?{asks_not['what']}\b(?!\s*=)", re.IGNORECASE)
+    such = ASKED_SUCH.search(question)
+    others = {one["so"].lower() for one in _GIVEN.finditer(asked)} - _NO_PREDICATE if such else set()
+    others -= {such["so"].lower()} if such else set()
+    return re.compile(rf"\s+(?:{'|'.join(sorted(others))})\s+(?:ones|[^\W\d_]+s)\b", re.IGNORECASE) if others else None
+
+
+def without_others(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out how many others there are: "75 bad ones", where the good ones are to be counted; none may be left."""
+    others = _of_others(stretch.question.asked)
+    if others is None:
+        return list(claims)
+    sums = [claim for claim in claims if claim.value.shape is Shape.SUM]  # "120 singers less 18 altos"
+    return [claim for claim in claims if claim in sums or not others.match(stretch.text, claim.end)]
+
+
 _OF_WHICH = regex(r"\bof\s+(?:which|these|those|them),?\s+(?:only\s+)?\Z", re.IGNORECASE)
 
 

@@ -11,6 +11,7 @@ from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.ranks_said import (
     AND_THE_MOST,
     AND_THE_SECOND,
+    ASKS_BIG,
     ASKS_MORE,
     ASKS_MOST,
     ASKS_SECOND,
@@ -18,7 +19,9 @@ from dryquarry.marking.reading.ranks_said import (
     CHAIN,
     COMES_FIRST,
     FARTHER,
+    LESS_THAN,
     MORE_SO,
+    NAME_THE_MOST,
     NONE_MORE,
     STILL_MORE,
     THEN_COMES,
@@ -363,6 +366,7 @@ _AND_IT_IS = regex(
 
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
+    Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
     Construction(MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(FARTHER, ASKS_MOST, words=(" of ",)),
@@ -417,6 +421,11 @@ FIRST = (
     Construction(_ODD_ONE, _ASKS_ODD),
     Construction(_IS_NOT, _ASKS_ODD),
     Construction(_WORK_OF, ASKS_WHO),
+)
+# What these find leaves no other place to look for an answer.
+SURE = (
+    Construction(NAME_THE_MOST, words=("est",)),
+    Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
 )
 LATER = (
     Construction(_EQUALS, whole=True, words=("=",)),

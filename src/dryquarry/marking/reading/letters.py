@@ -53,7 +53,7 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
-from dryquarry.marking.reading.options_left import behind_that_is, falls_short, left_over, the_single_one
+from dryquarry.marking.reading.options_left import behind_that_is, falls_short, left_over, lists_texts, the_single_one
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -320,7 +320,7 @@ class Options:
                 and "," not in beside.group()
                 and not ("(" in beside.group() and before.end - before.start > 1)
                 and not self._is_plural(text, one)
-                and not _lists_texts(text, before, one, found)
+                and not lists_texts(text, before, one, found)
             ):
                 same = one.value.letters == before.value.letters
                 told = None if same else f"letter {_one(before)} stands beside the text of {_one(one)}"
@@ -383,6 +383,8 @@ class Options:
         if said and tells_other_extreme(said["place"], question_in(question.asked)):
             return Choice(None)  # "D comes last", where the first is asked for
         claims = denied_behind(text, weighed(text, place, list(claims)), question.asked)
+        if not claims:
+            return Choice(None)
         claims = the_single_one(text, claims, question.asked)
         claims = ends_with_letter(text, place, what_fits(text, place, claims))
         if opens_with_letter(text, place, claims):
@@ -433,13 +435,6 @@ class Options:
         return Choice(
             final, tuple(claim for claim in others if claim.value.letters != final.value.letters), tuple(rivals)
         )
-
-
-def _lists_texts(text: str, letter: Found[Chosen], one: Found[Chosen], found: Sequence[Found[Chosen]]) -> bool:
-    """Tell whether brackets after several letters list the texts of all of them: "A, C, D (9, 25, 36)"."""
-    close = text.find(")", one.end)
-    within = [other for other in found if one.start <= other.start < close]
-    return "(" in text[letter.end : one.start] and len(within) > 1 and all(other.value.by_text for other in within)
 
 
 def _one(found: Found[Chosen]) -> str:

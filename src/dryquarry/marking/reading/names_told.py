@@ -100,8 +100,23 @@ def _is_name(text: str, word: re.Match[str], end: int) -> bool:
 
 
 def years_told(text: str, start: int, end: int) -> list[Mention]:
-    """Return the years in a stretch."""
-    return [(year.group(), *year.span()) for year in _YEAR.finditer(text, start, end)]
+    """Return the years in a stretch; "1902 years ago" tells none."""
+    found = _YEAR.finditer(text, start, end)
+    return [(year.group(), *year.span()) for year in found if not _SO_MANY.match(text, year.end())]
+
+
+_SO_MANY = regex(r"\s+years?\b", re.IGNORECASE)
+# "1902 is the year in which it burnt down."
+_IS_THE_YEAR = regex(
+    r"\W*[12]\d{3}\s+(?:is|was)\s+(?:the\s+year\s+)?(?:in\s+which|when|that)\s+(?:it|he|she|they|the\s+[^\W\d_]+)\s+(?:was\s+|were\s+)?(?P<verb>[^\W\d_]+)",
+    re.IGNORECASE,
+)
+
+
+def is_year_of_else(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a clause says what else was in a year than what is asked about."""
+    told = _IS_THE_YEAR.match(text, start, end) if asks_year(asked) else None
+    return told is not None and not is_echo(told["verb"], question_in(asked))
 
 
 _ASKED_KIND = regex(

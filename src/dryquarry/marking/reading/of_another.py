@@ -208,3 +208,40 @@ def with_label(text: str, first: int, start: int, end: int) -> str:
     label = _LABEL_BEFORE.search(text[max(first, start - LONGEST_LABEL) : start])
     behind = _BEHIND_COLON.match(text, end)
     return (label.group() if label else "") + text[start : behind.end() if behind else end]
+
+
+# "Which sea does the Volga flow into?"
+_ASKS_OF_SUBJECT = regex(
+    r"\b(?:does|do|did)\s+(?:the\s+)?(?P<who>[A-Z][^\W\d_]+)\s+(?P<verb>[a-z]{3,})\s+(?P<where>into|to|through|from|towards?)\b"
+)
+
+
+def is_turned_about(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a clause says the reverse of what is asked: "The Caspian Sea flows into the Volga"."""
+    asks = _ASKS_OF_SUBJECT.search(asked)
+    if asks is None:
+        return False
+    turned = rf"(?<!\w)[A-Z]\w+(?:\s\w+)?\s+{asks['verb']}(?:s|ed)?\s+{asks['where']}\s+(?:the\s+)?{asks['who']}\b"
+    return re.search(turned, text[start:end]) is not None
+
+
+_ASKS_PLACE = regex(
+    r"\bwhere\b|\b(?:lies|stands|situated|near|close\s+to|next\s+to|north|south|east|west|beside|opposite|between)\b",
+    re.IGNORECASE,
+)
+# "The capital of Slovenia is near Ljubljana.", "The river north of the Danube"
+_NEAR = regex(
+    r"\W*[^,;:]{0,60}?(?:\b(?:is|lies)|\b[Tt]he\s+[^\W\d_]+)\s+(?:near|close\s+to|next\s+to|not\s+far\s+from|(?:north|south|east|west)\s+of)\s+"
+    r"(?:the\s+)?[A-Z][^,;:]{1,30}\W*"
+)
+# "Between west and north-west."
+_BETWEEN = regex(r"\W*(?:it(?:['’]s|\s+is|\s+lies)\s+)?between\s+\S+\s+and\s+\S+\W*", re.IGNORECASE)
+
+
+def only_tells_where(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a clause names nothing but what is near it, where it is not asked where something is."""
+    if text[end : end + 1] in (",", ";", ":"):
+        return False
+    if _BETWEEN.fullmatch(text, start, end) is not None:
+        return re.search(r"\bwhere\b|\bbetween\s+wh", asked, re.IGNORECASE) is None
+    return _ASKS_PLACE.search(question_in(asked)) is None and _NEAR.fullmatch(text, start, end) is not None

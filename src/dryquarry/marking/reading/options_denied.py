@@ -13,10 +13,46 @@ from dryquarry.marking.regexes import regex
 # "A isn't", "the turtle is not a mammal", and not "B is not excluded"
 _DENIED = regex(
     r"(?:\s*=\s*[^\s;,]+(?:\s[·×*]\s[^\s;,]+)*)?[\s)\]*\"']*\s(?:(?:is|are|was|were|does|do|did|has|have|would|could|will|need|must)(?:n['’]t|\s+not)|"
-    r"can(?:not|['’]t|\s+not)|(?:does|do)(?:n['’]t|\s+not)\s+have\s+to)\b"
+    r"can(?:not|['’]t|\s+not)|(?:does|do)(?:n['’]t|\s+not)\s+have\s+to|"
+    r"is\s+the\s+[^\W\d_]+\s+(?:that\s+)?(?:s?he|it|one|you|they)\s+(?:cannot|can['’]t|must\s+not))\b"
     r"(?!\s+(?:(?:be|been)\s+)?(?:only|just|excluded|ruled|wrong|out|eliminated|impossible|false|contradicted|denied))",
     re.IGNORECASE,
 )
+_ASKS_HONEST = regex(r"\b(?:tells?\s+the\s+truth|honest|truthful)\b", re.IGNORECASE)
+_LIES = regex(
+    r"[\s)]*\s(?:(?:must\s+be|is)\s+(?:the\s+|a\s+)?(?:liar|lying|dishonest)|(?:always\s+|also\s+)?lies|must\s+lie|lied)\b",
+    re.IGNORECASE,
+)
+
+
+def without_liars(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Leave out who is said to lie, where it is asked who tells the truth: "It's not A. Lina lies as well."."""
+    if not _ASKS_HONEST.search(question_in(asked)):
+        return claims
+    return [claim for claim in claims if not _LIES.match(text, claim.end)]
+
+
+_ASKS_MORE_THAN = regex(r"\b(?P<more>[^\W\d_]{2,}er)\s+than\b", re.IGNORECASE)
+
+
+def that_are_more(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Keep those of which the question's comparative is told, where another is told of others.
+
+    "B, C and D are shorter than 100 minutes, A is longer", where it is asked which are longer.
+    """
+    more = _ASKS_MORE_THAN.search(question_in(asked))
+    if more is None or len(claims) < 2:
+        return claims
+    says = [_SAYS_MORE.search(text, claim.end, claim.end + 60) for claim in claims]
+    if None in says or len({one["more"].lower() for one in says if one}) < 2:
+        return claims
+    own = [
+        claim for claim, one in zip(claims, says, strict=True) if one and one["more"].lower() == more["more"].lower()
+    ]
+    return own or claims
+
+
+_SAYS_MORE = regex(r"\b(?:is|are)\s+(?:all\s+|both\s+)?(?P<more>[^\W\d_]{2,}er)\b", re.IGNORECASE)
 # "B is", "the dolphin does": what was denied of the other
 _AFFIRMED = regex(r"[\s)\]*\"']*\s(?:is|are|was|were|does|do|did|has|have|can|must)\b(?!\s+not\b|['’]t)", re.IGNORECASE)
 _AND = regex(
@@ -30,6 +66,7 @@ _BETWEEN = regex(r"\bbetween\s+(?:options?\s+|the\s+)?[(\[]?\Z", re.IGNORECASE)
 
 def denied_behind(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
     """Keep what is so of "A isn't, B is"; what is not, where it is asked which is not."""
+    claims = that_are_more(text, without_liars(text, claims, asked), asked)
     denied = [_DENIED.match(text, claim.end) is not None for claim in claims]
     for number in reversed(range(len(claims) - 1)):  # "A and B aren't"
         joined = _AND.fullmatch(text, claims[number].end, claims[number + 1].start)

@@ -132,3 +132,10 @@ def behind_that_is(text: str, start: int, end: int) -> int:
     """Return where a stretch says in other words what it told: "three" of "all but the lamp, i.e. three"."""
     said = _THAT_IS.match(text, start, end)
     return said.end() if said else start
+
+
+def lists_texts(text: str, letter: Found[Chosen], one: Found[Chosen], found: Sequence[Found[Chosen]]) -> bool:
+    """Tell whether brackets after several letters list the texts of all of them: "A, C, D (9, 25, 36)"."""
+    close = text.find(")", one.end)
+    within = [other for other in found if one.start <= other.start < close]
+    return "(" in text[letter.end : one.start] and len(within) > 1 and all(other.value.by_text for other in within)

@@ -20,11 +20,11 @@ from dryquarry.marking.reading.clauses import (
     without_brackets,
 )
 from dryquarry.marking.reading.comparisons import more_of_two
-from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, found_by
+from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, SURE, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
 from dryquarry.marking.reading.end_of_order import end_of_order, line_at_end, none_beyond, tells_no_end
 from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
-from dryquarry.marking.reading.names_told import asks_year
+from dryquarry.marking.reading.names_told import asks_year, is_year_of_else
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
@@ -33,10 +33,12 @@ from dryquarry.marking.reading.of_another import (
     is_of_another_kind,
     is_of_another_rank,
     is_only_beside,
+    is_turned_about,
     is_undecided,
     is_whose_kin,
     lies_the_other_way,
     names_only_two,
+    only_tells_where,
     part_of_thing_asked,
     part_of_way_asked,
     with_label,
@@ -161,6 +163,10 @@ class Phrases:
             return True
         if not place.telling and answers_none_such(text, start, end, asked):
             return True
+        if is_turned_about(text, start, end, question_in(asked)) or only_tells_where(text, start, end, asked):
+            return True
+        if is_year_of_else(text, start, end, asked):
+            return True
         if is_undecided(text, start, end) or self._is_label(text, start, end, place):
             return True
         if not alone and only_leads_to_word(text, start, end, question_in(asked)):
@@ -202,6 +208,8 @@ class Phrases:
         first = readings[0]
         readings = list(dict.fromkeys((*(one for one in as_it_stands if one in readings), *readings)))
         put = next(found_by(FIRST, reply.text, (start, end), question_in(asked)), None)
+        if (sure := next(found_by(SURE, reply.text, (start, end), question_in(asked)), None)) is not None:
+            readings = [one for one in readings if one[1] < sure[1] and sure[0] < one[2]] or readings
         put_so = put is not None or readings[0][0] in ("yes", "no")
         return Found(Named(tuple(readings), put_so, (start, end)), first[1], first[2])
 

@@ -57,3 +57,14 @@ AND_THE_SECOND = regex(
 MORE_SO = regex(
     r"\A\W*(?P<one>[^,;:]{1,60}?)\s+(?:is|are|was|were)\s+[^,;:]{0,40}?\b(?P<what>[^\W\d_]+er)\s+than\b", re.IGNORECASE
 )
+# "Lake Victoria is smaller than Lake Tanganyika.", where the largest is asked for
+ASKS_BIG = regex(r"\b(?:larg|bigg|great|high|tall|long|old|heavi|fast|deep)est\b", re.IGNORECASE)
+LESS_THAN = regex(
+    r"\A\W*[^,;:]{1,40}?\s+(?:is|was)\s+(?:much\s+|a\s+bit\s+|slightly\s+)?(?:small|low|short|young|light|slow|shallow)er\s+than\s+"
+    r"(?P<one>[^,;:.]{1,40}?)(?=[,;.]|\W*\Z)",
+    re.IGNORECASE,
+)
+# "Jupiter has the longest day, Mercury the shortest."
+NAME_THE_MOST = regex(
+    r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+(?P<what>[^\W\d_]+est)\b"
+)

@@ -106,12 +106,18 @@ def _asked(around: Around) -> str | None:
     return "?" if match and not answered else None
 
 
+_CLOCK = regex(r"\d{1,2}[:.]\d\d(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
+_LATER_THAN = regex(r"\b(?:arrives?|ends?|leaves?|starts?|begins?)\s+(?:after|before|not\s+until)\s+\Z", re.IGNORECASE)
+
+
 def _bound(around: Around) -> str | None:
     value = around.text[around.start : around.end]
     decade = _DECADE.match(around.after) if _ROUND_YEAR.fullmatch(value) else None
     if (so := _OR_SO.match(around.after) or decade) is not None:
         return so.group()
     near = around.before[-40:]
+    if _CLOCK.fullmatch(value) and (later := _LATER_THAN.search(near)) is not None:
+        return later.group().strip()  # "It arrives after 2:25."
     match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
     if match and _ADDS.search(near[: match.start()]):
         match = None  # "this adds up to 1,344"
