@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from dryquarry.marking.reading.amounts_contrasted import without_others
+from dryquarry.marking.reading.amounts_contrasted import without_departures, without_others
 from dryquarry.marking.reading.amounts_kept import kept
 from dryquarry.marking.reading.amounts_results import in_line, in_sentence, rivals
 from dryquarry.marking.reading.amounts_weighed import (
@@ -156,7 +156,7 @@ class Amounts:
         """Return the number that a stretch states as its result."""
         claims = [claim for claim in claims if not self._only_restates(claim, question)]
         stretch = Stretch(reply, place, question)
-        outside = kept(stretch, without_others(stretch, claims))
+        outside = kept(stretch, without_departures(stretch, without_others(stretch, claims)))
         if not outside or _only_data(stretch, outside):
             return Choice(None)
         candidates = self._candidates(stretch, outside)

@@ -74,10 +74,26 @@ def _of_others(asked: str) -> re.Pattern[str] | None:
     question = question_in(asked)
     if (asks_not := _ASKS_NOT.search(question)) is not None:
         return re.compile(rf"\s+(?:of\s+them\s+)?(?:{_ARE}\s+)?(?:an?\s+)?{asks_not['what']}\b(?!\s*=)", re.IGNORECASE)
+    if (asks_so := _ASKED.search(question)) is not None and asks_so["so"].lower() not in _NO_PREDICATE:
+        # "55 are not stamped.", where it is asked how many are
+        return re.compile(rf"\s+(?:[^\W\d_]+\s+)?{_ARE}(?:\s+not|n['’]t)\s+{asks_so['so']}\b", re.IGNORECASE)
     such = ASKED_SUCH.search(question)
     others = {one["so"].lower() for one in _GIVEN.finditer(asked)} - _NO_PREDICATE if such else set()
     others -= {such["so"].lower()} if such else set()
     return re.compile(rf"\s+(?:{'|'.join(sorted(others))})\s+(?:ones|[^\W\d_]+s)\b", re.IGNORECASE) if others else None
+
+
+# "It leaves at 15:55.", where it is asked when it arrives
+_ASKS_ARRIVES = regex(r"\bwhen\b[^?]*\b(?:arrive|end|finish|stop|get\s+there)", re.IGNORECASE)
+_LEAVES_AT = regex(r"\b(?:leaves?|departs?|starts?|begins?|sets?\s+off)\s+at\s+\Z", re.IGNORECASE)
+
+
+def without_departures(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out when something begins, where it is asked when it ends; none may be left."""
+    if not _ASKS_ARRIVES.search(question_in(stretch.question.asked)):
+        return list(claims)
+    text = stretch.text
+    return [claim for claim in claims if not _LEAVES_AT.search(text, max(0, claim.start - 20), claim.start)]
 
 
 def without_others(stretch: Stretch, claims: Claims) -> Claims:

@@ -28,7 +28,7 @@ _IS = (
     r"(?:is|are|was|were|weighs|runs|['’]s)\s+"
     r"(?:(?:much|far|still|even|slightly|a\s+(?:bit|little)|\d[\d.,]*\s?[^\W\d_]{1,8})\s+)?"
 )
-_IS_MORE = regex(rf"(?<![^\s])(?:{_IS})\Z|['’]s\s+\Z", re.IGNORECASE)
+_IS_MORE = regex(rf"(?<![^\s])(?:{_IS})(?:the\s+)?\Z|['’]s\s+\Z", re.IGNORECASE)
 # "the longer one is the Elm", "the shorter of the two: the Ash"
 _THE_MORE = regex(r"\s*(?:one|of\s+(?:the\s+two|both|them)|[^\W\d_]+)?\s*(?:is|was|:)\s+(?:the\s+)?\Z", re.IGNORECASE)
 _ASIDE = regex(r"\b(?:compared\s+(?:with|to)|unlike|than|next\s+to|like)\s+(?:the\s+|an?\s+)?\Z", re.IGNORECASE)
@@ -39,7 +39,12 @@ _UNCERTAIN = regex(
 )
 _THAN = regex(
     r"\b(?:is|are|was|were|does|do|did)\s+(?:an?\s+|the\s+)?(?P<one>[^?,;]{2,40}?)\s+(?:[a-z]+\s+)?(?P<more>[a-z]+er|more|less|fewer)\s+than\s+"
-    r"(?:an?\s+|the\s+)?(?P<other>[^?,;]{2,40}?)\s*\?",
+    r"(?:an?\s+|the\s+)?(?P<other>[^?,;]{2,40}?)(?:,\s+if\s[^?]*)?\s*\?",
+    re.IGNORECASE,
+)
+# "The mill is not as old as the church."
+_NOT_AS = regex(
+    r"(?P<one>[^,;:.]{2,40}?)\s+(?:is|are|was|were)(?:n['’]t|\s+not)\s+(?:as|so)\s+(?P<so>[^\W\d_]{3,})\s+as\s+(?P<other>[^,;:.]{2,40})",
     re.IGNORECASE,
 )
 _BUT = regex(r"\W*(?:but|yet|still|in\s+fact),?\s+", re.IGNORECASE)
@@ -68,6 +73,8 @@ def _compared(asked: str) -> tuple[str, tuple[str, ...]] | None:
 def more_of_two(text: str, start: int, end: int, asked: str) -> Mention | None:
     """Return which of the two that a question compares is said to be more so; None where nothing is said for sure."""
     compared = _compared(asked)
+    if compared is not None and (more_so := _not_as(text, start, end, *compared)) is not None:
+        return more_so
     if compared is None or _UNCERTAIN.search(text, start, end):
         return None
     more, two = compared
@@ -81,6 +88,18 @@ def more_of_two(text: str, start: int, end: int, asked: str) -> Mention | None:
         return None
     mention = next((one for one in found if one[0] == best.casefold()), None)
     return mention or (best, start, end)
+
+
+def _not_as(text: str, start: int, end: int, more: str, two: tuple[str, ...]) -> Mention | None:
+    """Return which of two is more so by "the mill is not as old as the church"; None where nothing is put so."""
+    said = _NOT_AS.search(text, start, end)
+    if said is None:
+        return None
+    way = max(_agree(said["so"].lower() + ending, more) for ending in ("er", "r")) or min(
+        _agree(said["so"].lower() + ending, more) for ending in ("er", "r")
+    )
+    found = mentions_of(two, text, *said.span("other" if way > 0 else "one")) if way else []
+    return found[0] if len(found) == 1 else None
 
 
 def says_more(text: str, start: int, end: int, asked: str) -> str | None:

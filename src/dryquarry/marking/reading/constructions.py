@@ -12,6 +12,7 @@ from dryquarry.marking.reading.ranks_said import (
     AND_THE_MOST,
     AND_THE_SECOND,
     ASKS_BIG,
+    ASKS_IS,
     ASKS_MORE,
     ASKS_MOST,
     ASKS_SECOND,
@@ -19,9 +20,11 @@ from dryquarry.marking.reading.ranks_said import (
     CHAIN,
     COMES_FIRST,
     FARTHER,
+    IS_NOW,
     LESS_THAN,
     MORE_SO,
     NAME_THE_MOST,
+    NO_LONGER,
     NONE_MORE,
     STILL_MORE,
     THEN_COMES,
@@ -367,6 +370,8 @@ _AND_IT_IS = regex(
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
+    Construction(IS_NOW, ASKS_IS, words=(" is ",)),
+    Construction(NO_LONGER, words=(" but ",)),
     Construction(MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(FARTHER, ASKS_MOST, words=(" of ",)),
@@ -426,6 +431,8 @@ FIRST = (
 SURE = (
     Construction(NAME_THE_MOST, words=("est",)),
     Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
+    Construction(IS_NOW, ASKS_IS, words=(" is ",)),
+    Construction(NO_LONGER, words=(" but ",)),
 )
 LATER = (
     Construction(_EQUALS, whole=True, words=("=",)),

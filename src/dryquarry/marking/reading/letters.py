@@ -61,7 +61,7 @@ from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import fold
 
 _ALL_BUT = regex(
-    r"\b(?:all|everything|every\s+[^\W\d_]+|each|any)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
+    r"\b(?:all|everything|every\s+[^\W\d_]+|each|any(?:one|body|thing)?)(?:\s+(?:of\s+(?:them|these|the\s+options)|options|"
     r"the\s+others?|the\s+options))?,?\s+(?:except(?:\s+for)?|but(?:\s+for)?|save|other\s+than|"
     r"apart\s+from|besides)\s+",
     re.IGNORECASE,

@@ -63,7 +63,7 @@ from dryquarry.marking.reading.members_named import (
     without_shared,
 )
 from dryquarry.marking.reading.order_put_together import put_together
-from dryquarry.marking.reading.orders import compared_in_order, told_in_order, told_with_numbers
+from dryquarry.marking.reading.orders import compared_in_order, is_told_backwards, told_in_order, told_with_numbers
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.things_told_apart import told_apart
 from dryquarry.marking.regexes import regex
@@ -202,7 +202,9 @@ class Lists:
             said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
         ):
             return [Found(Members(said), said[0][1], said[-1][2])]
-        return [with_things(text, self._with_next(text, one, place), asked) for one in self._listed(text, place)]
+        found = [with_things(text, self._with_next(text, one, place), asked) for one in self._listed(text, place)]
+        turned = is_told_backwards(text, place.start, place.end, asked)
+        return [replace(one, value=one.value.backwards()) for one in found] if turned else found
 
     def _with_next(self, text: str, one: Found[Members], place: Place) -> Found[Members]:
         """Return a list with what the next sentence adds to it, without what that takes out of it."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dryquarry.marking.reading.claims import Found
 from dryquarry.marking.regexes import regex
@@ -27,6 +27,10 @@ class Members:
         """The members without their places."""
         return tuple(text for text, _, _ in self.members)
 
+    def backwards(self) -> Members:
+        """Return the members in the opposite order."""
+        return replace(self, members=self.members[::-1], others=tuple(other[::-1] for other in self.others))
+
     @property
     def ways(self) -> tuple[tuple[str, ...], ...]:
         """All ways in which the stretch can be parted, the likeliest first."""
@@ -43,6 +47,7 @@ _LEAD = regex(
     r"\W*(?:(?:so|therefore|thus|hence|these|they|it|the (?:\w+ )?(?:answer|order|list|sequence|"
     r"members|result|solutions?)|(?:the )?(?:letters|numbers|words|months|planets)(?= \S+,)|"
     r"both|all of|either|just|only|first(?:ly)?|namely|i\.e\.|also|"
+    r"none(?: of (?:them|these|those|the \w+))? (?:but|except|other than|save)|"
     r"in order|x|one|"
     r"comes?|1st|2nd|3rd|\d+th|second(?:ly)?|third(?:ly)?|fourth|fifth|last(?:ly)?|finally|next|then|"
     r"and|of course|place \d+|\d{1,2}[.):](?=\s)|\(\w\)|the (?=\S))\b[:,]?\s*|[a-z]\s*=\s*)",

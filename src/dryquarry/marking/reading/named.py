@@ -53,6 +53,8 @@ _BOTH_ARE = regex(
 _EITHER = regex(r"\beither\s+[^,;]{1,60}?\sor\s|\bbetween\s+[^,;]{1,60}?\sand\s", re.IGNORECASE)
 # "I doubted that it was the Caspian Sea, but it is."
 _ONLY_IT_IS = regex(r"\W*(?:and\s+|but\s+)?it\s+(?:really\s+|indeed\s+)?(?:is|was|does|did)\W*", re.IGNORECASE)
+_WAS = regex(r"\b(?:was|were|used\s+to|had\s+been)\b", re.IGNORECASE)
+_IS_NOW = regex(r"\W*(?:(?:and|but)\s+)?(?:(?:it\s+|now\s+)?is\s+(?:now\s+)?|now\s+)[A-Z]")
 _I_THINK = regex(
     r"\W*(?:and\s+|but\s+)?(?:I(?:'d|\s+would|\s+do)?\s+(?:think|say|believe|guess|go\s+for)|probably|most\s+likely)\b",
     re.IGNORECASE,
@@ -164,6 +166,10 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
     ]
     if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
         turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"
+    if not turned and len(firm) > 1 and _WAS.search(clause_text(reply.text, firm[0])):
+        present = not _WAS.search(question_in(asked).partition(", if ")[0])
+        now = present and _IS_NOW.match(clause_text(reply.text, firm[-1]))
+        turned = firm[-1:] if now else []  # "It was Harrow, and is Tarn."
     if not turned and len(firm) > 1 and _HE_HIMSELF.match(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "His mate is called Holm; he himself is called Lund."
     if not turned and len(firm) > 1 and _I_THINK.match(clause_text(reply.text, firm[-1])):
@@ -289,7 +295,7 @@ def _only_says_who(said: str, asked: str) -> bool:
 
 def _says_no_more(readings: Sequence[tuple[str, int, int]], asked: str) -> bool:
     """Tell whether a clause names whom the question names, and has no other word: "Mette isn't the drummer"."""
-    question = question_in(asked)
+    question = question_in(asked).partition(", if ")[0]
     if (
         asks_who(asked)
         or offered_by(asked)

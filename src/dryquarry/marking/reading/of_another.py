@@ -152,6 +152,8 @@ _KIN = (
 )
 _KIN_BEHIND = regex(rf"(?:['’]s?|(?<=['’]s)|(?<=s['’]))\s+(?:[^\W\d_]+\s+)?{_KIN}\b", re.IGNORECASE)
 _KIN_BEFORE = regex(rf"\b{_KIN}\s+of\s+(?:the\s+)?\Z", re.IGNORECASE)
+_ASKS_FROM = regex(r"\bfrom\s+(?:wh|what)|\bfrom\s*\?", re.IGNORECASE)
+_AWAY = regex(r"\b(?:leads?|goes|runs|flows)\s+away\s+from\s+(?:the\s+)?\Z", re.IGNORECASE)
 _ASKS_KIN = regex(rf"\bwhose\b|\b{_KIN}\b", re.IGNORECASE)
 # Two kinds of place have names of one form.
 _KINDS_TEXT = "bay island sea lake river street bridge gate tower hill mountain strait channel point head harbour"
@@ -163,7 +165,8 @@ def is_whose_kin(text: str, start: int, end: int, asked: str) -> bool:
     if _ASKS_KIN.search(question_in(asked)):
         return False
     behind = _KIN_BEHIND.match(text, end) is not None
-    return behind or _KIN_BEFORE.search(text, max(0, start - 24), start) is not None
+    away = _AWAY.search(text, max(0, start - 24), start) is not None and not _ASKS_FROM.search(asked)
+    return behind or away or _KIN_BEFORE.search(text, max(0, start - 24), start) is not None
 
 
 def is_of_another_kind(text: str, end: int, asked: str) -> bool:
@@ -216,8 +219,16 @@ _ASKS_OF_SUBJECT = regex(
 )
 
 
+_ASKS_WHO_DID = regex(
+    r"\b[Ww]ho\s+(?P<verb>[a-z]{3,}ed|taught|saw|met|led|told|sent|gave|brought|found|heard)\s+(?P<whom>[A-Z][^\W\d_]+)\b"
+)
+
+
 def is_turned_about(text: str, start: int, end: int, asked: str) -> bool:
     """Tell whether a clause says the reverse of what is asked: "The Caspian Sea flows into the Volga"."""
+    if (who := _ASKS_WHO_DID.search(asked)) is not None:
+        # "Lena taught Rike.", where it is asked who taught Lena
+        return re.match(rf"\W*{who['whom']}\s+{who['verb']}\s+[A-Z]", text[start:end]) is not None
     asks = _ASKS_OF_SUBJECT.search(asked)
     if asks is None:
         return False

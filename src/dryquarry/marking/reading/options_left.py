@@ -15,7 +15,7 @@ LEAST_OPTIONS = 3
 # "It's neither the oak nor the beech nor the birch.", its options left out
 _NEITHER = regex(
     r"\W*(?:so\s+)?(?:(?:it|that|this|the\s+(?:right\s+|correct\s+)?answer)(?:['’]s|\s+is|\s+was|\s+can(?:not|['’]t)\s+be)\s+)?"
-    r"neither(?:\W|\b(?:the|an?|nor|or|and)\b)*",
+    r"neither(?:\W|\b(?:the|an?|nor|or|and)\b)*(?:(?:has|have|had|is|was|does|did|can|could)\b[^,;.]{0,30}\W*)?",
     re.IGNORECASE,
 )
 # "Not 21, not 27, but the other two."

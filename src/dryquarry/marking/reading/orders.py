@@ -135,6 +135,18 @@ def told_with_numbers(text: str, start: int, end: int, asked: str) -> tuple[tupl
     return tuple((start + one.start("name"), start + one.end("name")) for one in told)
 
 
+def is_told_backwards(text: str, start: int, end: int, asked: str) -> bool:
+    """Tell whether a stretch says that its order is the other way round than the one asked for.
+
+    "Vic, Una, Wim, from the oldest to the youngest", where the youngest is to be first.
+    """
+    said, wanted = _FROM_TO.search(text, start, end), _FROM_TO.search(asked)
+    if said is None or wanted is None or not said["last"]:
+        return False
+    first = (wanted["first"] or wanted["only"]).lower()
+    return said["last"].lower() == first and said["first"].lower() != first
+
+
 def _value(said: str) -> float:
     return float(_SMALL.index(said.lower()) + 1 if said.lower() in _SMALL else said)
 

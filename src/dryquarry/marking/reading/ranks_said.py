@@ -68,3 +68,13 @@ LESS_THAN = regex(
 NAME_THE_MOST = regex(
     r"(?:\band|[,;])\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)\s+(?:is\s+|was\s+)?the\s+(?P<what>[^\W\d_]+est)\b"
 )
+# "It was Harrow, and is Tarn.", where it is asked what it is
+ASKS_IS = regex(r"\b(?:what|which)\b[^?]*\bis\b", re.IGNORECASE)
+IS_NOW = regex(
+    r"\b(?:was|used\s+to\s+be)\s+[^,;:]{1,30}?,?\s+(?:and|but)\s+(?:now\s+)?is\s+(?:now\s+)?(?P<one>[A-Z][^,;:.]{0,40}?)\W*\Z"
+)
+# "The capital is no longer Harrow but Tarn."
+NO_LONGER = regex(
+    r"\b(?:no\s+longer|not\s+any\s+more)\s+[^,;:]{1,40}?,?\s+but\s+(?:now\s+)?(?P<one>[^,;:.]{1,40}?)\W*\Z",
+    re.IGNORECASE,
+)

@@ -262,7 +262,7 @@ def _wrong(around: Around) -> str | None:
         return crossed.group().strip()
     noun = r"(?:[^\W\d_]+\s){0,2}?" if around.text[around.end - 1].isdecimal() else ""
     if around.text[around.end - 1].isalpha() and (does_not := _DOES_NOT.match(after)) is not None:
-        return None if _NOT.search(around.asked) else does_not.group()
+        return None if _NOT.search(question_in(around.asked)) else does_not.group()
     match = cue("wrong", rf"^[\"')\]*\s]*{noun}(?:\([^()]{0, 60}\)\s*|[–:-]\s*\w+,\s(?:so\s)?)?", r"").match(after)
     if match and noun and _ARE_NOT.search(match.group()) and _ASKS_WHICH_NOT.search(around.asked):
         return None  # "18 are altos, 102 are not" where it is asked how many are not
@@ -283,7 +283,11 @@ def _denies_what_is_asked(after: str, said: re.Match[str], asked: str) -> bool:
 
 _DENIAL = regex(r"\bnot\b|n't\b|\bcannot\b|\bnever\b", re.IGNORECASE)
 # "Harn doesn't."
-_DOES_NOT = regex(r"\s+(?:does|do|did|has|have|can|could|will|would)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
+_DOES_NOT = regex(
+    r"\s+(?:does|do|did|has|have|can|could|will|would)(?:n't|\s+not)"
+    r"(?:\s+(?:have|own|hold|do|know|fit|match)(?:\s+(?:it|them|one|that|any))?)?\W*\Z",
+    re.IGNORECASE,
+)
 _NOT = regex(r"\bnot?\b|n't\b|\bnever\b|\bcannot\b", re.IGNORECASE)
 _ARE_NOT = regex(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\W*\Z", re.IGNORECASE)
 _ASKS_WHICH_NOT = regex(r"\b(?:are|do|were|did|have|can)(?:n't|\s+not)\b", re.IGNORECASE)
