@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 
-from dryquarry.marking.reading.constructions import ASKS_NAME
 from dryquarry.marking.reading.echo import asks_yes_or_no, question_in, stem
+from dryquarry.marking.reading.names_said import ASKS_NAME
 from dryquarry.marking.reading.names_told import names_of_kind
 from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import is_possible, names_one, possible_in

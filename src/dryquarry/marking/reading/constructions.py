@@ -8,6 +8,15 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.reading.names_said import (
+    ASKS_NAME,
+    CALLED,
+    ITS_NAME_IS,
+    KNOWN_AS,
+    NAME_IS,
+    THAT_IS,
+    WHAT_CALL,
+)
 from dryquarry.marking.reading.ranks_said import (
     AND_THE_MOST,
     AND_THE_SECOND,
@@ -224,38 +233,6 @@ _ASKS_COLOUR = regex(r"\bwhat\s+colou?r\s+(?:is|was|has|are|were)\b|\bwhich\s+co
 _COLOURED = regex(
     r"(?:\A|,\s|;\s|\band\s)\W*(?:an?\s|the\s)?(?P<one>[^\W\d_]+)\s(?P<what>[^\W\d_]+)(?=[,;.]|\s*\Z)", re.IGNORECASE
 )
-# "The French call it café."
-_CALLED = regex(
-    r"\bcall(?:s|ed)?\s+(?:it|this|that|them|him|her)\s+(?:an?\s+|the\s+)?(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)|"
-    r"\bby\s+the\s+name\s+of\s+(?P<other>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since|for|as)\b|\s*\Z)",
-    re.IGNORECASE,
-)
-# "Nidaros is what people today call Trondheim."
-_WHAT_CALL = regex(
-    r"\bwhat\s+(?:[^\W\d_]+\s+){1,3}?calls?\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s+(?:and|or|in|because)\b|\s*\Z)",
-    re.IGNORECASE,
-)
-# "NW, that is north-west"
-_THAT_IS = regex(
-    r"\W*[^,;:.]{1,24},\s+(?:that\s+is|i\.\s?e\.|or\s+rather),?\s+(?P<one>[^,;:.]{1,40}?)\W*", re.IGNORECASE
-)
-# "Its name, from the Latin for 'sixth part', is sextant."
-_NAME_IS = regex(
-    r"\b(?:(?:its|the|his|her)\s+name(?:,\s[^,;:]{1,60},)?\s+(?:is|was)|"
-    r"(?:gave|gives|got|has|have|had|bears?)\s(?:[^,;:.]{1,24}\s)?the\s+name)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|because)\b|\s*\Z)",
-    re.IGNORECASE,
-)
-# "…, and its name is the Caspian Sea", "retinol, better known as vitamin A"
-_ITS_NAME_IS = regex(
-    r"\b(?:(?i:its|his|her)\s+name\s+is|(?i:better|best|also|commonly)\s+known\s+as)\s+"
-    r"(?P<one>(?:the\s+)?(?:[a-z]+\s)?[A-Z][^,;:.]{0,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)"
-)
-# "Such a line is known as an isobar."
-ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
-_KNOWN_AS = regex(
-    r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since)\b|\s*\Z)",
-    re.IGNORECASE,
-)
 # "After spring comes summer, and after that autumn."
 _ASKS_AFTER = regex(r"\b(?:follow|after\b|next\b|behind\b)", re.IGNORECASE)
 _COMES_AFTER = regex(
@@ -396,13 +373,13 @@ FIRST = (
     Construction(_THAT_KIND, words=("hat ", "his ")),
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
-    Construction(_CALLED, words=("call", "by the name")),
-    Construction(_THAT_IS, whole=True, words=("that is", "i.", "or rather")),
-    Construction(_WHAT_CALL, words=("call",)),
+    Construction(CALLED, words=("call", "by the name")),
+    Construction(THAT_IS, whole=True, words=("that is", "i.", "or rather")),
+    Construction(WHAT_CALL, words=("call",)),
     Construction(COMES_FIRST, ASKS_TOP, words=("first",)),
-    Construction(_KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),
-    Construction(_NAME_IS, ASKS_NAME, words=("name",)),
-    Construction(_ITS_NAME_IS, words=("name is", "known as")),
+    Construction(KNOWN_AS, ASKS_NAME, words=("called", "named", "known", "termed")),
+    Construction(NAME_IS, ASKS_NAME, words=("name",)),
+    Construction(ITS_NAME_IS, words=("name is", "known as")),
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
