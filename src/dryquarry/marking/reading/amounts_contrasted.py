@@ -8,14 +8,14 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.asked_amounts import ASKS_DIFFERENCE, IS_DIFFERENCE
 from dryquarry.marking.reading.echo import question_in, stem
-from dryquarry.marking.reading.stretches import Claims, Stretch, counted_in
+from dryquarry.marking.reading.stretches import ASKS_CHANCE, Claims, Stretch, counted_in
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import Shape
 
 _ARE = r"(?:is|are|was|were)"
 # "How many eggs are whole?"
 _ASKED = regex(
-    rf"\bhow\s+many\s+(?:of\s+(?:the|them)\s+)?(?:[^\W\d_]+\s+){{0,3}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\s*\?",
+    rf"\b(?:how\s+many\s+(?:of\s+(?:the|them)\s+)?|what\s+(?:share|part|fraction|percentage)\s+)(?:[^\W\d_]+\s+){{0,3}}?{_ARE}\s+(?P<so>[^\W\d_]{{3,}})\s*\?",
     re.IGNORECASE,
 )
 # "How many good plums are there?"
@@ -55,6 +55,8 @@ def of_predicate_asked(stretch: Stretch, claims: Claims) -> Claims:
     if asked is None:
         return claims
     own = [claim for claim in claims if _is_so(stretch.text, claim.end, asked[0])]
+    if len(own) == 1 and own[0].value.value > 1 and ASKS_CHANCE.search(question_in(stretch.question.asked)):
+        return claims  # "36 of the 48 are whole, that's three quarters", where the share is asked for
     if len(own) == 1:
         at = claims.index(own[0])
         of_all = _OF.search(stretch.text, max(0, own[0].start - 12), own[0].start)

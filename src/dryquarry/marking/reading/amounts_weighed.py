@@ -15,7 +15,7 @@ from dryquarry.marking.reading.echo import content_of, echo, echo_of_it, questio
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.stretches import Stretch, how_many
-from dryquarry.marking.reading.supposed_amounts import is_example, is_supposed
+from dryquarry.marking.reading.supposed_amounts import is_example, is_of_other_period, is_supposed
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.numbers import find_terms
@@ -97,7 +97,8 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share += 2 * IS_REST * (ends and not restated and _LEFT_WITH.search(reply.text, place.start, place.end) is not None)
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
     share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
-    share -= is_supposed(reply.text[place.start : place.end], question.asked)
+    share -= 1.4 * is_supposed(reply.text[place.start : place.end], question.asked)
+    share -= 1.4 * is_of_other_period(reply.text[place.start : place.end], question.asked)
     share -= all(is_example(reply.text, place.start, one.start) for one in found)
     share -= 2 * says_in_another_unit(reply.text[place.start : place.end], question.asked)
     share -= 2 * (_NOT_ASKED.search(reply.text, place.start, place.end) is not None)

@@ -9,10 +9,12 @@ from functools import lru_cache
 
 from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.names_said import (
+    ASKS_LETTERED,
     ASKS_NAME,
     CALLED,
     ITS_NAME_IS,
     KNOWN_AS,
+    LETTERED,
     NAME_IS,
     THAT_IS,
     WHAT_CALL,
@@ -374,6 +376,7 @@ FIRST = (
     Construction(_SUITS, words=("fit", "match", "describ", "suit", "mean")),
     Construction(_HOWEVER_IS, words=(", ",)),
     Construction(CALLED, words=("call", "by the name")),
+    Construction(LETTERED, ASKS_LETTERED),
     Construction(THAT_IS, whole=True, words=("that is", "i.", "or rather")),
     Construction(WHAT_CALL, words=("call",)),
     Construction(COMES_FIRST, ASKS_TOP, words=("first",)),

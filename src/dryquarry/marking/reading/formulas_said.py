@@ -74,6 +74,11 @@ _LAST_LEAD = regex(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])",
 # "with n = 1 it's 5n + 2"
 _SETS = regex(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
 _SETS_FIRST = regex(r"\W*(?:with|putting|setting|since|as|because)\s+[a-zA-Z]\s*=", re.IGNORECASE)
+# "80 · (1/2)^(t/3) milligrams are left after t hours."
+_BEFORE_WORDS = regex(
+    r"\W{0,3}(?P<one>[^A-Za-z\n]*\d(?:[^A-Za-z\n]|[a-zA-Z](?![a-zA-Z]))*?)\s+"
+    r"(?=(?!sqrt|times|plus|minus|over|gives|makes|would|means|yields|leads|becomes)[a-z]{4,}\s)"
+)
 _COLON = regex(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 # "the sum of all six faces, ab + ab + …"
 _UP_TO_COMMA = regex(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
@@ -250,6 +255,8 @@ class FormulasSaid:
                 if lead:
                     yield from _cut(text, first + lead.end(), last)
             if first == start:
+                if (before_words := _BEFORE_WORDS.match(text, first, last)) is not None:
+                    yield first, before_words.end("one")
                 continue
             if re.search(r"[\w)]", text[first:last]) and not sides:
                 return

@@ -41,6 +41,7 @@ from dryquarry.marking.reading.option_names import (
     named_in_clauses,
     ranges,
     said_as_yes_or_no,
+    stated,
     that_one,
     the_one_left,
 )
@@ -223,6 +224,7 @@ class Options:
         options = tuple(self.texts.items())
         alone = named_alone(options, text[start:end]) or said_as_yes_or_no(options, text, start, end, self.asked)
         found = [alone] if alone else list(named_in_clauses(options, text[start:end], self.asked))
+        found = found or list(stated(options, text[start:end]))
         return [Found(Chosen(frozenset({letter}), by_text=True), start + a, start + b) for letter, a, b in found]
 
     def _that_one(self, text: str, start: int, end: int) -> list[Found[Chosen]]:

@@ -61,6 +61,7 @@ from dryquarry.marking.reading.members_named import (
     results_of,
     stripped_of,
     without_shared,
+    without_ways,
 )
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, is_told_backwards, told_in_order, told_with_numbers
@@ -111,7 +112,7 @@ _BUT_NOT = regex(
 )
 _ASIDE_START = regex(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s|\s+\S+\s+[a-z]+s\s+(?:it|them)\b)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,?\s(?=(?:because|since|as\s+(?:it|they|[A-Z][^\W\d_]+\s+(?:has|is|does|was|had)|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s|\s+\S+\s+[a-z]+s\s+(?:it|them)\b)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,\s(?=as\s[(·])|,?\s(?=(?:because|since|as\s+(?:it|they|[A-Z][^\W\d_]+\s+(?:has|is|does|was|had)|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
     r"(?:their|its)\s+(?:sum|product|difference|total|mean|average)\s+is|"
     r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",
@@ -253,7 +254,7 @@ class Lists:
                 continue
             order = told_in_order(text, start, end, asked) or compared_in_order(text, start, end, asked)
             order = order or told_with_numbers(text, start, end, asked)
-            told = tuple(member_at(text, *span) for span in order)
+            told = without_ways(text, tuple(member_at(text, *span) for span in order))
             if told:
                 yield Found(Members(told), told[0][1], told[-1][2])
                 continue

@@ -161,6 +161,12 @@ def after_preposition(text: str, member: NamedMember) -> NamedMember:
     return " ".join(text[start:end].split()), start, end
 
 
+def without_ways(text: str, members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]:
+    """Return members without the way to each: "It calls at the Green first, then at the Mill"."""
+    led = len(members) > 1 and all(WAY_THERE.search(member) for member, _, _ in members)
+    return tuple(after_preposition(text, member) for member in members) if led else members
+
+
 def stripped_of(member: NamedMember, what: re.Pattern[str]) -> NamedMember:
     """Return a member without what is added to it: "the gull with two legs", "Corr 90 days"."""
     said, start, end = member

@@ -38,3 +38,6 @@ ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.I
 THAT_IS = regex(
     r"\W*[^,;:.]{1,24},\s+(?:that\s+is|i\.\s?e\.|or\s+rather),?\s+(?P<one>[^,;:.]{1,40}?)\W*", re.IGNORECASE
 )
+# "…, from which the body makes vitamin A", where it is asked which vitamin
+ASKS_LETTERED = regex(r"\bwhich\s+(?:vitamin|gate|platform|pier|berth|hall|block|wing)\b", re.IGNORECASE)
+LETTERED = regex(r"\b(?P<what>vitamin|gate|platform|pier|berth|hall|block|wing)\s+(?P<one>[A-Z]\d{0,2})\b")

@@ -81,6 +81,37 @@ def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str
             yield own[stem(named[0].group().lower())], start, start + len(named[0].group())
 
 
+LEAST_WORDS = 3
+
+
+def stated(options: tuple[tuple[str, str], ...], text: str) -> Iterator[tuple[str, int, int]]:
+    """Yield the option that a clause states with a word less: "Ivo's must be heavier than Tom's".
+
+    Of an option that is a statement all words but one have to stand there in its order, and of no other option.
+    """
+    told = {letter: _stems(said) for letter, said in options if len(_stems(said)) >= LEAST_WORDS}
+    for clause in _CLAUSE.finditer(text) if len(told) > 1 else ():
+        said = _stems(clause.group())
+        own = [letter for letter, words in told.items() if _holds_all_but_one(said, words)]
+        if len(own) == 1 and not _DENIES.search(clause.group()) and not _UNSURE.search(clause.group()):
+            yield own[0], clause.start(), clause.end()
+
+
+def _stems(text: str) -> list[str]:
+    return [stem(word.lower()) for word in _WORD.findall(text) if content_of(word)]
+
+
+def _holds_all_but_one(said: list[str], words: list[str]) -> bool:
+    """Tell whether all words but one stand in what is said, in their order."""
+    ways = [words[:number] + words[number + 1 :] for number in range(1, len(words))]
+    return any(_in_turn(said, way) for way in (words, *ways))
+
+
+def _in_turn(said: list[str], words: list[str]) -> bool:
+    left = iter(said)
+    return all(word in left for word in words)
+
+
 def said_as_yes_or_no(
     options: tuple[tuple[str, str], ...], text: str, start: int, end: int, asked: str
 ) -> tuple[str, int, int] | None:

@@ -53,7 +53,9 @@ def is_supposed(sentence: str, asked: str) -> bool:
         return True
     if not _WOULD.search(sentence):
         return False
-    return all(_WOULD.search(part) for part in re.split(r"[;,]\s", sentence) if find_terms(part))
+    # "On a day with half of them out, it would be 191."
+    parts = [part for part in re.split(r"[;,]\s", sentence) if any(term.value >= 1 for term in find_terms(part))]
+    return all(_WOULD.search(part) for part in parts)
 
 
 @lru_cache(maxsize=256)
@@ -67,3 +69,16 @@ _EXAMPLE = regex(r"\b(?:e\.\s?g\.|for\s+(?:example|instance),?|say,)\s+[€$£]?
 def is_example(text: str, start: int, at: int) -> bool:
     """Tell whether a number only is an example: "If one has paid a deposit, e.g. £20, subtract it"."""
     return _EXAMPLE.search(text, max(start, at - 16), at) is not None
+
+
+# "Over a year, that is about 2,490 litres.", where it is asked for a week
+_OVER_PERIOD = regex(
+    r"\W*(?:over|in|per|for)\s+(?:an?|one|the\s+whole)\s+(?P<period>minute|hour|day|week|month|year),?\s+(?:that|this|it)\b",
+    re.IGNORECASE,
+)
+
+
+def is_of_other_period(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence tells what the result comes to in another time than the one asked for."""
+    over = _OVER_PERIOD.match(sentence)
+    return over is not None and over["period"].lower() not in asked.lower()
