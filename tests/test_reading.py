@@ -88,7 +88,6 @@ READ_OTHERWISE = {
     "b31-nu-39",
     "b33-ch-74",
     "b34-nu-60",
-    "b34-ch-86",
     "b34-se-98",
     "b35-nu-12",
     "b35-se-60",
@@ -283,6 +282,9 @@ READ_OTHERWISE = {
     "b105-ex-30",
     "b107-ex-44",
     "b108-ex-40",
+    "b110-ex-31",
+    "b110-ex-34",
+    "b110-ch-48",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -300,6 +302,7 @@ STILL_WRONG = {
     "b24-nu-8",
     "b27-ex-24",
     "b33-ch-76",
+    "b34-ch-86",
     "b34-ch-90",
     "b34-ch-91",
     "b35-ex-32",
@@ -366,6 +369,7 @@ STILL_WRONG = {
     "b103-ex-54",
     "b105-nu-28",
     "b105-ch-48",
+    "b110-ex-39",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

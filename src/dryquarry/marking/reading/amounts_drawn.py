@@ -17,6 +17,8 @@ from dryquarry.marking.values.quantities import Quantity
 # "…, so 42.", "…, and eighteen times that is 423"
 _ENDS_SO = regex(
     r"(?:[,;:]\s(?:and\s)?(?:so|therefore|thus|hence)\s(?:(?:it's|it\s+is|that's|the\s+answer\s+is|(?:they|you|we|I)\s(?:need|get|have|pay|use|want|take|sell|buy)\s)?)?|"
+    r"\b(?:half|thirds?|quarters?|fifths?|eighths?|tenths?)\s+of\s+(?:which|that|this|it)\s+(?:is|are|makes?|gives?)\s|"
+    r"[,;]\s(?:and\s)?so\s+the\s+(?:other|remaining)\s|"
     r"\b(?:times|half\s+of|twice|thrice|a\s+\w+\s+of|double|plus|minus|less)\s+(?:that|this|it)\s+(?:is|makes|gives|comes\s+to|equals)\s)"
     r"(?:exactly\s|about\s)?[€$£]?\Z",
     re.IGNORECASE,

@@ -74,7 +74,8 @@ _ARE = regex(
 _NOT = regex(r"\s+(?:of\s+them\s+)?not\W*(?:\Z|[,;.])", re.IGNORECASE)
 _DENIED_NOUN = regex(r"\bhow many (?:are|were) not (?:an? )?(?P<noun>[^\W\d_]{3,})", re.IGNORECASE)
 _ASKS_DENIED = regex(
-    r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|n't\b|\b(?:something|anything|somewhere)\s+else\b)", re.IGNORECASE
+    r"\bhow (?:many|much)\b[^.?]*(?:\bnot\b|\bcannot\b|n't\b|\b(?:something|anything|somewhere)\s+else\b)",
+    re.IGNORECASE,
 )
 
 

@@ -64,7 +64,7 @@ def _compared(asked: str) -> tuple[str, tuple[str, ...]] | None:
     """Return the comparative of a question that compares two things, and the two; None for any other question."""
     question = question_in(asked)
     than = _THAN.search(question)
-    if than is not None and _COMPARATIVE.fullmatch(than["more"]):
+    if than is not None and _COMPARATIVE.fullmatch(than["more"]) and " than " not in than["one"]:
         return than["more"].lower(), (than["one"].strip(), than["other"].strip())
     more, two = _COMPARATIVE.search(question), offered_by(asked)
     return (more.group().lower(), two) if more and len(two) == 2 else None

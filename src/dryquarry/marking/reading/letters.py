@@ -29,6 +29,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Sta
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import LONGEST_LISTING, Judged, boxes, judged_options
+from dryquarry.marking.reading.letters_in_prose import is_article, is_pronoun
 from dryquarry.marking.reading.letters_written import small_letter, written_together
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
@@ -54,7 +55,14 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
-from dryquarry.marking.reading.options_left import behind_that_is, falls_short, left_over, lists_texts, the_single_one
+from dryquarry.marking.reading.options_left import (
+    behind_that_is,
+    falls_short,
+    left_over,
+    lists_texts,
+    tells_of_another,
+    the_single_one,
+)
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
@@ -89,16 +97,6 @@ _ONLY_A_LETTER = regex(
     r"\W*(?:(?i:so|then|thus|hence),?\s+)?(?:(?i:it's|it\s+is)\s+)?(?:(?i:option|answer|choice)\s+)?[A-Z](?:,?\s+(?:then|it\s+is))?\W*"
 )
 _OR = regex(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
-_PRONOUN_I = regex(
-    r"\s*(?:am|was|think|believe|would|'|have|had|can|could|will|see|know|guess|say|go|choose|pick|"
-    r"chose|do|did|get|got|need)\b",
-    re.IGNORECASE,
-)
-_VERB_OF_A = regex(
-    r"\s*(?:$|[^\w\s(]|\(|(?:is|was|and|or|because|since|as|fits|holds|works|follows|remains|seems|"
-    r"must|can|cannot|can't|with|for|would|could|does|has|but|to|through|only|alone|too|then|wins|rather|instead|not|nor|it\s+is|as\s+opposed|"
-    r"says|states|leaves|comes|are|it\s+is)\b)"
-)
 _IS_PLACED = regex(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
 )
@@ -249,9 +247,9 @@ class Options:
                 found.append(Found(Chosen(frozenset({small[0].upper()})), *small[1]))
         for match in letter_pattern(named).finditer(text, start, end):
             letter = match[1]
-            if letter == "A" and self._is_article(text, match):
+            if letter == "A" and is_article(text, match) and not self._text_follows(text, match.end(), "A"):
                 continue
-            if letter == "I" and _PRONOUN_I.match(text, match.end()):
+            if letter == "I" and is_pronoun(text, match):
                 continue
             found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
         found += [Found(Chosen(span[0]), *span[1:]) for span in ranges("".join(self.texts), text, start, end)]
@@ -277,17 +275,6 @@ class Options:
         bold = [start for start in starts if reply.is_bold(start, start + 1)]
         line = reply.text.rfind("\n", 0, place.start) + 1
         return len(bold) == 1 and line <= bold[0] < place.end
-
-    def _is_article(self, text: str, match: re.Match[str]) -> bool:
-        """Tell whether an A is the first word of a sentence and no option: "A heron stands there"."""
-        if _VERB_OF_A.match(text, match.end()) or match.group().endswith(")"):
-            return False
-        if re.search(r"[a-z,;]\s\Z", text[max(0, match.start() - 2) : match.start()]):
-            return False  # "all options except A exceed 100 minutes"
-        if re.search(r"(?:option|choice|answer)\s+$", text[max(0, match.start() - 12) : match.start()], re.IGNORECASE):
-            return False
-        word_follows = re.match(r"[^\S\n]+\w", text[match.end() : match.end() + 3])
-        return word_follows is not None and not self._text_follows(text, match.end(), "A")
 
     def _text_follows(self, text: str, place: int, letter: str) -> bool:
         after = fold(text[place : place + len(self.texts[letter]) + 12])
@@ -325,6 +312,8 @@ class Options:
                 and not lists_texts(text, before, one, found)
             ):
                 same = one.value.letters == before.value.letters
+                if not same and tells_of_another(text, beside.group(), one.end):
+                    continue  # "C. The hexagon has six."
                 told = None if same else f"letter {_one(before)} stands beside the text of {_one(one)}"
                 joined[-1] = Found(Chosen(before.value.letters, told), before.start, one.end)
             elif (

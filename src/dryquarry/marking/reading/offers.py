@@ -120,3 +120,27 @@ def said_yes_to(text: str, start: int, end: int) -> Mention | None:
     if place < end or len(judged) < 2 or len(right) != 1:
         return None
     return right[0]["one"], *right[0].span("one")
+
+
+# "Port is red and starboard green.", where it is asked which of the two is red
+_IS_SO = regex(
+    r"(?:\A|[,;]\s|\b(?:and|but)\s)\W*(?:the\s+)?(?P<one>[^\W\d_]+)\s+(?:is|are|has)\s+(?P<so>[^\W\d_]{3,})\b",
+    re.IGNORECASE,
+)
+
+
+def offered_that_is_so(text: str, start: int, end: int, asked: str) -> Mention | None:
+    """Return the one of two things offered that a stretch says to be as asked; None where none or both are."""
+    offered = offered_by(asked)
+    if len(offered) != 2:
+        return None
+    folded = [one.casefold() for one in offered]
+    question = question_in(asked)
+    so = [
+        match
+        for match in _IS_SO.finditer(text[start:end])
+        if match["one"].casefold() in folded and is_echo(match["so"], question) and not is_echo(match["so"], "")
+    ]
+    if len(so) != 1 or "not" in text[start:end].lower():
+        return None
+    return so[0]["one"].casefold(), start + so[0].start("one"), start + so[0].end("one")

@@ -87,6 +87,7 @@ _IS_NOT = regex(
 
 # "Ivo's canoe is heavier than Tom's"
 _OWNED = regex(r"[A-Z][^\W\d_]+['’]s\s(?P<noun>[a-z]+)\s(?:is|was|has|weighs)\s")
+_IT_IS = regex(r"\W*(?:it|he|she|that)\s+is\b", re.IGNORECASE)
 _IT_DOES = regex(r"\W*(?:it|he|she)\s+[a-z]{3,}s\b", re.IGNORECASE)
 
 
@@ -99,6 +100,8 @@ def _phrase(option: str, noun: str | None = None) -> str:
             words[-2:] = [f"{words[-2]}(?:\\W{{1,3}}(?:{re.escape(owned['noun'])}|one))?"]
     if words[-1].isalpha() and len(words[-1]) > 2 and not words[-1].endswith("s"):
         words[-1] += "(?:e?s)?"  # "penguins can't fly"
+    if words[0] == "is" and _IT_IS.match(option):
+        words[0] = "(?:is|s)"  # "It's half full."
     if _IT_DOES.match(option):
         words[0] = f"{words[0][:-1]}s?"  # "It will float" is "It floats."
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""

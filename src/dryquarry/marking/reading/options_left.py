@@ -139,3 +139,11 @@ def lists_texts(text: str, letter: Found[Chosen], one: Found[Chosen], found: Seq
     close = text.find(")", one.end)
     within = [other for other in found if one.start <= other.start < close]
     return "(" in text[letter.end : one.start] and len(within) > 1 and all(other.value.by_text for other in within)
+
+
+_GOES_ON = regex(r"\s+(?:has|have|is|are|was|does|needs|gives|would)\b", re.IGNORECASE)
+
+
+def tells_of_another(text: str, beside: str, end: int) -> bool:
+    """Tell whether the text of an option begins a sentence of its own behind a letter: "C. The hexagon has six."."""
+    return beside.startswith(". ") and _GOES_ON.match(text, end) is not None

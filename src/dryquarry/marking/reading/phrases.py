@@ -43,7 +43,7 @@ from dryquarry.marking.reading.of_another import (
     part_of_way_asked,
     with_label,
 )
-from dryquarry.marking.reading.offers import offered_by, said_yes_to, the_one_left, without_offers
+from dryquarry.marking.reading.offers import offered_by, offered_that_is_so, said_yes_to, the_one_left, without_offers
 from dryquarry.marking.reading.phrases_weighed import weight_of
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
@@ -123,7 +123,8 @@ class Phrases:
         if not place.telling and (there := end_of_order(reply.text, place.start, place.end, asked)) is not None:
             one = (reply.text[there[1] : there[2]], *there[1:])
             return [Found(Named((one,), True, (place.start, place.end)), place.start, place.end)]
-        if (judged := said_yes_to(reply.text, place.start, place.end)) is not None:
+        judged = said_yes_to(reply.text, place.start, place.end)
+        if judged or (judged := offered_that_is_so(reply.text, place.start, place.end, asked)) is not None:
             return [Found(Named((judged,), True, (place.start, place.end)), *judged[1:])]
         found: list[Found[Named]] = []
         parts = two_of_a_kind(reply.text, place.start, place.end) if place.telling else []
