@@ -403,7 +403,7 @@ class Lists:
 
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that a sentence may take up."""
-        return 1.7
+        return 2.5
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; a sentence with one member hardly does."""

@@ -141,8 +141,8 @@ def is_told_backwards(text: str, start: int, end: int, asked: str) -> bool:
     "Vic, Una, Wim, from the oldest to the youngest", where the youngest is to be first.
     """
     said, wanted = _FROM_TO.search(text, start, end), _FROM_TO.search(asked)
-    if said is None or wanted is None or not said["last"]:
-        return False
+    if said is None or wanted is None or not said["last"] or text[said.end() : end].strip(" .!*"):
+        return False  # what stands before the list is heeded where the order is put together
     first = (wanted["first"] or wanted["only"]).lower()
     return said["last"].lower() == first and said["first"].lower() != first
 
