@@ -285,6 +285,7 @@ READ_OTHERWISE = {
     "b110-ex-31",
     "b110-ex-34",
     "b110-ch-48",
+    "b111-se-79",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

@@ -27,7 +27,10 @@ EQUATION = 0.8
 IN_ALL = 1.3
 LONGEST_LABEL = 40
 OF_THESE = 0.8
+# How much less one weighs on which a later sentence works on.
 STEP = 1.2
+# How much less one weighs that only tells what would be, or what it comes to in another time.
+WOULD_BE = 1.4
 IS_REST = 0.4
 # How much more a sentence weighs that gives the letter asked for a value.
 SOLVED = 0.5
@@ -97,8 +100,8 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share += 2 * IS_REST * (ends and not restated and _LEFT_WITH.search(reply.text, place.start, place.end) is not None)
     share += OF_THESE * (not restated and OF_THESE_NAMED.match(reply.text, place.start, place.end) is not None)
     share += IN_ALL * (len(found) > 1 and COMES_TO_IN_ALL.search(reply.text, place.start, place.end) is not None)
-    share -= 1.4 * is_supposed(reply.text[place.start : place.end], question.asked)
-    share -= 1.4 * is_of_other_period(reply.text[place.start : place.end], question.asked)
+    share -= WOULD_BE * is_supposed(reply.text[place.start : place.end], question.asked)
+    share -= WOULD_BE * is_of_other_period(reply.text[place.start : place.end], question.asked)
     share -= all(is_example(reply.text, place.start, one.start) for one in found)
     share -= 2 * says_in_another_unit(reply.text[place.start : place.end], question.asked)
     share -= 2 * (_NOT_ASKED.search(reply.text, place.start, place.end) is not None)

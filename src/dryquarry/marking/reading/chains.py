@@ -19,6 +19,7 @@ _BESIDE = regex(
     re.IGNORECASE,
 )
 
+_ENDS = regex(r"(?:st|nd|rd|th)?[\s.!*]*")
 _OF_THESE = regex(r"\s+(?:of\s+(?:these|them|those)|such)\s", re.IGNORECASE)
 # "Takings: 382", "Both take 382."
 _IN_ALL = regex(
@@ -35,7 +36,7 @@ def end_of_chain(stretch: Stretch, claims: Claims) -> Claims:
         return claims
     first, second, last = claims[-3:]
     values = [claim.value.value for claim in (first, second, last)]
-    if any(not isinstance(value, Fraction) for value in values) or text[last.end : place.end].strip(" .!*"):
+    if any(not isinstance(value, Fraction) for value in values) or not _ENDS.fullmatch(text, last.end, place.end):
         return claims
     given = not {values[2], -values[2]}.isdisjoint(stretch.given)
     apart = ";" in text[first.end : last.start] or _BESIDE.search(text[place.start : last.start])

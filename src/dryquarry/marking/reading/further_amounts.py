@@ -62,6 +62,8 @@ def alternatives(
             continue
         if per_cent(text, claim) != per_cent(text, final):
             continue  # "450 l, or 50 % of the capacity"
+        if claim.value.value in given and _PART_OF.search(text, max(0, claim.start - 24), claim.start):
+            continue  # "a quarter of 26 s, or 6.5 s"
         if _is_the_same_in(text, claim, final):
             continue  # "58,800, or 58.8 m³"
         if (
@@ -74,6 +76,9 @@ def alternatives(
     return others
 
 
+_PART_OF = regex(
+    r"\b(?:half|thirds?|quarters?|fifths?|sixths?|eighths?|tenths?|%|per\s+cent)\s+of\s+[€$£]?\Z", re.IGNORECASE
+)
 _UNIT_BEHIND = regex(r"\s?(?P<unit>[a-zA-Z]{1,12}[²³]?)(?!\w|/)")
 
 

@@ -115,6 +115,7 @@ def _judges(
     return None
 
 
+_LABEL = regex(r"\W*(?P<what>[^\W\d_]+(?:\s[^\W\d_]+){0,3}):\s")
 _HAS_SO_MANY = regex(
     r"\b(?:has|have)\s+(?:at\s+least\s+|more\s+than\s+)?(?:one|two|three|four|five|six|many|some|several|more|\d+)\b",
     re.IGNORECASE,
@@ -125,4 +126,6 @@ _DENIES = regex(r"\b(?:not?|none|never|neither|nor|only|but|except)\b|n['’]t\b
 def has_what_is_denied(sentence: str, asked: str) -> bool:
     """Tell whether a sentence says of some that they have what it is asked which have not: "Mars has two"."""
     wanted = ASKS_WHICH_NOT.search(question_in(asked)) is not None
+    if wanted and (label := _LABEL.match(sentence)) is not None and _DENIES.search(label["what"]) is None:
+        return bool(content_of(label["what"]) & content_of(question_in(asked)))  # "Moons: Mars, Saturn."
     return wanted and _HAS_SO_MANY.search(sentence) is not None and _DENIES.search(sentence) is None

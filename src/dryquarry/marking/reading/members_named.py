@@ -56,8 +56,8 @@ _LEAD = regex(
 _MEMBER_LEAD = regex(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
     r"(?:mainly|mostly|chiefly|largely)|(?:an?\s+(?:bit|little|touch|pinch|dash)\s+of|a\s+little|some)(?=\s+[a-z]+\W*\Z)|next|then|at\s+last|at\s+the\s+end|in\s+the\s+end|last\s+of\s+all|(?:[^\W_]+\s+){1,2}(?:later|afterwards|after\s+(?:that|it|them|which))|"
-    r"after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
-    r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes|\s+is|"
+    r"comes?(?=\s+[A-Z])|after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
+    r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes?|\s+is|"
     r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d\ufe0f?\u20e3\s*|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
     re.IGNORECASE,
 )
@@ -191,7 +191,9 @@ def member_at(text: str, start: int, end: int) -> NamedMember:
 
 
 def without_shared(members: tuple[NamedMember, ...]) -> tuple[NamedMember, ...]:
-    """Return members without the word that all of them end with: "Cole tower, Bern tower"."""
+    """Return members without what all of them end with: "Cole tower, Bern tower", "Corr's, Brin's"."""
+    if len(members) > 1 and all(member.endswith(("'s", "’s")) for member, _, _ in members):
+        return tuple((member[:-2], start, end - 2) for member, start, end in members)
     last = {member.split()[-1].casefold() for member, _, _ in members if len(member.split()) > 1}
     if len(members) < 2 or len(last) != 1 or any(len(member.split()) < 2 for member, _, _ in members):
         return members

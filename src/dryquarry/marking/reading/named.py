@@ -146,12 +146,12 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     return Choice(final, tuple(others), ())
 
 
-_SEA = regex(r"\W*(?:the\s+)?[A-Z]\w+\s(?P<kind>[A-Z]\w+)\W*")
+_NAME_AND_KIND = regex(r"\W*(?:the\s+)?[A-Z]\w+\s(?P<kind>[A-Z]\w+)\W*")
 
 
 def _are_of_one_kind(text: str, first: Claim[Named], second: Claim[Named]) -> bool:
     """Tell whether two clauses are a name each, of one kind: "Caspian Sea, Black Sea"."""
-    kinds = [_SEA.fullmatch(clause_text(text, one)) for one in (first, second)]
+    kinds = [_NAME_AND_KIND.fullmatch(clause_text(text, one)) for one in (first, second)]
     return None not in kinds and len({one["kind"] for one in kinds if one}) == 1
 
 

@@ -28,12 +28,12 @@ ITS_NAME_IS = regex(
     r"\b(?:(?i:its|his|her)\s+name\s+is|(?i:better|best|also|commonly)\s+known\s+as)\s+"
     r"(?P<one>(?:the\s+)?(?:[a-z]+\s)?[A-Z][^,;:.]{0,60}?)(?=[,;:.]|\s+(?:and|because)\b|\s*\Z)"
 )
+ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
+# "Such a line is known as an isobar."
 KNOWN_AS = regex(
     r"\b(?:known\s+as|called|named|termed)\s+(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s\(|\s+(?:and|or|in|because|since)\b|\s*\Z)",
     re.IGNORECASE,
 )
-# "Such a line is known as an isobar."
-ASKS_NAME = regex(r"\b(?:call|called|named?|term|word\s+for|known\s+as)\b", re.IGNORECASE)
 # "NW, that is north-west"
 THAT_IS = regex(
     r"\W*[^,;:.]{1,24},\s+(?:that\s+is|i\.\s?e\.|or\s+rather),?\s+(?P<one>[^,;:.]{1,40}?)\W*", re.IGNORECASE

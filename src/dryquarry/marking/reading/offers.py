@@ -122,6 +122,7 @@ def said_yes_to(text: str, start: int, end: int) -> Mention | None:
     return right[0]["one"], *right[0].span("one")
 
 
+_DENIES = regex(r"\b(?:not|never|neither|nor)\b|n['’]t\b", re.IGNORECASE)
 # "Port is red and starboard green.", where it is asked which of the two is red
 _IS_SO = regex(
     r"(?:\A|[,;]\s|\b(?:and|but)\s)\W*(?:the\s+)?(?P<one>[^\W\d_]+)\s+(?:is|are|has)\s+(?P<so>[^\W\d_]{3,})\b",
@@ -141,6 +142,6 @@ def offered_that_is_so(text: str, start: int, end: int, asked: str) -> Mention |
         for match in _IS_SO.finditer(text[start:end])
         if match["one"].casefold() in folded and is_echo(match["so"], question) and not is_echo(match["so"], "")
     ]
-    if len(so) != 1 or "not" in text[start:end].lower():
+    if len(so) != 1 or _DENIES.search(text, start, end):
         return None
     return so[0]["one"].casefold(), start + so[0].start("one"), start + so[0].end("one")

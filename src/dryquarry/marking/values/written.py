@@ -79,6 +79,14 @@ _SIGNS = (
     (regex(r"\b(?:a|one)[ -]quarter(?: of)?\b", re.IGNORECASE), "1/4*"),
     (regex(r"\b(?:the )?square of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^2"),
     (regex(r"\b(?:the )?cube of (?P<all>[A-Za-z]\b|\([^()]*\))", re.IGNORECASE), r"(\g<all>)^3"),
+    # "1 divided by twice the square root of x"
+    (
+        regex(
+            r"\b(?:divided by|over) (?:twice|double) (?:the )?(?P<all>(?:square )?root of [A-Za-z]|[A-Za-z])\b",
+            re.IGNORECASE,
+        ),
+        r"/(2*(\g<all>))",
+    ),
     (regex(r"\b(?:twice|double)\b(?: the\b)?", re.IGNORECASE), "2*"),
     (regex(r"\b(?:multiplied by|mal)\b", re.IGNORECASE), "*"),
     # "one over two root x"
