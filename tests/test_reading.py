@@ -286,6 +286,11 @@ READ_OTHERWISE = {
     "b110-ex-34",
     "b110-ch-48",
     "b111-se-79",
+    "b112-nu-3",
+    "b112-ex-38",
+    "b112-ex-41",
+    "b112-ex-45",
+    "b112-ch-50",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
