@@ -95,9 +95,8 @@ def _not_as(text: str, start: int, end: int, more: str, two: tuple[str, ...]) ->
     said = _NOT_AS.search(text, start, end)
     if said is None:
         return None
-    way = max(_agree(said["so"].lower() + ending, more) for ending in ("er", "r")) or min(
-        _agree(said["so"].lower() + ending, more) for ending in ("er", "r")
-    )
+    ways = (_agree(said["so"].lower() + ending, more) for ending in ("er", "r"))
+    way = next(filter(None, ways), 0)
     found = mentions_of(two, text, *said.span("other" if way > 0 else "one")) if way else []
     return found[0] if len(found) == 1 else None
 

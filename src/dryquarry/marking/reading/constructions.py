@@ -346,11 +346,16 @@ _AND_IT_IS = regex(
     re.IGNORECASE,
 )
 
-# These come before anything else that a clause tells: what they find is put as the answer.
-FIRST = (
+# What these find leaves no other place to look for an answer.
+SURE = (
+    Construction(NAME_THE_MOST, words=("est",)),
     Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
     Construction(IS_NOW, ASKS_IS, words=(" is ",)),
     Construction(NO_LONGER, words=(" but ",)),
+)
+# These come before anything else that a clause tells: what they find is put as the answer.
+FIRST = (
+    *SURE,
     Construction(MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(FARTHER, ASKS_MOST, words=(" of ",)),
@@ -406,13 +411,6 @@ FIRST = (
     Construction(_ODD_ONE, _ASKS_ODD),
     Construction(_IS_NOT, _ASKS_ODD),
     Construction(_WORK_OF, ASKS_WHO),
-)
-# What these find leaves no other place to look for an answer.
-SURE = (
-    Construction(NAME_THE_MOST, words=("est",)),
-    Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
-    Construction(IS_NOW, ASKS_IS, words=(" is ",)),
-    Construction(NO_LONGER, words=(" but ",)),
 )
 LATER = (
     Construction(_EQUALS, whole=True, words=("=",)),

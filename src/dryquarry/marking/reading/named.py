@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from dryquarry.marking.reading.answering import tells_head
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
+from dryquarry.marking.reading.clauses import two_of_a_kind
 from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in, stem
 from dryquarry.marking.reading.names_told import asks_who
 from dryquarry.marking.reading.offers import offered_by, without_offers
@@ -141,18 +142,9 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     elif not place.telling and place.kind is not PlaceKind.STATEMENT:
         final = max(firm, key=lambda claim: (round(echo(clause_text(reply.text, claim), asked), 2), -claim.start))
     others = [claim for claim in claims if claim.stance is Stance.HEDGED and claim is not final]
-    if place.telling and len(claims) == 2 and final is claims[0] and _are_of_one_kind(reply.text, *claims):
+    if place.telling and final is claims[0] and two_of_a_kind(reply.text, place.start, place.end):
         others = claims[1:]
     return Choice(final, tuple(others), ())
-
-
-_NAME_AND_KIND = regex(r"\W*(?:the\s+)?[A-Z]\w+\s(?P<kind>[A-Z]\w+)\W*")
-
-
-def _are_of_one_kind(text: str, first: Claim[Named], second: Claim[Named]) -> bool:
-    """Tell whether two clauses are a name each, of one kind: "Caspian Sea, Black Sea"."""
-    kinds = [_NAME_AND_KIND.fullmatch(clause_text(text, one)) for one in (first, second)]
-    return None not in kinds and len({one["kind"] for one in kinds if one}) == 1
 
 
 def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str) -> list[Claim[Named]]:
