@@ -185,7 +185,6 @@ READ_OTHERWISE = {
     "b75-nu-64",
     "b76-se-34",
     "b77-ex-65",
-    "b77-ex-82",
     "b77-ex-85",
     "b78-ex-2",
     "b78-se-28",
@@ -291,6 +290,8 @@ READ_OTHERWISE = {
     "b112-ex-41",
     "b112-ex-45",
     "b112-ch-50",
+    "b114-ch-52",
+    "b114-sq-66",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

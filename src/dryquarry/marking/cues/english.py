@@ -717,6 +717,7 @@ CUES = {
         r"my (?:best |educated |own |rough |personal )*(?:guess|estimate|answer|bet|pick) (?:is|would be|:)",
         r"i(?:'d| would|'ll| will)? ?(?:guess|say|estimate|bet|assume|go with|settle|put|take it|suppose|imagine|venture|opt)",
         r"(?:we|you|i) (?:can|may|should|will|'ll|would) (?:make an |still |safely |reasonably |simply |just |fairly |at least |well )?(?:educated guess|assume|estimate|guess|suppose|take|expect|conclude)",
+        r"my (?:money|bet|vote)(?: (?:is|would be|goes|'d be)|'s) (?:on|for|to)",
         r"(?:most|very|quite|more) (?:likely|probably)",
         r"probably",
         r"presumably",

@@ -50,8 +50,8 @@ _IN_FOUR = regex(
 )
 
 
-# "after n folds there are 2ⁿ": a formula, and no number
-_RAISED_TO_LETTER = regex(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b")
+# "after n folds there are 2ⁿ": a formula, and no number; "12 + 75 =", where a reply breaks off
+_NO_RESULT = regex(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{?[a-z]\b|\s?=\s{0,4}\Z")
 
 
 _BY_HOW_MUCH = regex(r"\bby\s+how\s+(?:much|many)\b", re.IGNORECASE)
@@ -88,7 +88,7 @@ class Amounts:
         if text[place.start - 1 : place.start] == ":":
             text = f"{text[: place.start - 1]} {text[place.start :]}"  # "Answer:2:18": the colon is no part of a time
         found = self.finder(text, place.start, place.end)
-        found = [one for one in as_worked_out(found) if not _RAISED_TO_LETTER.match(text, one.end)]
+        found = [one for one in as_worked_out(found) if not _NO_RESULT.match(text, one.end)]
         kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
         # "one of them", "just one more": a word of its own, where there is another number
         if not kept and self.counted is not None and (none := none_of(text, place.start, place.end, self.counted)):

@@ -49,7 +49,7 @@ _ANSWERS = regex(
 
 # "Piet is left.", "Only granite remains."
 _REMAINS = regex(
-    r"\W*(?:(?:so|that|this|which)\s+)?(?:only\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is\s+(?:the\s+one\s+|what(?:'s|\s+is)\s+)?left|remains|fits|it\s+is)(?:\s+over)?\W*",
+    r"\W*(?:(?:so|that|this|which)\s+)?(?:only\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is\s+(?:the\s+(?:(?:only|last)\s+)?(?:one|person)\s+(?:that(?:'s|\s+is)\s+)?|what(?:'s|\s+is)\s+)?left|remains|fits|it\s+is)(?:\s+over)?\W*",
     re.IGNORECASE,
 )
 

@@ -12,6 +12,7 @@ from dryquarry.marking.reading.names_said import (
     ASKS_LETTERED,
     ASKS_NAME,
     CALLED,
+    IS_LEFT,
     ITS_NAME_IS,
     KNOWN_AS,
     LETTERED,
@@ -28,6 +29,7 @@ from dryquarry.marking.reading.ranks_said import (
     ASKS_MOST,
     ASKS_SECOND,
     ASKS_TOP,
+    AT_THE_TOP,
     CHAIN,
     COMES_FIRST,
     FARTHER,
@@ -352,6 +354,7 @@ SURE = (
     Construction(LESS_THAN, ASKS_BIG, words=("er than",)),
     Construction(IS_NOW, ASKS_IS, words=(" is ",)),
     Construction(NO_LONGER, words=(" but ",)),
+    Construction(IS_LEFT, words=(" left", " remaining")),
 )
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
@@ -369,6 +372,7 @@ FIRST = (
     Construction(_WHAT_IS_IN, words=("what ", "What ")),
     Construction(NONE_MORE, ASKS_MOST, words=("er than", " as ", "farther", "further")),
     Construction(_THAT_OF, words=(" of ",)),
+    Construction(AT_THE_TOP, ASKS_TOP, words=(" at the ", " on top", " in ", " ahead", " leading", " first")),
     Construction(CHAIN, ASKS_MOST, whole=True, words=(">",)),
     Construction(STILL_MORE, ASKS_MORE, whole=True, words=("er",)),
     Construction(STILL_MORE, ASKS_MOST, whole=True, words=("er",)),

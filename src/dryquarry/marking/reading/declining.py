@@ -251,13 +251,16 @@ BOUND = regex(
 )
 
 
+_OR = regex(r"\sor\s", re.IGNORECASE)
+
+
 def _conceded(text: str, offset: int, own: Says) -> Says | None:
     """Return an answer that stands before the words that there is none: "Kari, though it isn't stated"."""
     match = _CONCEDED.match(text) or _REASONED.match(text) or _GUESSED_FIRST.match(text)
     if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
         return None
-    if BOUND.match(match["said"]):
-        return None  # "older than 30, but how much older is not said"
+    if BOUND.match(match["said"]) or _OR.search(match["said"]):
+        return None  # "older than 30, but how much older is not said", "Ivo or Kim (undecidable)"
     return Says(match["said"], offset + match.start("said"), offset + match.end("said"))
 
 
@@ -284,6 +287,8 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
     opening = reply.sentences[0]
     if last > 0 and len(opening.text.split()) <= LONGEST_OPENING_WORDS and find_terms(opening.text):
         return Says(opening.text, opening.start, opening.end)  # "Four. That is not certain, though."
+    if last > 0 and (drawn := _drawn_before(reply.sentences[last - 1], sentence, asked)) is not None:
+        return drawn
     for number in range(last + 1, len(reply.sentences)):
         following = reply.sentences[number]
         if (perhaps := _perhaps(following)) is not None:
@@ -294,6 +299,26 @@ def _answers_anyway(reply: Reply, roles: Sequence[Told], last: int, phrases: Seq
         if given is not None:
             return given
     return None
+
+
+_THOUGH = regex(r"\b(?:though|but|however|admittedly|of\s+course|although)\b", re.IGNORECASE)
+_SUPPOSES = regex(
+    r"\b(?:would|could|might|if|when|suppos\w*|assum\w*|example|instance|e\.g\.|say|between|unless)\b|['’]d\b",
+    re.IGNORECASE,
+)
+
+
+def _drawn_before(before: Sentence, sentence: Sentence, asked: str) -> Says | None:
+    """Return an answer that the sentence before draws, and this one only doubts.
+
+    "…, so she gets 2.50 euros back. The real price isn't stated, though."
+    """
+    if not _THOUGH.search(sentence.text) or _SUPPOSES.search(before.text):
+        return None
+    given = _gives(before.text, before.start)
+    known = {term.value for term in find_terms(view_of(asked).text)}
+    new = given is not None and any(term.value not in known for term in find_terms(given.words))
+    return given if new and asked else None
 
 
 # "It can't be said exactly, but about a night."

@@ -167,6 +167,7 @@ class FormulasSaid:
                     r"(?<=[\w)}])(?<!\be\.g)(?<!\bi\.e)[.!?;]\s+|\n|"
                     r",\s+(?:but|so|(?:and\s+)?then|not|and not|hence|thus|therefore|giving|together|in all)\s|"
                     r",\s+(?:that is,?|i\.\s?e\.,?|namely)\s+(?:by\s+)?|—|\s–\s|"
+                    r",\s+which\s+(?:is|equals|comes\s+to|becomes)\s+(?=\S)|"
                     r",\s+(?:and\s+)?(?=the\s+[a-z]+(?:er|est)(?:\s+one)?\s+(?:is\s+)?\S)|"
                     r",\s+(?:and\s+)?(?:in\s+general|generally)(?:\s+(?:it's|it\s+is))?:?\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"

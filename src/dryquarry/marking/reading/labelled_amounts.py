@@ -23,6 +23,18 @@ _REMAINDER_BEFORE = regex(r"(?:\bR\.?|\br|\bremainder|\brest|\breste|\bresto)\s*
 _DIVIDED = regex(r"=\s*\(?\d[\d,. ]*\s*[·×*x⋅]\s*\d[\d,. ]*\)?\s*\+\s*(?P<rest>\d+)(?![\d.,]*\d)")
 
 
+# "2^10 ≡ 2 (mod 7)"
+_MODULO = regex(r"\s*\(?\s?\\?p?mod\b", re.IGNORECASE)
+_BECAUSE = regex(r"\b(?:because|since|as)\b", re.IGNORECASE)
+
+
+def _modular(text: str, place: Place, claims: Claims) -> list[Claim[Quantity]]:
+    """Return the number of the last congruence, or of the one before the reason that is given for it."""
+    modular = [claim for claim in claims if _MODULO.match(text, claim.end, place.end)]
+    reasoned = len(modular) > 1 and _BECAUSE.search(text, modular[0].end, modular[1].start)
+    return modular[:1] if reasoned else modular[-1:]
+
+
 def remainders(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the remainder where one is asked for: 6 of "142 R 6" and of "1000 = 142 · 7 + 6"."""
     text, place, question = stretch.text, stretch.place, stretch.question
@@ -31,6 +43,7 @@ def remainders(stretch: Stretch, claims: Claims) -> Claims:
     told = [
         claim for claim in claims if _REMAINDER_BEFORE.search(text, max(place.start, claim.start - 20), claim.start)
     ]
+    told = told or _modular(text, place, claims)
     divided = _DIVIDED.search(text, place.start, place.end)
     if told or divided is None:
         return told or claims

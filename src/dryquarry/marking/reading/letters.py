@@ -33,7 +33,6 @@ from dryquarry.marking.reading.letters_in_prose import is_article, is_pronoun
 from dryquarry.marking.reading.letters_written import small_letter, written_together
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
-    THE_OTHERS,
     by_place,
     by_place_alone,
     former_or_latter,
@@ -58,6 +57,7 @@ from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, de
 from dryquarry.marking.reading.options_left import (
     behind_that_is,
     falls_short,
+    left_by_sentences,
     left_over,
     lists_texts,
     tells_of_another,
@@ -104,6 +104,8 @@ _IS_PLACED = regex(
 _POINTS_TO = regex(
     r"(?:\A|[.,;:]\s)\W*(?i:(?:so\s+)?(?:this|that)(?:'s|\s+is|\s+must\s+be)\s+(?:just\s+|exactly\s+)?(?:option|statement|answer|choice))\s+[(\[]?[A-Z]\b"
 )
+# "No, not necessarily."
+_NOT_NECESSARILY = regex(r",?\s+not\s+necessarily\b", re.IGNORECASE)
 # "A is true for the afternoon"
 _ONLY_FOR = regex(r"\s+(?:only\s+)?(?:for|of|when|if|in|at|after|before)\b", re.IGNORECASE)
 
@@ -151,7 +153,7 @@ class Options:
             return [Found(Chosen(frozenset({alone})), start, end)]
         if left := left_over(text, start, end, found, self.texts, self.asked):
             return [Found(Chosen(left), start, end)]
-        return found or self._others(reply, place)
+        return found or self._left_by_sentences(reply, place)
 
     def _of_two(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
         """Return which of the two options of this sentence and the one before is meant by "the latter"."""
@@ -161,15 +163,16 @@ class Options:
         two = len(both) == 2 and both[0].value.letters != both[1].value.letters
         return [Found(both[said[0]].value, *said[1])] if said and two else []
 
-    def _others(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
-        """Return all options but those that the sentence before denies: "Ben has no key. The other two can."."""
-        others = THE_OTHERS.match(reply.text, place.start, place.end)
-        before = reply.sentences[place.sentence - 1] if others and place.sentence else None
-        if others is None or before is None or not _SAID_NOT.search(before.text):
-            return []
-        named = self._mentions(reply.text, before.start, before.end, place)
-        out = frozenset(letter for one in named for letter in one.value.letters)
-        return [Found(Chosen(frozenset(self.texts) - out), *others.span())] if out else []
+    def _left_by_sentences(self, reply: Reply, place: Place) -> list[Found[Chosen]]:
+        """Return the options that the sentences before leave, where a stretch speaks of these and names none."""
+
+        def named_in(number: int) -> frozenset[str]:
+            one = reply.sentences[number]
+            found = self._mentions(reply.text, one.start, one.end, place)
+            return frozenset(letter for one in found for letter in one.value.letters)
+
+        left = left_by_sentences(reply, place, named_in, frozenset(self.texts))
+        return [Found(Chosen(left[0]), *left[1:])] if left else []
 
     def _by_place_alone(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
         """Return the option that is named by its place and no more: "all but the first"."""
@@ -289,7 +292,7 @@ class Options:
             pattern = text_pattern(without_first(option, opens), noun)
             for match in pattern.finditer(stretch) if pattern else ():
                 one = Found(Chosen(frozenset({letter}), by_text=True), offset + match.start(), offset + match.end())
-                if not _inside(one, found):
+                if not _inside(one, found) and not _NOT_NECESSARILY.match(stretch, match.end()):
                     found.append(one)
         return sorted(found, key=lambda one: one.start)
 
@@ -299,7 +302,9 @@ class Options:
         for one in found:
             before = joined[-1] if joined else None
             beside = before is not None and re.fullmatch(
-                r"[\s):.,=–—(\"'-]{1,5}(?:the |an? |it |they |he |she )?", text[before.end : one.start], re.IGNORECASE
+                r"[\s):.,=–—(\"'-]{1,5}(?:(?:on|in|at|to|from|by|with) )?(?:the |an? |it |they |he |she )?",
+                text[before.end : one.start],
+                re.IGNORECASE,
             )
             if (
                 before is not None

@@ -195,6 +195,22 @@ def so_do_they(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return tuple(member_at(text, *span) for span in (whole.span("one"), *(one.span("one") for one in others)))
 
 
+# "23 and 29 are prime, and so is 31."
+_SO_ARE_MORE = regex(
+    r"\W*(?P<ones>(?:(?!\bnot\b|n['’]t)[^;:.]){1,80}?)\s(?:is|are|was|were|do|does|did|has|have|can)\s(?!not\b|no\b)[^,;.]{2,40}[,;]\s+"
+    r"(?:and\s+)?(?:so|as|likewise)\s+(?:is|are|was|were|do|does|did|has|have|can)\s+(?P<more>(?!(?:it|this|that|they)\b)[^,;:.]{1,40})\W*",
+    re.IGNORECASE,
+)
+
+
+def so_are_more(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return the subjects of a sentence and those of which it says that so are they."""
+    whole = _SO_ARE_MORE.fullmatch(text, start, end)
+    if whole is None:
+        return ()
+    return tuple(one for part in ("ones", "more") for one in members_of(text, *whole.span(part), BETWEEN))
+
+
 # "Not only spruce and pine, but larch, too."
 _NOT_ONLY = regex(
     r"\W*not\s+(?:only|just|merely)\s+(?P<ones>[^;:.]{2,80}?),?\s+but\s+(?:also\s+)?(?P<more>[^;:.]{2,60}?)(?:,?\s+(?:too|also|as\s+well))?\W*",

@@ -28,8 +28,10 @@ _JUDGED = regex(
 _TICKS = "✓✔✅✗✘❌"
 _NUMBER = regex(r"\W*(\d{1,3})\W*\Z")
 # Cells of a table that say of their row that it is none, or one.
-_CROSSED = regex(r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)[^\w|]*(?:\([^()|]*\))?\s*", re.IGNORECASE)
-_JUDGES = regex(r"[\s*_]*(?:yes|no|not|ja|nein|oui|non|sí|true|false)[\s*_.!]*", re.IGNORECASE)
+_CROSSED = regex(
+    r"[\s*_]*(?:no|not|nein|non|false|[✗✘❌])(?!\w)(?:[^\w|]*(?:\([^()|]*\))?|[\s*_]*[,;:–—][^|]*)\s*", re.IGNORECASE
+)
+_JUDGES = regex(r"[\s*_]*(?:yes|no|not|ja|nein|oui|non|sí|true|false)[\s*_.!]*(?:[,;:–—(][^|]*)?", re.IGNORECASE)
 _TICKED = regex(r"\|[\s*_]*(?:yes|ja|oui|sí|true|[✓✔✅])(?!\w)", re.IGNORECASE)
 
 

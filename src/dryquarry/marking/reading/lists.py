@@ -33,6 +33,7 @@ from dryquarry.marking.reading.list_forms import (
     labelled_behind,
     labelled_ones,
     labelled_run,
+    so_are_more,
     worked_out,
 )
 from dryquarry.marking.reading.list_items import (
@@ -43,7 +44,7 @@ from dryquarry.marking.reading.list_items import (
     ticked_ones,
 )
 from dryquarry.marking.reading.list_runs import runs_in, tells_whole_order
-from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, new_share, verb_of
+from dryquarry.marking.reading.list_verbs import INNER_WORD, listed_after, listed_outright, new_share, verb_of
 from dryquarry.marking.reading.lists_likely import are_tied, leaves_open, likely, only_lists, with_things
 from dryquarry.marking.reading.members_named import (
     ADDED,
@@ -106,6 +107,8 @@ _MORE_IN_BRACKETS = regex(
     r"\s*\((?:and|plus|as\s+well\s+as|also)\b(?:\s+also)?(?:,[^,()]*,)?\s+(?:the\s+)?(?P<one>[^(),]{1,60})\)\W*",
     re.IGNORECASE,
 )
+# "whale and seal (the bat is a bird)"
+_TELLS_IN_BRACKETS = regex(r"\([^()]*\s(?:is|are|was|were|has|have|isn't|aren't|would)\s[^()]*\)", re.IGNORECASE)
 _BUT_NOT = regex(
     r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,
@@ -121,27 +124,6 @@ _ASIDE_START = regex(
 _DRAWN = regex(
     r"(?:^|[,;]\s+)(?:so(?!\s+(?:do|does|did|is|are|was|were|has|have|can)\b)|"
     r"therefore|thus|hence|which leaves|leaving|that leaves)\b[,:]?\s+",
-    re.IGNORECASE,
-)
-_SO_MANY = regex(
-    r"\b(?:two|three|four|five|six|[2-9])\s+[^,;:.]{1,40},\s+(?P<list>[^;:.]+?),\s+(?:have|has|are|is|do|does|can|were|live|were)\b",
-    re.IGNORECASE,
-)
-# "on the other two, Monday and Wednesday"
-_THESE_FEW = regex(
-    r"\W*(?:only\s+)?(?:(?:it(?:'s|\s+is)|they(?:'re|\s+are))\s+)?(?:(?:on|in|at|by|for)\s+)?(?:the|these|those)\s+(?:[^\W\d_]+\s+)?(?:two|three|four|five|six|others?|rest|remaining\s+\w+)"
-    r"(?:\s+[^\W\d_]+)?\s*(?:,|:|\s[–—-])\s+(?=\S)",
-    re.IGNORECASE,
-)
-# "The others - iron, nickel and cobalt - are."
-_THE_REST = regex(
-    r"\bthe\s+(?:others?|rest)\s*(?:\s[-–—]\s|\(|,\s)(?P<list>[^()–—]+?)(?:\s[-–—]\s|\)|,)\s*(?:are|is|do|does|can|have)\b(?!\s+not|n't)",
-    re.IGNORECASE,
-)
-# "At rest only iron, nickel and cobalt are."
-_ONLY_THESE = regex(r"\bonly\s+(?P<list>[^;:.]*?\sand\s[^,;:.]*?)\s+(?:are|do|have|can|were|did)\b", re.IGNORECASE)
-_SEEN_THERE = regex(
-    r"\b(?:you|we|one)\s+(?:can\s+|will\s+)?(?:finds?|sees?|ha(?:ve|s)|gets?|meets?|needs?)\s+|\bthere\s+(?:are|is)\s+",
     re.IGNORECASE,
 )
 # "Copper and gold aren't attracted."
@@ -277,6 +259,9 @@ class Lists:
         if place.telling and is_span(text, start, end):
             yield members_of(text, start, end, STRONG)
             return
+        if every := so_are_more(text, start, end):
+            yield every
+            return
         for written in WRITTEN:
             if way := written(text, start, end):
                 yield way
@@ -340,12 +325,16 @@ class Lists:
         if nothing_else and has_more(text, start, end, asked):
             return  # "ant, bee, cow, dog": one that the question does not offer
         semicolon = text.find(";", start, end)
+        text = text[:start] + _TELLS_IN_BRACKETS.sub(lambda one: "·" * len(one.group()), text[start:end])
         for last in (end, semicolon) if semicolon > start else (end,):
             yield tuple(mentioned_in(text, start, last, asked))
 
     def _stretches(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[int, int]]:
         """Yield where in a clause the list may stand: after its colon or verb, or before a verb of the question."""
         asked = question_in(self.question.asked)
+        beside = _TELLS_IN_BRACKETS.search(text, start, end)
+        if beside is not None and text[start : beside.start()].strip() and not text[beside.end() : end].strip(" .!"):
+            end = beside.start()
         if (ordered := _ORDERED.search(text, start, end)) is not None and ordered.start() > start:
             yield ordered.span("all")
         if (they_are := _THEY_ARE.match(text, start, end)) is not None:
@@ -356,14 +345,7 @@ class Lists:
         copulas = list(cue("copula", r"(?<![\w'])", r"(?!\w)").finditer(text, start, end)) or list(
             _VERB.finditer(text, start, end)
         )
-        if (few := _THESE_FEW.match(text, start, end)) is not None and BETWEEN.search(text, few.end(), end):
-            yield few.end(), end
-        if (rest := _THE_REST.search(text, start, end) or _ONLY_THESE.search(text, start, end)) is not None:
-            yield rest.span("list")
-        if (named := _SO_MANY.search(text, start, end)) is not None:
-            yield named.span("list")  # "only the two innermost planets, Mercury and Venus, have none"
-        for match in _SEEN_THERE.finditer(text, start, end):
-            yield match.end(), end
+        yield from listed_outright(text, start, end)
         for match in copulas[-1:]:
             subject = text[start : match.start()]
             complement = text[match.end() : end]

@@ -26,6 +26,7 @@ _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 FAR_LESS = 0.3
 # A sentence that takes up so much of what was asked tells of nothing else.
 WHOLLY = 0.6
+NEARLY_ALL = 0.9
 # "It does: …", "No, it isn't."
 IT_DOES = regex(
     r"\W*(?:(?:indeed|yes|no|of\s+course|certainly|actually|well),?\s+)?(?P<said>(?:it|he|she|they|that|this|there|you|one|we)\s+(?:does|do|did|is|are|was|were|can|could|will|would|has|have|may|must|should)"
@@ -205,7 +206,7 @@ def _stands_alone(text: str, first: Claim[Named]) -> bool:
 def _put(text: str, asked: str, claims: Sequence[Claim[Named]]) -> list[Claim[Named]]:
     """Return the clauses that put an answer, but those that take up far less of what was asked than another."""
     shares = [echo(clause_text(text, claim), asked) for claim in claims]
-    least = max(shares) - FAR_LESS if offered_by(asked) else 0.0
+    least = max(shares) - FAR_LESS if offered_by(asked) or max(shares) >= NEARLY_ALL else 0.0
     return [claim for claim, share in zip(claims, shares, strict=True) if claim.value.put_so and share >= least]
 
 

@@ -39,11 +39,16 @@ _ON_OTHERS = regex(
 _REASON = regex(r"\A\W*(?:since|as|because|while|whereas)\b[^,;]*,\s+(?=\S)", re.IGNORECASE)
 
 
+_CONTRASTED = regex(r",\s+(?:whereas|while|but|though)\s", re.IGNORECASE)
+
+
 def lies_the_other_way(text: str, asked: str) -> bool:
     """Tell whether a clause says what lies the other way than asked: "Heron Bay lies south of it", of the north."""
     if _ON_OTHERS.match(text) and "other" not in asked:
         return True
     text = _REASON.sub("", text)
+    if (against := _CONTRASTED.search(text)) is not None and not _ways_in(text[: against.start()]):
+        return False  # "1 September, whereas in the south it is 1 March"
     wanted, told = _ways_in(question_in(asked)), _ways_in(text)
     if len(wanted) != 1 or not told or wanted & told:
         return False

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from dryquarry.marking.reading.chosen import Chosen
-from dryquarry.marking.reading.claims import Claim, Found
+from dryquarry.marking.reading.claims import Claim, Found, Place
 from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
+from dryquarry.marking.reading.option_names import THE_OTHERS
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.reply.structure import Reply
 
 LEAST_OPTIONS = 3
 # "It's neither the oak nor the beech nor the birch.", its options left out
@@ -82,6 +84,38 @@ def left_over(
     one_left = alone and _DENIES.search(text, start, end) and _ONE_IS_LEFT.search(text, start, end)
     only = not (asks_one(asked) or ASKS_WHICH_NOT.search(question_in(asked))) and _ONLY_IS_NOT.match(text, start, end)
     return left if neither or others or shut_out or only or one_left else frozenset()
+
+
+# "The remaining one it must be.", "That leaves just one."
+_ONE_REMAINS = regex(
+    r"\b(?:the\s+(?:only\s+)?(?:remaining|last|other)\s+(?:one|option|possibility|choice)|(?:only|just)\s+one\s+(?:[^\W\d_]+\s+)?(?:remains|is\s+left)|"
+    r"(?:leaves|leaving)\s+(?:only|just)\s+one|the\s+(?:only\s+)?one\s+(?:that(?:['’]s|\s+is)\s+)?left)\b",
+    re.IGNORECASE,
+)
+_SHUT_OUT = regex(
+    r"\b(?:not?|none|never|cannot|wrong|false|incorrect|impossible|out|excluded|eliminated|neither|nor|fails?)\b|n['’]t\b",
+    re.IGNORECASE,
+)
+
+
+def left_by_sentences(
+    reply: Reply, place: Place, named_in: Callable[[int], frozenset[str]], letters: frozenset[str]
+) -> tuple[frozenset[str], int, int] | None:
+    """Return the letters of the options that the sentences before do not shut out, and where a stretch speaks of them.
+
+    "Ben has no key. The other two can.", "A is out, and B is impossible. The remaining one it must be."
+    `named_in` tells the letters of the options that a sentence names.
+    """
+    others = THE_OTHERS.match(reply.text, place.start, place.end)
+    remains = None if others else _ONE_REMAINS.search(reply.text, place.start, place.end)
+    said = others or remains
+    if said is None or (remains and _DENIES.search(reply.text, place.start, place.end)):
+        return None
+    earlier = range(place.sentence - 1 if others and place.sentence else 0, place.sentence)
+    shut_out = [number for number in earlier if _SHUT_OUT.search(reply.sentences[number].text)]
+    out = frozenset(letter for number in shut_out for letter in named_in(number))
+    left = letters - out
+    return (left, *said.span()) if out and left and (others or len(left) == 1) else None
 
 
 _ASKS_ONE = regex(

@@ -51,7 +51,7 @@ from dryquarry.marking.reading.possible_answers import (
     names_another,
     only_possible,
 )
-from dryquarry.marking.reading.rankings import line_of_rank, only_one_right
+from dryquarry.marking.reading.rankings import line_of_rank, only_line_as_asked, only_one_right
 from dryquarry.marking.reading.ranks_told import RANKS, of_those_named
 from dryquarry.marking.reading.set_aside import (
     IT_IS,
@@ -80,6 +80,7 @@ from dryquarry.marking.reading.told import (
     share_echoed,
     told,
 )
+from dryquarry.marking.reading.told_in_one import behind_own_words, gapped
 from dryquarry.marking.reading.told_of_it import only_leads_to_word, told_of_it
 from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.regexes import regex
@@ -263,7 +264,8 @@ class Phrases:
         asked = question_in(self.question.asked)
         behind_colon = text[:start].rstrip().endswith(":")
         ends = at_the_end(text, place.start if behind_colon else start, end, asked) or by_value(text, start, end, asked)
-        ends = ends or of_those_named(text, start, end, asked)
+        ends = ends or of_those_named(text, start, end, asked) or gapped(text, start, end, asked)
+        ends = ends or (None if place.telling else behind_own_words(text, start, end, asked))
         spans = dict.fromkeys(((start, end), (behind_lead(text, start, end), end)))
         told = [ends] if ends else [one for span in spans for one in found_by((*RANKS, *POSITIONS), text, span, asked)]
         return tuple(unlike(text, list(told)[:1], place))
@@ -352,6 +354,7 @@ class Phrases:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""
         ranked = line_of_rank(reply.text, question_in(self.question.asked)) or only_one_right(reply.text)
         ranked = ranked or line_at_end(reply.text, self.question.asked)
+        ranked = ranked or only_line_as_asked(reply.text, question_in(self.question.asked))
         if ranked is not None:
             yield Place(PlaceKind.LIST, *ranked, sentence_at(reply, ranked[0]))
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from dryquarry.marking.reading.echo import content_of
 from dryquarry.marking.reading.extremes import extremes
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
 
 LEAST_LINES = 2
 LONGEST_NAME = 60
+MOST_LINES = 24
 FARTHEST_LOOK = 20_000
 _RANKS = {"second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5, "5th": 5}
 _ASKS_RANK = regex(rf"\b(?P<rank>{'|'.join(_RANKS)})[\s-]+(?:most\b|[a-z]+est\b)", re.IGNORECASE)
@@ -32,6 +34,40 @@ def only_one_right(text: str) -> tuple[int, int] | None:
     judged = list(_JUDGED.finditer(text, 0, FARTHEST_LOOK))
     right = [one for one in judged if one["said"].lower() == "yes"]
     return right[0].span("name") if len(right) == 1 and len(judged) > LEAST_LINES else None
+
+
+# What a question supposes: "Whose coat is blue if Ben's is red?"
+_SUPPOSED = regex(r"\s(?:if|when|given\s+that)\s.*", re.DOTALL)
+# "Ada → red", "Cleo: blue"
+_PAIR_LINE = regex(
+    r"[\s*•_-]{0,6}(?P<name>[^\W\d_][^\n:→=–]{0,39}?)[\s*_]{0,4}(?::|→|->|⇒|=|\s[–-])\s*(?P<said>[^\n]{1,60}?)[\s.*_,;]{0,4}"
+)
+_DENIES = regex(r"\b(?:not?|none|never)\b|n['’]t\b", re.IGNORECASE)
+
+
+def only_line_as_asked(text: str, asked: str) -> tuple[int, int] | None:
+    """Return the name of the one line that says what is asked, where each line says something of another name.
+
+    "Ada → not blue / Ben → red / Cleo → blue", where it is asked whose coat is blue.
+    """
+    lines = [line for line in text[:FARTHEST_LOOK].split("\n") if line.strip()]
+    if len(lines) < LEAST_LINES or len(lines) > MOST_LINES:
+        return None
+    pairs = [_PAIR_LINE.fullmatch(line) for line in lines]
+    wanted = content_of(_SUPPOSED.sub("", asked))
+    right = [
+        number
+        for number, pair in enumerate(pairs)
+        if pair and not _DENIES.search(pair["said"]) and content_of(pair["said"]) and content_of(pair["said"]) <= wanted
+    ]
+    if None in pairs or len(right) != 1:
+        return None
+    (number,), begins = right, 0
+    for line in lines[:number]:
+        begins = text.index(line, begins) + len(line)
+    begins = text.index(lines[number], begins)
+    pair = pairs[number]
+    return (begins + pair.start("name"), begins + pair.end("name")) if pair else None
 
 
 # "Ranking by area:"

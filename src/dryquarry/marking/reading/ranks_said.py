@@ -11,7 +11,7 @@ ASKS_MOST = regex(
     r"\b(?:farthest|furthest|largest|biggest|highest|longest|tallest|oldest|heaviest|fastest|greatest|deepest|most)\b",
     re.IGNORECASE,
 )
-CHAIN = regex(r"\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
+CHAIN = regex(r"(?!.*\sand\s)\W*(?P<one>[^<>]{1,40}?)\s*>\s*[^<>]{1,40}(?:>\s*[^<>]{1,40})+")
 # "Mull is large, but Skye is larger.", where the largest is asked for
 ASKS_MORE = regex(r"\bwh(?:ich|o|at)\s+(?:is|was|are)\s+(?:the\s+)?[a-z]+er\b", re.IGNORECASE)
 STILL_MORE = regex(
@@ -37,6 +37,11 @@ THEN_COMES = regex(
     r"\b(?:first|1st|highest|largest|longest|biggest|number\s+one)\b[^.;]{0,40}?[,;]\s+(?:and\s+)?(?:then|next|followed\s+by|(?:in\s+)?second(?:\s+place)?|number\s+two)\s+"
     r"(?:comes?\s+|is\s+|by\s+)?(?P<one>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)|(?:\bfollowed\s+by|\A\W*(?:next|then|second)\s+(?:in\s+line\s+)?(?:comes|is))\s+(?P<other>[^,;:.]{1,50}?)(?=\s+(?:with|and|in)\b|[,;:.]|\s*\Z)",
     re.IGNORECASE,
+)
+# "Cleo > Ada > Ben, with Cleo at the top"
+AT_THE_TOP = regex(
+    r"\b(?:with|put(?:s|ting)|leaves|leaving)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)\s+"
+    r"(?:at\s+the\s+(?:top|head|front)|on\s+top|in\s+(?:front|the\s+lead|first\s+place)|ahead|leading|first)\b"
 )
 # "Of the inner ones Skye comes first"
 COMES_FIRST = regex(r"(?P<one>[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)\s+(?:comes|ranks|is|stands)\s+first\b")

@@ -28,7 +28,7 @@ _PART_END = regex(
 _QUESTION = regex(r"[^.!?\n]{0,200}\?")
 # "It's the tern, isn't it?" asks nothing
 TAG_QUESTION = regex(
-    r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they)|right|no|correct)\s*\?",
+    r",\s*(?:(?:is|was|are|were|does|do|did|has|have|would|could|can)n't\s+(?:it|that|he|she|they|there|I|we|you)|right|no|correct)\s*\?",
     re.IGNORECASE,
 )
 # "C? Ivo > Nela > Tom, so yes."

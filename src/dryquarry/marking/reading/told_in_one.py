@@ -1,0 +1,79 @@
+"""What belongs to the thing asked about, where a clause tells of several: "Spring begins in March, summer in June"."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.reading.clauses import PREPOSITION
+from dryquarry.marking.reading.echo import content_of, is_echo
+from dryquarry.marking.regexes import regex
+
+Span = tuple[int, int]
+_WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
+_PREPOSITIONS = "in|on|at|to|from|by|with|for|under|behind|into"
+# A thing of so few words, and none that speaks of several things or supposes one.
+_THING = r"(?!(?:if|when|as|since|most|some|many|all|few|both|which|that|it)\b)(?:[^\s,;:]+\s){0,3}[^\s,;:]+?"
+# "Spring begins in March", and what follows says the same of others without the verb
+_FIRST = regex(
+    rf"\W*(?P<who>{_THING})\s+(?P<verb>[a-z]{{2,}})\s+(?P<where>{_PREPOSITIONS})\s+(?P<one>[^,;:]{{2,40}}?)(?=[,;]\s|\s+and\s)",
+    re.IGNORECASE,
+)
+MOST_PARTS = 12
+MOST_WORDS_OF_OBJECT = 4
+
+
+def gapped(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return what a clause says of the one thing of several that a question names, or of which it says what is asked.
+
+    "Spring begins in March, summer in June, autumn in September", where it is asked when autumn begins.
+    """
+    first = _FIRST.match(text, start, end)
+    if first is None:
+        return None
+    parts = [(first.span("who"), first.span("one"))]
+    again = re.compile(
+        rf"(?:[,;]\s+(?:and\s+|while\s+|but\s+)?|\s+and\s+)(?P<who>{_THING})\s+{first['where']}\s+(?P<one>[^,;:]{{2,40}}?)"
+        r"(?=[,;]\s|\s+and\s|\W*\Z)",
+        re.IGNORECASE,
+    )
+    while len(parts) < MOST_PARTS and (more := again.match(text, parts[-1][1][1], end)) is not None:
+        parts.append((more.span("who"), more.span("one")))
+    if len(parts) < 2 or text[parts[-1][1][1] : end].strip(" .!*"):
+        return None
+    wanted = content_of(asked)
+    of_subject = [bool(content_of(text[slice(*who)]) & wanted) for who, _ in parts]
+    of_value = [bool(content_of(text[slice(*one)]) & wanted) for _, one in parts]
+    if of_subject.count(True) == 1 and not any(of_value):
+        return parts[of_subject.index(True)][1]
+    if of_value.count(True) == 1 and not any(of_subject):
+        return parts[of_value.index(True)][0]
+    return None
+
+
+_ASKS_WHAT_ONE_DOES = regex(r"\b(?:which|what|whom?)\b[^?]*?\b(?:do|does|did)\s", re.IGNORECASE)
+_JOINED_ON = regex(r"\s+and\s+[a-z]{3,}\b")
+
+
+def behind_own_words(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return what stands behind the question's own subject and verb, where the clause goes on with another verb.
+
+    "Plants take in carbon dioxide by day and give off oxygen", where it is asked which gas plants take in.
+    """
+    if not _ASKS_WHAT_ONE_DOES.search(asked) or not _JOINED_ON.search(text, start, end):
+        return None
+    words = list(_WORD.finditer(text, start, end))
+    number = next((n for n, word in enumerate(words) if not is_echo(word.group(), asked)), len(words))
+    own = [word for word in words[:number] if not is_echo(word.group(), "")]
+    if len(own) < 2 or number == len(words):
+        return None
+    last = number
+    while last < len(words) and not is_echo(words[last].group(), asked) and words[last].group() != "and":
+        last += 1
+    first, stop = words[number].start(), words[last - 1].end()
+    bracket = text.find("(", first, stop)
+    stop = len(text[:bracket].rstrip()) if bracket > first else stop
+    preposition = PREPOSITION.search(text, first, stop)
+    stop = preposition.start() if preposition else stop
+    joined = _JOINED_ON.search(text, stop, end)
+    object_words = len(_WORD.findall(text, first, stop))
+    return (first, stop) if joined and 0 < object_words <= MOST_WORDS_OF_OBJECT else None
