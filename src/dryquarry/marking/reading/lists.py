@@ -290,33 +290,37 @@ class Lists:
         ):
             start, cut = cut + 1, end  # "Barley is missing; what she has is oats and rye."
         for first, last in dict.fromkeys(self._stretches(text, start, cut, place)):
-            without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
-            last = first + without.start() if without else last
-            if (more := _MORE_IN_BRACKETS.search(text, first, last)) is not None and more.end() >= last - 1:
-                yield (*members_of(text, first, more.start(), BETWEEN), member_at(text, *more.span("one")))
-                continue
-            brackets = _BRACKETS.match(text[first:last])
-            if brackets:
-                first, last = first + brackets.start("inside"), first + brackets.end("inside")
-            parted = members_of(text, first, last, BETWEEN)
-            if (results := results_of(text, first, last)) is not None:
-                yield results
-            yield parted
-            if len(parted) > 1 and (cut_last := cut_as_offered(text, parted, self.question.asked)):
-                yield cut_last
-            if len(parted) > 1 and all(WAY_THERE.search(member) for member, _, _ in parted):
-                yield tuple(after_preposition(text, member) for member in parted)
-            if len(parted) > 1 and all(COUNTED.search(member) for member, _, _ in parted):
-                yield tuple(stripped_of(member, COUNTED) for member in parted)
-            if (bare := without_shared(parted)) != parted:
-                yield bare
-            if len(parted) > 1 and WAY_THERE.search(parted[0][0]):
-                yield (after_preposition(text, parted[0]), *parted[1:])  # "mixed from red, green and blue"
-            if any(ADDED.search(member) for member, _, _ in parted):
-                yield tuple(stripped_of(member, ADDED) for member in parted)
-            if "," in text[first:last] or ";" in text[first:last]:
-                yield members_of(text, first, last, STRONG)
+            yield from self._parted(text, first, last)
         yield from self._mentioned(text, start, cut if place.telling else end, place)
+
+    def _parted(self, text: str, first: int, last: int) -> Iterator[tuple[NamedMember, ...]]:
+        """Yield the ways to part a stretch into members, the likeliest first."""
+        without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
+        last = first + without.start() if without else last
+        if (more := _MORE_IN_BRACKETS.search(text, first, last)) is not None and more.end() >= last - 1:
+            yield (*members_of(text, first, more.start(), BETWEEN), member_at(text, *more.span("one")))
+            return
+        brackets = _BRACKETS.match(text[first:last])
+        if brackets:
+            first, last = first + brackets.start("inside"), first + brackets.end("inside")
+        parted = members_of(text, first, last, BETWEEN)
+        if (results := results_of(text, first, last)) is not None:
+            yield results
+        yield parted
+        if len(parted) > 1 and (cut_last := cut_as_offered(text, parted, self.question.asked)):
+            yield cut_last
+        if len(parted) > 1 and all(WAY_THERE.search(member) for member, _, _ in parted):
+            yield tuple(after_preposition(text, member) for member in parted)
+        if len(parted) > 1 and all(COUNTED.search(member) for member, _, _ in parted):
+            yield tuple(stripped_of(member, COUNTED) for member in parted)
+        if (bare := without_shared(parted)) != parted:
+            yield bare
+        if len(parted) > 1 and WAY_THERE.search(parted[0][0]):
+            yield (after_preposition(text, parted[0]), *parted[1:])  # "mixed from red, green and blue"
+        if any(ADDED.search(member) for member, _, _ in parted):
+            yield tuple(stripped_of(member, ADDED) for member in parted)
+        if "," in text[first:last] or ";" in text[first:last]:
+            yield members_of(text, first, last, STRONG)
 
     def _mentioned(self, text: str, start: int, end: int, place: Place) -> Iterator[tuple[NamedMember, ...]]:
         """Yield what a stretch mentions of the question's list, unless it names others beside them."""
