@@ -292,10 +292,12 @@ READ_OTHERWISE = {
     "b112-ch-50",
     "b114-ch-52",
     "b114-sq-66",
+    "b115-ex-27",
+    "b115-nu-44",
+    "b115-ch-57",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
-    "b7-031-exact",
     "b10-nu-pump-clock",
     "b10-nu-pump-hedge",
     "b11-ex-plan-list",
@@ -377,6 +379,7 @@ STILL_WRONG = {
     "b105-nu-28",
     "b105-ch-48",
     "b110-ex-39",
+    "b115-nu-51",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -318,7 +318,7 @@ CUES = {
         r"tempt(?:ed|ation)",
         r"intuition (?:says|suggests|tells)",
         r"intuitively",
-        r"i (?:was going to|was about to|first thought|initially thought|had thought|thought first|thought at first|almost said|nearly said|wanted to say|used to think|first said|first wrote|originally)",
+        r"i (?:was going to|was about to|first thought|initially thought|had thought|thought first|thought at first|almost said|nearly said|wanted to say|used to think|first said|first wrote|originally|(?:first|initially) (?:read|took|had|misread|guessed|wrote|picked|chose))",
         r"(?:is|was|are|were|has been) (?:\w+ )?(?:said|thought|believed|claimed|assumed|supposed|rumou?red|taken) to be",
         r"(?:a|the) (?:quick|first|hasty|superficial) (?:look|glance|reading) (?:might |may |would |could )?(?:suggests?|shows?)",
         r"(?:you|one|we)(?: (?:may|might|could))?(?: have| has|'ve) (?:heard|read|seen|learned|been told|thought)(?: of)?",

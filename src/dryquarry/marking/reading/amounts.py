@@ -18,9 +18,11 @@ from dryquarry.marking.reading.amounts_weighed import (
     IN_UNIT,
     IS_REST,
     LONGEST_LABEL,
+    OF_NAME,
     OF_THESE,
     OF_THESE_NAMED,
     REST,
+    SAYS_OF_NAME,
     SOLVED,
     concludes_numbers,
     weight_of,
@@ -32,6 +34,7 @@ from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import alternatives
 from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.stretches import Claims, Stretch, none_of
+from dryquarry.marking.reading.supposed_amounts import is_only_at_times
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of
@@ -139,11 +142,14 @@ class Amounts:
         more += IN_ALL * (COMES_TO_IN_ALL.search(stretch) is not None)
         before = reply.sentences[place.sentence - 1].text if place.sentence else ""
         taken_up = echo(stretch, question.asked) + echo_of_it(stretch, before, question.asked)
-        return max(taken_up, EQUATION if equation or ends else 0.0) + more
+        of_name = OF_NAME * (SAYS_OF_NAME.match(stretch) is not None)
+        return max(taken_up, EQUATION if equation or ends else 0.0, of_name) + more
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked; less where all its numbers are those of the question."""
         found = self.find(reply, place)
+        if is_only_at_times(reply.text, place.start, place.end):
+            return None  # "That's the average; at times it's 25 km/h."
         return weight_of(Stretch(reply, place, question), found) if found else None
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:

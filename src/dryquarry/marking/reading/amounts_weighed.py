@@ -11,7 +11,15 @@ from dryquarry.marking.reading.amounts_apart import ASKS_REST, ASKS_WHOLE
 from dryquarry.marking.reading.amounts_results import DRAWN
 from dryquarry.marking.reading.chains import is_step
 from dryquarry.marking.reading.claims import Found, Place, PlaceKind
-from dryquarry.marking.reading.echo import content_of, echo, echo_of_it, question_in, stem
+from dryquarry.marking.reading.echo import (
+    content_of,
+    echo,
+    echo_of_it,
+    names_in,
+    question_in,
+    stem,
+    without_supposed,
+)
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.stretches import Stretch, how_many
@@ -23,6 +31,8 @@ from dryquarry.marking.values.quantities import Quantity
 from dryquarry.marking.values.units import dimension_of, scale_to
 
 EQUATION = 0.8
+# How much a sentence takes up at least that gives a number of the one name asked about.
+OF_NAME = 1.2
 # How much more a sentence weighs that says what it comes to in all.
 IN_ALL = 1.3
 LONGEST_LABEL = 40
@@ -80,6 +90,8 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
         share = max(share, EQUATION)  # "£28.20.": the reply ends with it
     if not restated and concludes_numbers(reply, place):
         share = max(share, EQUATION)  # "…, that's 382. On a rainy day it would be less."
+    if not restated and is_of_name_asked(reply.text, place.start, found[0].start, question.asked):
+        share = max(share, OF_NAME)  # "Ida is 17."
     share -= 0.5 * (restated and len(found) >= MANY and _LISTS.search(reply.text, place.start, place.end) is not None)
     share -= _is_total_not_asked(reply.text, place, question)
     labelled = _is_labelled(reply.text, place, question)
@@ -108,6 +120,19 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
     share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
     return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
+
+
+SAYS_OF_NAME = regex(
+    r"\W*(?:(?:so|thus|hence|then|and)\s+)?(?P<name>[A-Z][^\W\d_]+)(?:['’]s\s+[^\W\d_]+)?(?:['’]s|\s+(?:is|was|has|gets|pays|weighs|needs|must\s+be))\s+"
+    r"(?:therefore\s+|thus\s+|now\s+)?[€$£]?"
+)
+
+
+def is_of_name_asked(text: str, start: int, at: int, asked: str) -> bool:
+    """Tell whether a sentence gives a number right behind the one name that is asked about: "Ida is 17."."""
+    said = SAYS_OF_NAME.fullmatch(text, start, at)
+    names = names_in(without_supposed(asked)) if said else frozenset()
+    return said is not None and len(names) == 1 and stem(said["name"]) in names
 
 
 def concludes_numbers(reply: Reply, place: Place) -> bool:

@@ -83,13 +83,15 @@ def names_it(text: str, question: str) -> bool:
         return True
     if names_of_kind(text, asked) or (ASKS_NAME.search(asked) is not None and _NAMES.search(text)):
         return True
+    if _ITS_NAME_IS.match(text):
+        return True
     remains = _REMAINS.fullmatch(text)
     return is_possible(text, question) or bool(remains and possible_in(text, *remains.span("one"), question))
 
 
 def may_name_it(text: str, question: str) -> bool:
     """Tell quickly whether `names_it` may say so."""
-    if ":" in text or len(text.split()) <= LONGEST_NAMING_WORDS or _NAMES.search(text):
+    if ":" in text or len(text.split()) <= LONGEST_NAMING_WORDS or _ITS_NAME_IS.match(text) or _NAMES.search(text):
         return True
     if yes_or_no(text, 0, len(text), question) is not None:
         return True
@@ -97,6 +99,11 @@ def may_name_it(text: str, question: str) -> bool:
     return _tells_what_is_asked(text, asked) or is_of_asked_kind(text, asked) or names_of_kind(text, asked)
 
 
+# "The English name is iron."
+_ITS_NAME_IS = regex(
+    r"\W*(?:the|its|his|her)\s+(?:English|usual|common|full|proper|present|modern)\s+name\s+(?:\w+\s+\w+\s+)?is\b",
+    re.IGNORECASE,
+)
 # "Against it: Ms Aro.", where it is asked who was against it
 _SIDE = regex(r"\W*(?P<side>for|against|above|below|before|after|with|without)\b[^:.]{0,20}:\s", re.IGNORECASE)
 _YES_NO = regex(r"\W*(?:yes|no|yep|nope|ja|nein|oui|non|sí|certainly|correct|true|false)\b(?!\s+\w)", re.IGNORECASE)

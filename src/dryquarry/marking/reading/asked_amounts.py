@@ -9,7 +9,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.reading.claims import Claim, Place
-from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in, stem
+from dryquarry.marking.reading.echo import content_of, echo, names_in, question_in, stem, without_supposed
 from dryquarry.marking.reading.stretches import (
     ASKS_CHANCE,
     MORE_OR_LESS,
@@ -102,7 +102,7 @@ def as_denied(stretch: Stretch, claims: Claims) -> Claims:
 def of_whom_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the numbers of the one whom the question names, where others have theirs: "Mia is 8, Lars 13"."""
     text, place, question = stretch.text, stretch.place, stretch.question
-    asked = names_in(question_in(question.asked))
+    asked = names_in(without_supposed(question.asked))
     names = [
         (match.start(), stem(match.group()))
         for match in re.compile(r"[A-Z][^\W\d_]+").finditer(text, place.start, place.end)

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from dryquarry.marking.reading.claims import Claim, Place
 from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.extremes import tells_extreme, way_of
+from dryquarry.marking.reading.ranks_said import ASKS_MOST
 from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.regexes import regex
 
@@ -48,6 +49,20 @@ def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Que
     way = way_of(than[0]["more"], question_in(question.asked)) if len(than) == 1 else 0
     kept = [claim for claim in claims if (claim.start > than[0].end()) == (way < 0)] if way else []
     return kept if len(kept) == 1 else claims
+
+
+# "The bowl beats even the jug."
+_BEATS = regex(r"\s+(?:beats?|exceeds?|outdoes|tops|outweighs?|surpass(?:es)?)\s+(?:even\s+)?", re.IGNORECASE)
+
+
+def that_beats(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Keep the one of two that is said to beat the other, where it is asked which has the most."""
+    beats = (
+        len(claims) == 2
+        and ASKS_MOST.search(question_in(asked))
+        and _BEATS.match(text, claims[0].end, claims[1].start) is not None
+    )
+    return claims[:1] if beats else claims
 
 
 _SO_THEN = regex(r",\s+(?:so|hence|thus|therefore)\s", re.IGNORECASE)

@@ -356,9 +356,15 @@ SURE = (
     Construction(NO_LONGER, words=(" but ",)),
     Construction(IS_LEFT, words=(" left", " remaining")),
 )
+# "With the e it's iron."
+_WITH_IT_IS = regex(
+    r"\W*(?:with|without)\s[^,;:]{1,30}?,?\s(?:it|that)(?:['’]s|\s+is|\s+must\s+be)\s+(?!not\b)(?P<one>[^,;:]{1,40}?)\W*",
+    re.IGNORECASE,
+)
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     *SURE,
+    Construction(_WITH_IT_IS, whole=True, words=(" it", " that")),
     Construction(MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),
     Construction(FARTHER, ASKS_MOST, words=(" of ",)),

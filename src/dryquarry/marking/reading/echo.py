@@ -112,6 +112,19 @@ def question_in(asked: str) -> str:
     return asking_part(_ALTERNATIVES.sub("?", _STORY.sub("", asked)))
 
 
+# "How old is Ida if Jon is 13?", "If Jon is 13, how old is Ida?"
+_SUPPOSED = regex(
+    r"\A\W*(?:if|when|given\s+that)\s[^?]*?,\s+(?=(?:how|what|which|who|whose|when|where)\b)|,?\s(?:if|when|given\s+that|provided)\s.*",
+    re.IGNORECASE | re.DOTALL,
+)
+
+
+@lru_cache(maxsize=512)
+def without_supposed(asked: str) -> str:
+    """Return what a question asks without what it supposes for it."""
+    return _SUPPOSED.sub("", question_in(asked))
+
+
 # "How many pieces are there, and how many cuts are needed? Give the number of cuts."
 _GIVE_NUMBER = regex(
     r"\?\s+(?:give|state|name|report|(?:answer|reply)\s+with)\s+(?:only\s+|just\s+)?the\s+number\s+of\s+(?P<what>[^.?!]{3,60})[.!]?\s*\Z",

@@ -66,7 +66,7 @@ _LETTER_OF_UNIT = regex(r"\s+(?P<unit>[a-zA-Z])m?(?:\s?\^\s?\{?[23]\}?|[²³])?\
 # "3x + 4 mg": a unit, and no product of variables
 _LAST_WORD = regex(r"(?<=[\w)}\]])\s+([A-Za-z]{2,})\.?$")
 _LEAD = regex(
-    r"^.*?\b(?:is|are|equals|gives|becomes|as|get|to|be|formula|expression|function|have|it)\b:?\s+",
+    r"^.*?\b(?:is|are|equals|gives|makes?|becomes|as|get|to|be|formula|expression|function|have|it)\b:?\s+",
     re.IGNORECASE | re.DOTALL,
 )
 # "2 ln x is ln x², and ln x² + ln 5 is ln(5x²)"

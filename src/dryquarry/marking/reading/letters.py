@@ -22,6 +22,7 @@ from dryquarry.marking.reading.chosen import (
     of_what_is_asked,
     opens_with_letter,
     result,
+    that_beats,
     what_fits,
     without_lesser,
 )
@@ -391,7 +392,7 @@ class Options:
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]
         if ticked and len(ticked) < len(claims) and place.telling:
             claims = ticked
-        claims = claims if place.telling else called_the_one(text, claims)
+        claims = claims if place.telling else that_beats(text, called_the_one(text, claims), self.asked)
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold

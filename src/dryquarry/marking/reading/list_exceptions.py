@@ -18,12 +18,15 @@ _EXCEPT = regex(
 ASKS_WHICH_NOT = regex(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
+_WHICH_IS = regex(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 _DASHED = regex(r"\s[–—-]\s*\Z")
 
 
 def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
     """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
     match = _EXCEPT.search(text, start, end)
+    if match and (aside := _WHICH_IS.search(text, match.end(), end)) is not None:
+        end = aside.start()  # "all but yellow, which is a mix of red and green"
     if match and _DASHED.search(text, start, match.start()) and BETWEEN.search(text, start, match.start()):
         return None  # "curlew, avocet, oystercatcher — all but the two others": they are told before
     if match is None:

@@ -164,6 +164,13 @@ def _counts_down(reply: Reply, items: list[tuple[int, int]]) -> bool:
     return len(given) == len(items) > 1 and given == list(range(len(given), 0, -1))
 
 
+# "Shortest: 7 dm / Then: 75 cm / Longest: 0.8 m"
+_PLACE_LABEL = regex(
+    r"\W*(?:(?:the\s+)?(?:[^\W\d_]+est|first|second|third|fourth|fifth|last)|then|next|finally|after\s+that)(?:\s+one)?\W{0,3}:\W{0,3}\s+",
+    re.IGNORECASE,
+)
+
+
 def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
     """Return the list items or table rows of a stretch; of a table that says yes or no of each row the right ones."""
     found: list[tuple[int, int]] = []
@@ -182,6 +189,9 @@ def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
             if named:
                 found.append((sentence.start + named.start(), sentence.start + named.end()))
                 crossed += found[-1:] if any(_CROSSED.fullmatch(cell.group()) for cell in cells) else []
+    labels = [_PLACE_LABEL.match(reply.text, *span) for span in found]
+    if len(found) > 1 and all(labels):
+        found = [(label.end(), end) for label, (_, end) in zip(labels, found, strict=True) if label]
     found = found[::-1] if _counts_down(reply, found) else found
     ticked = crossed and any(_TICKED.search(sentence.text) for sentence in reply.sentences)
     return [item for item in found if item not in crossed] if ticked else found

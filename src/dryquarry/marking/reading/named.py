@@ -52,6 +52,8 @@ _HE_HIMSELF = regex(r"\W*(?:he|she|it)\s+(?:himself|herself|itself)\b", re.IGNOR
 _BOTH_ARE = regex(
     r"\W*(?:both|all(?:\s+of\s+(?:them|these))?|they|these)\s+(?:are|were|mean)\s+(?:the\s+)?[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?\W*"
 )
+_DID_SO = regex(r"\b(?:could|did|does|can|has|was)(?:\s+and\s+did)?(?:\s+(?:it|so|that))?\W*\Z", re.IGNORECASE)
+_COULD_NOT = regex(r"\b(?:could|can|did|has|was|does)(?:n['’]t|\s+not|not)\b|\bcannot\b", re.IGNORECASE)
 _EITHER = regex(r"\beither\s+[^,;]{1,60}?\sor\s|\bbetween\s+[^,;]{1,60}?\sand\s", re.IGNORECASE)
 # "I doubted that it was the Caspian Sea, but it is."
 _ONLY_IT_IS = regex(r"\W*(?:and\s+|but\s+)?it\s+(?:really\s+|indeed\s+)?(?:is|was|does|did)\W*", re.IGNORECASE)
@@ -168,6 +170,9 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
     if not turned and len(firm) > 1 and _I_THINK.match(clause_text(reply.text, firm[-1])):
         either = _EITHER.search(clause_text(reply.text, firm[0])) is not None
         turned = firm[-1:] if either else []  # "It's either Zagreb or Ljubljana; I think it's Ljubljana."
+    if len(firm) > 1 and asks_who(asked) and _DID_SO.search(clause_text(reply.text, firm[-1])):
+        denied = any(_COULD_NOT.search(clause_text(reply.text, one)) for one in firm[:-1])
+        turned = firm[-1:] if denied else turned  # "Ben could not have done it; Ada could and did."
     if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "Some took them for two; both are Venus."
     return turned

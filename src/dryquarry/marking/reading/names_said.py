@@ -41,9 +41,9 @@ THAT_IS = regex(
 # "…, from which the body makes vitamin A", where it is asked which vitamin
 ASKS_LETTERED = regex(r"\bwhich\s+(?:vitamin|gate|platform|pier|berth|hall|block|wing)\b", re.IGNORECASE)
 LETTERED = regex(r"\b(?P<what>vitamin|gate|platform|pier|berth|hall|block|wing)\s+(?P<one>[A-Z]\d{0,2})\b")
-# "Cleo is the only one left."
+# "Cleo is the only one left.", "Only the cat is left for Mara."
 IS_LEFT = regex(
-    r"\W*(?:(?:so|only|then)\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|are)\s+(?:therefore\s+|thus\s+)?the\s+(?:only\s+|last\s+)?(?:one|person|possibility)\s+"
+    r"(?:\A|,\s)\W*(?:so\s+|and\s+)?only\s+(?P<other>[^,;:]{1,40}?)\s+(?:is|are)\s+left\b|\W*(?:(?:so|only|then)\s+)?(?P<one>[^,;:]{1,40}?)\s+(?:is|are)\s+(?:therefore\s+|thus\s+)?the\s+(?:only\s+|last\s+)?(?:one|person|possibility)\s+"
     r"(?:(?:that|who)(?:['’]s|\s+is)\s+)?(?:left|remaining)\b",
     re.IGNORECASE,
 )

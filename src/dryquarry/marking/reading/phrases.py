@@ -21,10 +21,10 @@ from dryquarry.marking.reading.clauses import (
 )
 from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, SURE, found_by
-from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in
+from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in, without_supposed
 from dryquarry.marking.reading.end_of_order import end_of_order, line_at_end, none_beyond, tells_no_end
 from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
-from dryquarry.marking.reading.names_told import asks_year, is_year_of_else
+from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
@@ -51,7 +51,7 @@ from dryquarry.marking.reading.possible_answers import (
     names_another,
     only_possible,
 )
-from dryquarry.marking.reading.rankings import line_of_rank, only_line_as_asked, only_one_right
+from dryquarry.marking.reading.rankings import line_of_rank, only_one_right, pair_as_asked
 from dryquarry.marking.reading.ranks_told import RANKS, of_those_named
 from dryquarry.marking.reading.set_aside import (
     IT_IS,
@@ -80,7 +80,7 @@ from dryquarry.marking.reading.told import (
     share_echoed,
     told,
 )
-from dryquarry.marking.reading.told_in_one import behind_own_words, gapped
+from dryquarry.marking.reading.told_in_one import of_several
 from dryquarry.marking.reading.told_of_it import only_leads_to_word, told_of_it
 from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.regexes import regex
@@ -181,6 +181,8 @@ class Phrases:
         """Return the part of a clause that tells of what is asked, without who only helped."""
         start, end = part_of_way_asked(text, start, end, self.question.asked)
         start, end = part_of_thing_asked(text, start, end, question_in(self.question.asked))
+        if (course := _OF_COURSE.search(text, start, end)) is not None:
+            end = course.start()
         helper = WITH_HELP.search(text, start, end)
         return start, helper.start() if helper else end
 
@@ -204,6 +206,8 @@ class Phrases:
             if not self._is_of_another(reply.text, one) and not is_only_beside(reply.text, start, end, one[1], asked)
         ]
         readings = [one for one in readings if not ONLY_MOST.fullmatch(one[0])] or readings
+        if asks_who(asked):
+            readings = [one for one in readings if not _DID_NOT.match(one[0])]
         if not readings:
             return None
         # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
@@ -264,8 +268,8 @@ class Phrases:
         asked = question_in(self.question.asked)
         behind_colon = text[:start].rstrip().endswith(":")
         ends = at_the_end(text, place.start if behind_colon else start, end, asked) or by_value(text, start, end, asked)
-        ends = ends or of_those_named(text, start, end, asked) or gapped(text, start, end, asked)
-        ends = ends or (None if place.telling else behind_own_words(text, start, end, asked))
+        ends = ends or of_those_named(text, start, end, asked)
+        ends = ends or of_several(text, (start, end), self.question.asked, telling=place.telling)
         spans = dict.fromkeys(((start, end), (behind_lead(text, start, end), end)))
         told = [ends] if ends else [one for span in spans for one in found_by((*RANKS, *POSITIONS), text, span, asked)]
         return tuple(unlike(text, list(told)[:1], place))
@@ -354,7 +358,7 @@ class Phrases:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""
         ranked = line_of_rank(reply.text, question_in(self.question.asked)) or only_one_right(reply.text)
         ranked = ranked or line_at_end(reply.text, self.question.asked)
-        ranked = ranked or only_line_as_asked(reply.text, question_in(self.question.asked))
+        ranked = ranked or pair_as_asked(reply.text, without_supposed(self.question.asked))
         if ranked is not None:
             yield Place(PlaceKind.LIST, *ranked, sentence_at(reply, ranked[0]))
 
@@ -419,6 +423,10 @@ def _body(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     return (start, end) if added else (first, last)
 
 
+# "It's iron, of course."
+_OF_COURSE = regex(r",\s(?:of\s+course|naturally|obviously|clearly|surely)\W*\Z", re.IGNORECASE)
+# "could not have done it", where it is asked who did
+_DID_NOT = regex(r"(?:could|can|did|does|do|was|is|has|had|would)(?:n['’]t|\s+not)\b|cannot\b", re.IGNORECASE)
 _LABEL = regex(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
 # "a shade of green"
 _SHADE = regex(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)

@@ -6,13 +6,13 @@ import re
 
 from dryquarry.marking.reading.answering import is_put_as_answer, names_it
 from dryquarry.marking.reading.claims import Place, PlaceKind
-from dryquarry.marking.reading.echo import echo, echo_of_it, question_in
+from dryquarry.marking.reading.echo import echo, echo_of_it, question_in, without_supposed
 from dryquarry.marking.reading.extremes import extremes, is_in_between, only_compares, tells_other_extreme
 from dryquarry.marking.reading.named import WHOLLY
 from dryquarry.marking.reading.names_told import asks_name
 from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import only_would_be, possible_in
-from dryquarry.marking.reading.rankings import line_of_rank
+from dryquarry.marking.reading.rankings import line_of_rank, pair_as_asked
 from dryquarry.marking.reading.ranks_said import ASKS_SECOND
 from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.told import NEGATION, of_asked_kind, only_describes
@@ -30,6 +30,10 @@ _OF_OTHERS = regex(
 # "Today it's Trondheim.", where the present name is asked for
 _ASKS_PRESENT = regex(r"\b(?:present|modern|today|nowadays|current)\b", re.IGNORECASE)
 _TODAY = regex(r"\b(?:today|now|nowadays|these\s+days|present)\b", re.IGNORECASE)
+# "Fe comes from the Latin ferrum.": where a word comes from
+_ORIGIN = regex(
+    r"\A[^,;:]*\b(?:comes?|came|derives?|derived|stems?|taken)\s+from\s+(?:the\s+)?(?:Old\s+)?(?:Latin|Greek|French|German|English|Arabic|Norse|Italian|Spanish)\b"
+)
 _ASKS_OTHERS = regex(r"\b(?:others?|another|further|else)\b", re.IGNORECASE)
 
 
@@ -39,12 +43,15 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
     ranked = line_of_rank(reply.text, asked)
     if ranked and reply.blocks[reply.sentences[place.sentence].block].kind is BlockKind.ITEM:
         return None
+    if pair_as_asked(reply.text, without_supposed(question.asked)) is not None:
+        return None
     before = reply.sentences[place.sentence - 1].text if place.sentence else ""
     taken_up = echo(text, question.asked) + echo_of_it(text, before, question.asked)
     named = names_it(text, question.asked) or is_in_between(text, asked)
     named = named or (ASKS_SECOND.search(asked) is not None and _NEXT_COMES.match(text) is not None)
     several = len(reply.sentences) > 1
     of_others = several and _OF_OTHERS.match(text) is not None and not _ASKS_OTHERS.search(asked)
+    of_word = several and _ORIGIN.search(text) is not None and not _ORIGIN.search(asked)
     concludes = place.kind is PlaceKind.CONCLUSION
     idle = not (taken_up or named or concludes or is_put_as_answer(text, question.asked))
     bold = any(place.start <= start and end <= place.end + 1 for start, end in reply.view.bold)
@@ -53,6 +60,7 @@ def weight_of(reply: Reply, place: Place, question: Question) -> Weight | None:
         - 0.5 * _tells_of_else(text, question, taken_up, several=several)
         - (several and only_compares(text, asked))
         - of_others
+        - 0.5 * of_word
         + 0.5 * (_ASKS_PRESENT.search(asked) is not None and _TODAY.search(text) is not None)
         - 0.5 * (several and _names_nothing(text, question.asked))
         + 0.5 * named

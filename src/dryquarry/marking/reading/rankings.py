@@ -13,6 +13,7 @@ from dryquarry.marking.values.texts import plain_letters
 LEAST_LINES = 2
 LONGEST_NAME = 60
 MOST_LINES = 24
+MOST_WORDS_OF_NAME = 3
 FARTHEST_LOOK = 20_000
 _RANKS = {"second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5, "5th": 5}
 _ASKS_RANK = regex(rf"\b(?P<rank>{'|'.join(_RANKS)})[\s-]+(?:most\b|[a-z]+est\b)", re.IGNORECASE)
@@ -36,8 +37,6 @@ def only_one_right(text: str) -> tuple[int, int] | None:
     return right[0].span("name") if len(right) == 1 and len(judged) > LEAST_LINES else None
 
 
-# What a question supposes: "Whose coat is blue if Ben's is red?"
-_SUPPOSED = regex(r"\s(?:if|when|given\s+that)\s.*", re.DOTALL)
 # "Ada → red", "Cleo: blue"
 _PAIR_LINE = regex(
     r"[\s*•_-]{0,6}(?P<name>[^\W\d_][^\n:→=–]{0,39}?)[\s*_]{0,4}(?::|→|->|⇒|=|\s[–-])\s*(?P<said>[^\n]{1,60}?)[\s.*_,;]{0,4}"
@@ -45,29 +44,36 @@ _PAIR_LINE = regex(
 _DENIES = regex(r"\b(?:not?|none|never)\b|n['’]t\b", re.IGNORECASE)
 
 
-def only_line_as_asked(text: str, asked: str) -> tuple[int, int] | None:
-    """Return the name of the one line that says what is asked, where each line says something of another name.
+_BETWEEN_PAIRS = regex(r"[ \t]*(?:\n\s*|;\s+|\.\s+(?=\S))")
 
-    "Ada → not blue / Ben → red / Cleo → blue", where it is asked whose coat is blue.
+
+@lru_cache(maxsize=64)
+def pair_as_asked(text: str, asked: str) -> tuple[int, int] | None:
+    """Return what stands beside the one thing that is asked about, where a reply is nothing but pairs.
+
+    "Ada → not blue / Ben → red / Cleo → blue", where it is asked whose coat is blue; "Lena: parrot. Mara: cat.", where
+    it is asked what Mara keeps.
     """
-    lines = [line for line in text[:FARTHEST_LOOK].split("\n") if line.strip()]
-    if len(lines) < LEAST_LINES or len(lines) > MOST_LINES:
+    joints = list(_BETWEEN_PAIRS.finditer(text.rstrip(), 0, FARTHEST_LOOK))
+    if not 0 < len(joints) < MOST_LINES:
         return None
-    pairs = [_PAIR_LINE.fullmatch(line) for line in lines]
-    wanted = content_of(_SUPPOSED.sub("", asked))
-    right = [
-        number
-        for number, pair in enumerate(pairs)
-        if pair and not _DENIES.search(pair["said"]) and content_of(pair["said"]) and content_of(pair["said"]) <= wanted
-    ]
-    if None in pairs or len(right) != 1:
+    begins, ends = [0, *(joint.end() for joint in joints)], [*(joint.start() for joint in joints), len(text.rstrip())]
+    pairs = [_PAIR_LINE.fullmatch(text, *span) for span in zip(begins, ends, strict=True)]
+    whole = [pair for pair in pairs if pair is not None]
+    if len(whole) < len(pairs) or any(len(pair["name"].split()) > MOST_WORDS_OF_NAME for pair in whole):
         return None
-    (number,), begins = right, 0
-    for line in lines[:number]:
-        begins = text.index(line, begins) + len(line)
-    begins = text.index(lines[number], begins)
-    pair = pairs[number]
-    return (begins + pair.start("name"), begins + pair.end("name")) if pair else None
+    wanted = content_of(asked)
+    of_name = [pair for pair in whole if _all_of(pair["name"], wanted)]
+    of_said = [pair for pair in whole if _all_of(pair["said"], wanted) and not _DENIES.search(pair["said"])]
+    if len(of_said) == 1 and not of_name:
+        return of_said[0].span("name")
+    if len(of_name) == 1 and not of_said and not _DENIES.search(of_name[0]["said"]):
+        return of_name[0].span("said")
+    return None
+
+
+def _all_of(said: str, wanted: frozenset[str]) -> bool:
+    return bool(content_of(said)) and content_of(said) <= wanted
 
 
 # "Ranking by area:"

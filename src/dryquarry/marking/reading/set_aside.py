@@ -12,7 +12,10 @@ from dryquarry.marking.reading.echo import asks_yes_or_no, question_in
 from dryquarry.marking.regexes import regex
 
 LONGEST_DENIAL = 60
-IT_IS = regex(r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|can\s+only\s+be))\s", re.IGNORECASE)
+IT_IS = regex(
+    r"\W*(?:it|that|this)(?:'s|\s+(?:is|was|must\s+be|has\s+to\s+be|c(?:an|ould)\s+only\s+(?:be|have\s+been)|must\s+have\s+been))\s",
+    re.IGNORECASE,
+)
 # "They're wrong; Osten's is."
 _ONLY_JUDGES = regex(
     r"\W*(?:they|that|this|it|he|she|you|which)(?:'re|'s|\s+(?:is|are|was|were))\s+(?:all\s+|both\s+|quite\s+)?"

@@ -6,11 +6,12 @@ import itertools
 import re
 from functools import lru_cache
 
-from dryquarry.marking.reading.echo import content_of
+from dryquarry.marking.reading.echo import content_of, is_echo, question_in
 from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
 
+_AT_TIMES = regex(r"\b(?:at\s+times|sometimes|now\s+and\s+then|occasionally|on\s+some\s+days)\b", re.IGNORECASE)
 _CLAUSE = regex(
     r";\s|\s\(|,\s(?:and|while|whereas|but)\s|,\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)", re.IGNORECASE
 )
@@ -63,6 +64,7 @@ def _asks_what_would_be(asked: str) -> bool:
     return re.search(rf"{_WOULD.pattern}|\bif\b", asked, re.IGNORECASE) is not None
 
 
+_EACH = regex(r"\b(?:each|every|per)\b", re.IGNORECASE)
 _EXAMPLE = regex(r"\b(?:e\.\s?g\.|for\s+(?:example|instance),?|say,)\s+[€$£]?\Z", re.IGNORECASE)
 
 
@@ -78,7 +80,20 @@ _OVER_PERIOD = regex(
 )
 
 
+def is_only_at_times(text: str, start: int, end: int) -> bool:
+    """Tell whether a sentence has no number but behind words that say that it is so only at times."""
+    at_times = _AT_TIMES.search(text, start, end)
+    return at_times is not None and not find_terms(text[start : at_times.start()])
+
+
+# "In each class that's 15 of 25.", where it is asked of the whole school
+_OF_EACH = regex(r"\W*(?:in|for|per|at|from)\s+(?:each|every)\s+(?P<what>[^\W\d_]+)\b", re.IGNORECASE)
+
+
 def is_of_other_period(sentence: str, asked: str) -> bool:
-    """Tell whether a sentence tells what the result comes to in another time than the one asked for."""
+    """Tell whether a sentence tells what the result comes to in another time, or in each part of it."""
+    each = _OF_EACH.match(sentence)
+    if each is not None and not _EACH.search(question_in(asked)) and not is_echo(each["what"], question_in(asked)):
+        return True
     over = _OVER_PERIOD.match(sentence)
     return over is not None and over["period"].lower() not in asked.lower()

@@ -36,8 +36,9 @@ LEAST_ECHO = 0.3
 _COPULAS = frozenset(("is", "are", "was", "were"))
 _OF_ANOTHER = regex(r"\b(?:second|third|next|other|another|also|not|never|nearly|almost|once)\b|n't\b", re.IGNORECASE)
 _CLEFT = regex(
-    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be)|'s|"
-    r"'est|'était)\s+(?P<one>.{1,120}?)(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
+    r"^(?:it|this|that|c)(?:\s+(?:is|was|must be|has to be|would be|could only be|can only be|must have been|"
+    r"(?:can|could|may) only have been)|'s|'est|'était)\s+(?P<one>.{1,120}?)"
+    r"(?:,?\s+(?:who|that|which|whom|where|qui|que)\b.*)?$",
     re.IGNORECASE | re.DOTALL,
 )
 _TAIL = regex(

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 
 from dryquarry.marking.reading.clauses import PREPOSITION
-from dryquarry.marking.reading.echo import content_of, is_echo
+from dryquarry.marking.reading.echo import content_of, is_echo, question_in, without_supposed
 from dryquarry.marking.regexes import regex
 
 Span = tuple[int, int]
@@ -20,6 +21,26 @@ _FIRST = regex(
 )
 MOST_PARTS = 12
 MOST_WORDS_OF_OBJECT = 4
+
+
+# "Mara keeps the cat and the third friend the dog"
+_TWO_OBJECTS = regex(
+    r"\W*(?:(?:so|then|thus|hence)\s+)?(?P<who>[^,;:]{2,30}?)\s+(?P<verb>[a-z]{2,}(?:s|ed))\s+(?P<one>(?:the|an?)\s+[^\W\d_]+),?\s+and\s+"
+    r"(?P<other>[^,;:]{2,30}?)\s+(?P<its>(?:the|an?)\s+[^\W\d_]+)\W*",
+    re.IGNORECASE,
+)
+
+
+def of_two(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return what the one of two has who is asked about: "Mara keeps the cat and the third friend the dog"."""
+    both = _TWO_OBJECTS.fullmatch(text, start, end)
+    if both is None:
+        return None
+    wanted = content_of(asked)
+    first, second = (bool(content_of(both[name]) & wanted) for name in ("who", "other"))
+    if first == second or content_of(both["one"]) & wanted or content_of(both["its"]) & wanted:
+        return None
+    return both.span("one") if first else both.span("its")
 
 
 def gapped(text: str, start: int, end: int, asked: str) -> Span | None:
@@ -50,6 +71,35 @@ def gapped(text: str, start: int, end: int, asked: str) -> Span | None:
     return None
 
 
+_PART = regex(r",\s+(?:and\s+|then\s+)?")
+# "two days after it Thursday", "the third is Arno"
+_ENDS_WITH_NAME = regex(
+    r"\W*(?P<who>[^,;:]{3,60}?\b[a-z]+)\s+(?:(?:is|was|comes|will\s+be)\s+)?(?:an?\s+)?(?P<one>[A-Z][^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)\W*"
+)
+_PLAIN_WORD = regex(r"[^\W_]+")
+
+
+def by_description(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return the name behind the one of several descriptions that has most words of the question.
+
+    "One day after it is Wednesday, two days after it Thursday", where it is asked what is two days after it.
+    """
+    joints = list(_PART.finditer(text, start, end))
+    if not joints or len(joints) >= MOST_PARTS:
+        return None
+    begins, ends = [start, *(joint.end() for joint in joints)], [*(joint.start() for joint in joints), end]
+    parts = [_ENDS_WITH_NAME.fullmatch(text, *span) for span in zip(begins, ends, strict=True)]
+    told = [part for part in parts if part is not None]
+    if len(told) < len(parts) or any(part["one"] in asked for part in told):
+        return None
+    wanted = {word.casefold() for word in _PLAIN_WORD.findall(asked)}
+    shares = [len(wanted & {word.casefold() for word in _PLAIN_WORD.findall(part["who"])}) for part in told]
+    likes = [{word.casefold() for word in _PLAIN_WORD.findall(part["who"])} for part in told]
+    alike = all(len(first & second) >= LEAST_ALIKE for first, second in itertools.pairwise(likes))
+    return told[shares.index(max(shares))].span("one") if alike and shares.count(max(shares)) == 1 else None
+
+
+LEAST_ALIKE = 2
 _ASKS_WHAT_ONE_DOES = regex(r"\b(?:which|what|whom?)\b[^?]*?\b(?:do|does|did)\s", re.IGNORECASE)
 _JOINED_ON = regex(r"\s+and\s+[a-z]{3,}\b")
 
@@ -77,3 +127,15 @@ def behind_own_words(text: str, start: int, end: int, asked: str) -> Span | None
     joined = _JOINED_ON.search(text, stop, end)
     object_words = len(_WORD.findall(text, first, stop))
     return (first, stop) if joined and 0 < object_words <= MOST_WORDS_OF_OBJECT else None
+
+
+def of_several(text: str, span: Span, asked: str, *, telling: bool) -> Span | None:
+    """Return what a clause that tells of several things says of the one asked about; None where it is not put so.
+
+    `telling` is true of an answer line, which names one thing and describes none.
+    """
+    asks = question_in(asked)
+    found = gapped(text, *span, asks) or of_two(text, *span, without_supposed(asked))
+    if found is not None or telling:
+        return found
+    return by_description(text, *span, asked) or behind_own_words(text, *span, asks)
