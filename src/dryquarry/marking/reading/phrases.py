@@ -47,10 +47,7 @@ from dryquarry.marking.reading.offers import offered_by, offered_that_is_so, sai
 from dryquarry.marking.reading.phrases_weighed import weight_of
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
-from dryquarry.marking.reading.possible_answers import (
-    names_another,
-    only_possible,
-)
+from dryquarry.marking.reading.possible_answers import names_another, only_possible
 from dryquarry.marking.reading.rankings import line_of_rank, only_one_right, pair_as_asked
 from dryquarry.marking.reading.ranks_told import RANKS, of_those_named
 from dryquarry.marking.reading.set_aside import (
