@@ -168,7 +168,6 @@ READ_OTHERWISE = {
     "b70-nu-24",
     "b71-ex-26",
     "b71-ex-29",
-    "b71-ex-40",
     "b71-ex-54",
     "b71-ex-62",
     "b72-ab-99",
@@ -295,6 +294,12 @@ READ_OTHERWISE = {
     "b115-ex-27",
     "b115-nu-44",
     "b115-ch-57",
+    "b116-nu-28",
+    "b116-ex-35",
+    "b116-ex-46",
+    "b116-ch-52",
+    "b116-ch-53",
+    "b116-se-63",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -380,6 +385,7 @@ STILL_WRONG = {
     "b105-ch-48",
     "b110-ex-39",
     "b115-nu-51",
+    "b116-se-69",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

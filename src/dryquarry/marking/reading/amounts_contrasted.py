@@ -6,8 +6,9 @@ import itertools
 import re
 from functools import lru_cache
 
+from dryquarry.marking.reading.amounts_drawn import unless_only_given
 from dryquarry.marking.reading.asked_amounts import ASKS_DIFFERENCE, IS_DIFFERENCE
-from dryquarry.marking.reading.echo import question_in, stem
+from dryquarry.marking.reading.echo import is_echo, question_in, stem
 from dryquarry.marking.reading.stretches import ASKS_CHANCE, Claims, Stretch, counted_in
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import Shape
@@ -96,6 +97,47 @@ def without_departures(stretch: Stretch, claims: Claims) -> Claims:
         return list(claims)
     text = stretch.text
     return [claim for claim in claims if not _LEAVES_AT.search(text, max(0, claim.start - 20), claim.start)]
+
+
+# "for a pentagon 540°"
+_FOR_A = regex(r"\bfor\s+(?:an?|the)\s+(?P<what>[^\W\d_]{3,})\s+(?:it(?:['’]s|\s+is)\s+|is\s+)?[€$£]?\Z", re.IGNORECASE)
+_LONGEST_LABEL = 40
+
+
+def of_kind_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep what is told of the thing asked about, where others have theirs: "for a triangle 180°, for a pentagon …"."""
+    told = [
+        _FOR_A.search(stretch.text, max(stretch.place.start, claim.start - _LONGEST_LABEL), claim.start)
+        for claim in claims
+    ]
+    asked = question_in(stretch.question.asked)
+    own = [claim for claim, what in zip(claims, told, strict=True) if what and is_echo(what["what"], asked)]
+    others = [what for what in told if what and not is_echo(what["what"], asked)]
+    return own if len(own) == 1 and others else list(claims)
+
+
+_OF_EACH = regex(r"\b(?:each|every)\b", re.IGNORECASE)
+_CLAUSE_JOINT = regex(r"[,;]\s")
+
+
+def not_of_each(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out what is told of each one, where all are asked about: "it's 540°, so each one has 108°"."""
+    text, place, asked = stretch.text, stretch.place, question_in(stretch.question.asked)
+    if len(claims) < 2 or _OF_EACH.search(text, place.start, place.end) is None or not _ASKS_SUM.search(asked):
+        return list(claims)
+    if _OF_EACH.search(asked):
+        return list(claims)
+    ends = [joint.end() for joint in _CLAUSE_JOINT.finditer(text, place.start, place.end)]
+    clauses = list(itertools.pairwise([place.start, *ends, place.end]))
+    firm = [
+        claim
+        for claim in claims
+        if not any(start <= claim.start < end and _OF_EACH.search(text, start, claim.start) for start, end in clauses)
+    ]
+    return unless_only_given(firm, claims, stretch.given)
+
+
+_ASKS_SUM = regex(r"\b(?:sum|total|in\s+all|altogether|together)\b", re.IGNORECASE)
 
 
 def without_others(stretch: Stretch, claims: Claims) -> Claims:

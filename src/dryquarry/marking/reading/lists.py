@@ -206,6 +206,9 @@ class Lists:
 
     def _listed(self, text: str, place: Place) -> Iterator[Found[Members]]:
         asked = self.question.asked
+        beside = _TELLS_IN_BRACKETS.search(text, place.start, place.end)
+        if beside is not None and BETWEEN.search(text, place.start, beside.start()):
+            text = text[: beside.start()] + " " * len(beside.group()) + text[beside.end() :]
         if results := worked_out(text, place.start, place.end) or each_that_is(text, place.start, place.end):
             yield Found(Members(results), results[0][1], results[-1][2])
             return

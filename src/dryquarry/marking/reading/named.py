@@ -158,6 +158,7 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
         if (turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, asked))
         or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         or (not place.telling and _is_drawn(reply.text, asked, firm[0], claim))
+        or (not place.telling and claim.value.put_so and _DRAWS.match(clause_text(reply.text, claim)))
     ]
     if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
         turned = firm[-1:]  # "…, so she didn't have it any more; the porter did"

@@ -40,6 +40,11 @@ _ONE_IS_LEFT = regex(
 _ONLY_IS_NOT = regex(
     r"\W*only\s+(?:option\s+)?[^,;:.]{1,60}?\s(?:is|are|was|were|does|do|did|can)(?:\s+not|n['’]t)\b", re.IGNORECASE
 )
+# "Ada's and Cleo's are open, so by elimination it's the other one."
+_THE_OTHER_ONE = regex(
+    r"\b(?:so|hence|therefore|thus|leaves|elimination)\b[^.;]*?\bthe\s+(?:other|third|fourth|remaining|last)\s+one\b",
+    re.IGNORECASE,
+)
 _DENIES = regex(r"\b(?:not?|none|never|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
 
 
@@ -81,9 +86,10 @@ def left_over(
     neither = alone and _NEITHER.fullmatch(beside) and not _DENIES.search(question_in(asked))
     others = _BUT_THE_OTHERS.search(text, start, end)
     shut_out = (alone or not asks_one(asked)) and _SO_THEY_ARE_OUT.search(text, start, end)
+    other_one = alone and _THE_OTHER_ONE.search(text, named[-1].end if named else start, end)
     one_left = alone and _DENIES.search(text, start, end) and _ONE_IS_LEFT.search(text, start, end)
     only = not (asks_one(asked) or ASKS_WHICH_NOT.search(question_in(asked))) and _ONLY_IS_NOT.match(text, start, end)
-    return left if neither or others or shut_out or only or one_left else frozenset()
+    return left if neither or others or shut_out or only or one_left or other_one else frozenset()
 
 
 # "The remaining one it must be.", "That leaves just one."

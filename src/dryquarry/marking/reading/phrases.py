@@ -46,7 +46,7 @@ from dryquarry.marking.reading.of_another import (
 from dryquarry.marking.reading.offers import offered_by, offered_that_is_so, said_yes_to, the_one_left, without_offers
 from dryquarry.marking.reading.phrases_weighed import weight_of
 from dryquarry.marking.reading.places import sentence_at
-from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
+from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value, middle_of_row
 from dryquarry.marking.reading.possible_answers import names_another, only_possible
 from dryquarry.marking.reading.rankings import line_of_rank, only_one_right, pair_as_asked
 from dryquarry.marking.reading.ranks_told import RANKS, of_those_named
@@ -121,6 +121,8 @@ class Phrases:
         if not place.telling and (there := end_of_order(reply.text, place.start, place.end, asked)) is not None:
             one = (reply.text[there[1] : there[2]], *there[1:])
             return [Found(Named((one,), True, (place.start, place.end)), place.start, place.end)]
+        if (row := middle_of_row(reply.text, place.start, place.end, asked)) is not None:
+            return [Found(Named(((reply.text[slice(*row)], *row),), True, (place.start, place.end)), *row)]
         judged = said_yes_to(reply.text, place.start, place.end)
         if judged or (judged := offered_that_is_so(reply.text, place.start, place.end, asked)) is not None:
             return [Found(Named((judged,), True, (place.start, place.end)), *judged[1:])]

@@ -75,6 +75,19 @@ _BETWEEN_THEM = regex(
     r"(?P<one>(?:the\s+)?[^\W\d_]+)\W*\Z",
     re.IGNORECASE,
 )
+# "Ulla and Rita sit at the ends, Jens between them."
+_IN_BETWEEN = regex(
+    r"[,;]\s(?:and\s+|with\s+)?\W*(?P<one>(?:the\s+)?[A-Z][^\W\d_]+)\s+(?:is\s+|sits\s+|stands\s+)?(?:in\s+)?between(?:\s+(?:them|the\s+two|both))?\W*\Z"
+)
+# "…, and north of it lies Belgium."
+_WAY_OF_IT = regex(
+    r"(?:\A|[,;]\s(?:and\s+|but\s+)?|\band\s+)\W*(?P<what>north|south|east|west)\s+of\s+(?:it|that|here|there)\s+(?:lies|is|comes|follows)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+)",
+    re.IGNORECASE,
+)
+# "The first city at which it arrives is Tarn."
+_THE_FIRST_AT = regex(
+    r"\bthe\s+(?:first|last|only)\s+[^\W\d_]+\s+(?:(?:at|in|to|from|by|with|of|on)\s+which|that|which|who|where)\s+[^,;:]{2,40}?\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)"
+)
 # "A gosling is a baby goose, a cygnet a baby swan."
 _EACH_IS = regex(
     r"(?:\A|,\s+(?:and\s+)?)\W*(?P<one>an?\s+[^\W\d_]+)\s+(?:is\s+)?an?\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?=,|\W*\Z)",
@@ -214,6 +227,9 @@ POSITIONS = (
     Construction(_IN_A_ROW, _ASKS_MIDDLE, whole=True),
     Construction(_HAS_BESIDE, _ASKS_MIDDLE),
     Construction(_BETWEEN_THEM, _ASKS_MIDDLE, words=("etween",)),
+    Construction(_IN_BETWEEN, _ASKS_MIDDLE, words=("etween",)),
+    Construction(_WAY_OF_IT, words=("orth of", "outh of", "ast of", "est of")),
+    Construction(_THE_FIRST_AT, words=("the first ", "the last ", "the only ")),
     Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
     Construction(_EACH_HAS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),
@@ -234,6 +250,15 @@ _LINK = regex(
     r"(?:(?:of|than)\s+)?(?P<other>[A-Z][^\W\d_]+)"
 )
 _ASKS_MOST = regex(r"\b(?:[a-z]+est|most)\b")
+
+
+_MIDDLE = Construction(_IN_A_ROW, _ASKS_MIDDLE, whole=True)
+
+
+def middle_of_row(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return the middle one of three that a stretch does no more than name in a row: "Ulla – Jens – Rita"."""
+    one = _MIDDLE.find(text[start:end], asked)
+    return (start + one[0], start + one[1]) if one else None
 
 
 def at_the_end(text: str, start: int, end: int, asked: str) -> Span | None:

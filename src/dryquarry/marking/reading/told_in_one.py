@@ -43,6 +43,30 @@ def of_two(text: str, start: int, end: int, asked: str) -> Span | None:
     return both.span("one") if first else both.span("its")
 
 
+# "A young cow is called a calf, a young sheep a lamb, and a young frog a tadpole."
+_IS_ONE = regex(
+    r"\W*(?P<who>(?:the|an?)\s[^,;:]{2,30}?)\s+(?:is|are|was)\s+(?:(?:called|named)\s+)?(?P<one>(?:the|an?)\s+[^\W\d_]+)",
+    re.IGNORECASE,
+)
+_AND_ONE = regex(
+    r"[,;]\s+(?:and\s+|while\s+|but\s+)?(?P<who>(?:the|an?)\s[^,;:]{2,30}?)\s+(?P<one>(?:the|an?)\s+[^\W\d_]+)(?=[,;]|\W*\Z)",
+    re.IGNORECASE,
+)
+
+
+def of_kinds(text: str, start: int, end: int, asked: str) -> Span | None:
+    """Return what the one of several kinds is called that a question names: "…, and a young frog a tadpole"."""
+    first = _IS_ONE.match(text, start, end)
+    parts = [first] if first else []
+    while parts and len(parts) < MOST_PARTS and (more := _AND_ONE.match(text, parts[-1].end(), end)) is not None:
+        parts.append(more)
+    if len(parts) < 2 or text[parts[-1].end() : end].strip(" .!*"):
+        return None
+    shares = [len(content_of(part["who"]) & content_of(asked)) for part in parts]
+    most = max(shares)
+    return parts[shares.index(most)].span("one") if most > 0 and shares.count(most) == 1 else None
+
+
 def gapped(text: str, start: int, end: int, asked: str) -> Span | None:
     """Return what a clause says of the one thing of several that a question names, or of which it says what is asked.
 
@@ -135,7 +159,7 @@ def of_several(text: str, span: Span, asked: str, *, telling: bool) -> Span | No
     `telling` is true of an answer line, which names one thing and describes none.
     """
     asks = question_in(asked)
-    found = gapped(text, *span, asks) or of_two(text, *span, without_supposed(asked))
+    found = gapped(text, *span, asks) or of_kinds(text, *span, asks) or of_two(text, *span, without_supposed(asked))
     if found is not None or telling:
         return found
     return by_description(text, *span, asked) or behind_own_words(text, *span, asks)
