@@ -9,7 +9,16 @@ from dataclasses import dataclass
 from dryquarry.marking.reading.answering import tells_head
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
 from dryquarry.marking.reading.clauses import two_of_a_kind
-from dryquarry.marking.reading.echo import asks_yes_or_no, content_of, echo, is_echo, names_in, question_in, stem
+from dryquarry.marking.reading.echo import (
+    asks_yes_or_no,
+    content_of,
+    echo,
+    is_echo,
+    names_in,
+    question_in,
+    stem,
+    without_supposed,
+)
 from dryquarry.marking.reading.names_told import asks_who
 from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.possible_answers import GAPPED, is_possible, possible_in
@@ -294,7 +303,7 @@ def _only_says_who(said: str, asked: str) -> bool:
 
 def _says_no_more(readings: Sequence[tuple[str, int, int]], asked: str) -> bool:
     """Tell whether a clause names whom the question names, and has no other word: "Mette isn't the drummer"."""
-    question = question_in(asked).partition(", if ")[0]
+    question = without_supposed(asked)
     if (
         asks_who(asked)
         or offered_by(asked)

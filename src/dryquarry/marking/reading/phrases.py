@@ -79,6 +79,7 @@ from dryquarry.marking.reading.told import (
 )
 from dryquarry.marking.reading.told_in_one import of_several
 from dryquarry.marking.reading.told_of_it import only_leads_to_word, told_of_it
+from dryquarry.marking.reading.written_alone import STEP, written_alone
 from dryquarry.marking.reading.yes_no import yes_or_no
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
@@ -339,9 +340,9 @@ class Phrases:
             spoken = list(told(text, *whole, asked))
         spoken += [] if place.telling else of_asked_kind(text, main, end, asked)
         new_word = [] if place.telling else list(only_new_word(text, start, end, self.question.asked))
-        if not place.telling and (step := _STEP.fullmatch(text, start, end)):
+        if not place.telling and (step := STEP.fullmatch(text, start, end)):
             spoken = [step.span("one"), *spoken]
-        spans = [*_written_alone(text, start, end, place, asked), *spans]
+        spans = [*written_alone(text, start, end, place, asked), *spans]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
         if _ASKS_FOREIGN.search(asked):
@@ -379,18 +380,6 @@ class Phrases:
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
         return weight_of(reply, place, question)
-
-
-def _written_alone(text: str, start: int, end: int, place: Place, asked: str) -> Iterator[tuple[int, int]]:
-    """Yield what an answer line or the first words write out: "Cu (copper)", "Monday + 3 = Thursday", "red = stop"."""
-    equals = _ECHO_EQUALS.fullmatch(text, start, end) if place.telling else None
-    if equals is not None and all(is_echo(word, asked) for word in _WORD.findall(equals["what"])):
-        yield equals.span("one")
-    if not (place.telling or place.kind is PlaceKind.FIRST_WORDS):
-        return
-    for form in (_SYMBOL, _STEP, _TRANSLATED):
-        if (written := form.fullmatch(text, start, end)) is not None:
-            yield written.span("one")
 
 
 def _until_comma(text: str, start: int, end: int) -> int:
@@ -439,13 +428,3 @@ _JOINED = regex(
     r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",
     re.IGNORECASE,
 )
-# "Monday + 3 = Thursday"
-_STEP = regex(r"[^=\n]{1,40}\s[+−-]\s?\d+[^=\n]{0,20}=\s*(?P<one>[^=,;]{1,40}?)\W*")
-_ECHO_EQUALS = regex(r"\W*(?P<what>[^\W\d_][^=→]{0,40}?)\s*(?:=|→|\bmeans\b)\s*(?P<one>[^=→]{1,60}?)\W*")
-# "Donnerstag (Thursday)", "Quecksilber (English: mercury)"
-_TRANSLATED = regex(
-    r"\W*[^\W\d_]+(?:[\s-][^\W\d_]+){0,3}\s*\((?:(?:in\s+)?(?:English|englisch|anglais|inglés):?\s+)?(?P<one>[^\W\d_]{3,})\)\W*",
-    re.IGNORECASE,
-)
-# "Cu (copper)"
-_SYMBOL = regex(r"\W*[A-Z][A-Za-z]{0,2}\s*\((?P<one>[^()]{3,60})\)\W*")
