@@ -296,10 +296,11 @@ READ_OTHERWISE = {
     "b115-ch-57",
     "b116-nu-28",
     "b116-ex-35",
-    "b116-ex-46",
     "b116-ch-52",
     "b116-ch-53",
     "b116-se-63",
+    "b117-ch-43",
+    "b117-se-55",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

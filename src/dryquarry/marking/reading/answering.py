@@ -141,7 +141,12 @@ _HEAD_IS = regex(
 )
 
 
+# "'modern' means the opposite"
+_IS_THE_HEAD = regex(r"\b(?:is|means|would\s+be|was)\s+(?:the|its)\s+(?P<head>[^\W\d_]+)\W*\Z", re.IGNORECASE)
+
+
 def tells_head(clause: str, question: str) -> bool:
     """Tell whether a clause says what is the thing that is asked for: "the opposite is 'rare'"."""
-    head, said = _ASKED_HEAD.search(question_in(question)), _HEAD_IS.search(clause)
+    head = _ASKED_HEAD.search(question_in(question))
+    said = _HEAD_IS.search(clause) or _IS_THE_HEAD.search(clause)
     return head is not None and said is not None and stem(said["head"]) == stem(head["head"])

@@ -155,7 +155,15 @@ _TWO_OF_A_KIND = regex(
 )
 
 
+# "piano, or organ"
+_OR_ELSE = regex(
+    r"\W*(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?),\s+or\s+(?:perhaps\s+|maybe\s+|possibly\s+|else\s+)?(?!(?:rather|simply|just|more|in|to)\b)"
+    r"(?P<other>(?:the\s+|an?\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\W*",
+    re.IGNORECASE,
+)
+
+
 def two_of_a_kind(text: str, start: int, end: int) -> list[tuple[int, int]]:
     """Return where two names of one kind stand that a stretch has and nothing else; nothing for another."""
-    two = _TWO_OF_A_KIND.fullmatch(text, start, end)
+    two = _TWO_OF_A_KIND.fullmatch(text, start, end) or _OR_ELSE.fullmatch(text, start, end)
     return [two.span("one"), two.span("other")] if two else []

@@ -52,9 +52,14 @@ _NONE_BEYOND = regex(
 )
 
 
+_ASKS_WINNER = regex(r"\bw(?:i|o)ns?\b", re.IGNORECASE)
+
+
 def none_beyond(text: str, start: int, end: int, asked: str) -> Mention | None:
     """Return what nothing is beyond in the way that is asked for: Tamm of "No one left after Tamm", of the last."""
     said, wanted = _NONE_BEYOND.match(text, start, end), extremes(question_in(asked))
+    if said is not None and said["more"] in ("faster", "quicker") and _ASKS_WINNER.search(question_in(asked)):
+        return (said["one"], *said.span("one"))
     if said is None or not wanted:
         return None
     if said["more"] == "later":

@@ -25,7 +25,7 @@ _UNITS = tuple(
         # "So is larch.", "Nor are the oaks."
         rf"(?:(?P<yes>so)|(?P<no>neither|nor))\s+{_DOES}\s+(?P<said>[^.!?;:→\n]{{2,60}}?){_END}",
         # "Spruce is a conifer.", "Eggs don't.", "Larch is, too."
-        rf"(?:and\s+|but\s+|also\s+)?{_SAID}\s+{_DOES}(?P<no>n['’]t|\s+not)?(?P<rest>\s+[^.!?;:,→\n]{{1,60}}?)?(?:,?\s+(?:as\s+well|too|also|so|either))?{_END}",
+        rf"(?:and\s+|but\s+|also\s+)?{_SAID}\s+{_DOES}(?P<no>n['’]t|\s+not)?(?P<rest>\s+[^.!?;:,→\n]{{1,60}}?)?(?:,?\s+(?:as\s+well|too|also|so|either|(?:though|but)\s+(?:only\s+)?[^\W\d_]+))?{_END}",
         # "oak → not; beech → no conifer"
         rf"{_SAID}\s*(?:→|->|=>)\s*(?:(?P<no>no|not|✗|✘|❌)\b)?(?P<rest>[^.!?;:,→\n]{{0,40}}?)(?:[.!;,\n]+|\Z)",
         # "And larch.", "Larch, too."

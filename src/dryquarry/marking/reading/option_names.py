@@ -56,7 +56,13 @@ def named_alone(options: tuple[tuple[str, str], ...], text: str) -> tuple[str, i
         letter = own_words(options).get(stem(match.group().lower()))
         if letter and re.fullmatch(_NOTHING_ELSE.format(word=match.group()), text, re.IGNORECASE):
             return letter, *match.span()
-    return None
+    said = _IT_IS.sub("", text.strip(" .!*\n")).casefold()
+    own = [letter for letter, option in options if _IT_IS.match(option) and _IT_IS.sub("", option).casefold() == said]
+    return (own[0], 0, len(text)) if said and len(own) == 1 else None
+
+
+# "True." for "It is true"
+_IT_IS = regex(r"(?:it|this|that)\s+is\s+", re.IGNORECASE)
 
 
 def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str) -> Iterator[tuple[str, int, int]]:

@@ -34,6 +34,7 @@ _LETTERS_BELOW = regex(r"(?:\W{0,4}[A-Z][).]?[ \t]*(?:\n|\Z)){2,}")
 _EMPTY = regex(r"[\W_]*\Z")
 _POINTER = regex(
     r"\W*(?:(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}|"
+    r"(?:see|cf\.?)\s+(?:the\s+)?(?:table|list|explanation|text)\W*|"
     r"(?:see|as in|the one in|given in)\s+(?:the\s+)?(?:\w+\s+){0,3}(?:above|below)\W*|"
     r"\(?see\s+(?:my|the)\s+(?:calculations?|working|steps|reasoning|explanation|table|list)\W*)\Z",
     re.IGNORECASE,
