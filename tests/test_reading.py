@@ -301,6 +301,13 @@ READ_OTHERWISE = {
     "b116-se-63",
     "b117-ch-43",
     "b117-se-55",
+    "b118-ex-25",
+    "b118-ex-30",
+    "b118-ex-44",
+    "b118-ch-49",
+    "b118-se-54",
+    "b118-se-60",
+    "b118-sq-62",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -387,6 +394,7 @@ STILL_WRONG = {
     "b110-ex-39",
     "b115-nu-51",
     "b116-se-69",
+    "b118-ch-51",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

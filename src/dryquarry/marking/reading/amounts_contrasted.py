@@ -99,21 +99,26 @@ def without_departures(stretch: Stretch, claims: Claims) -> Claims:
     return [claim for claim in claims if not _LEAVES_AT.search(text, max(0, claim.start - 20), claim.start)]
 
 
-# "for a pentagon 540°"
-_FOR_A = regex(r"\bfor\s+(?:an?|the)\s+(?P<what>[^\W\d_]{3,})\s+(?:it(?:['’]s|\s+is)\s+|is\s+)?[€$£]?\Z", re.IGNORECASE)
+# "for a pentagon 540°", "a hexagon has 9"
+_FOR_A = regex(
+    r"\b(?:an?|the)\s+(?P<what>[^\W\d_]{3,})\s+(?:it(?:['’]s|\s+is)\s+|(?:is|are|has|have|gives|makes|needs|costs|weighs)\s+)?[€$£]?\Z",
+    re.IGNORECASE,
+)
 _LONGEST_LABEL = 40
 
 
 def of_kind_asked(stretch: Stretch, claims: Claims) -> Claims:
     """Keep what is told of the thing asked about, where others have theirs: "for a triangle 180°, for a pentagon …"."""
-    told = [
-        _FOR_A.search(stretch.text, max(stretch.place.start, claim.start - _LONGEST_LABEL), claim.start)
-        for claim in claims
-    ]
-    asked = question_in(stretch.question.asked)
-    own = [claim for claim, what in zip(claims, told, strict=True) if what and is_echo(what["what"], asked)]
-    others = [what for what in told if what and not is_echo(what["what"], asked)]
-    return own if len(own) == 1 and others else list(claims)
+    text, start, asked = stretch.text, stretch.place.start, question_in(stretch.question.asked)
+    labels = [_FOR_A.search(text, max(start, claim.start - _LONGEST_LABEL), claim.start) for claim in claims]
+    if len(claims) < 2 or None in labels[:1]:
+        return list(claims)
+    # what stands behind a label goes on with it: "a week seven times as many: 604,800"
+    told, so = [], False
+    for label in labels:
+        so = is_echo(label["what"], asked) if label else so
+        told.append(so)
+    return [claim for claim, so in zip(claims, told, strict=True) if so] if any(told) else list(claims)
 
 
 _OF_EACH = regex(r"\b(?:each|every)\b", re.IGNORECASE)
@@ -237,6 +242,10 @@ _ASKS_RATE = regex(
 )
 
 
+# "22.1 litres, that is 65 ml a kilometre"
+_SAID_AGAIN = regex(r",\s+(?:that\s+is|i\.\s?e\.|or|which\s+is)\s+(?:about\s+|some\s+)?[€$£]?\Z", re.IGNORECASE)
+
+
 def without_rates(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what each of several has, where all of them are asked for: "288 l in all, i.e. 6.4 l a barrel"."""
     text, start, given = stretch.text, stretch.place.start, stretch.given
@@ -250,7 +259,10 @@ def without_rates(stretch: Stretch, claims: Claims) -> Claims:
     kept = [
         claim
         for claim, rate in zip(claims, rates, strict=True)
-        if rate is None or stem(rate["each"].lower()) not in counted
+        if rate is None
+        or not (
+            stem(rate["each"].lower()) in counted or _SAID_AGAIN.search(text, max(start, claim.start - 20), claim.start)
+        )
     ]
     return kept if any(claim.value.value not in given for claim in kept) else claims
 

@@ -108,12 +108,12 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 KEPT: tuple[Keep, ...] = (
     up_to_the_last,
     before_working,
+    of_kind_asked,
     end_of_chain,
     exact_beside_rough,
     rounded_if_asked,
     of_predicate_asked,
     of_those_such,
-    of_kind_asked,
     not_of_each,
     of_thing_asked,
     not_as_it_was,

@@ -118,6 +118,8 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= 2 * says_in_another_unit(reply.text[place.start : place.end], question.asked)
     share -= 2 * (_NOT_ASKED.search(reply.text, place.start, place.end) is not None)
     share -= 0.6 * (_WITH_FACTOR.search(reply.text, place.start, found[-1].start) is not None)
+    new = [one for one in found if one.value.value not in given]
+    share -= WOULD_BE * (bool(new) and all(one.value.fault is not None for one in new))
     share += IN_UNIT * any(one.value.unit is not None and one.value.fault is None for one in found)
     return Weight(share - 0.8 * restated, any(reply.is_bold(one.start, one.end) for one in found), len(found) == 1)
 

@@ -251,6 +251,7 @@ BOUND = regex(
 )
 
 
+_MAY_BE = regex(r"(?:it|he|she|that|they)\s+(?:may|might|could)\b", re.IGNORECASE)
 _OR = regex(r"\sor\s", re.IGNORECASE)
 
 
@@ -259,7 +260,7 @@ def _conceded(text: str, offset: int, own: Says) -> Says | None:
     match = _CONCEDED.match(text) or _REASONED.match(text) or _GUESSED_FIRST.match(text)
     if match is None or _NO_ANSWER.fullmatch(match["said"]) or own.start < offset + match.end("said"):
         return None
-    if BOUND.match(match["said"]) or _OR.search(match["said"]):
+    if BOUND.match(match["said"]) or _OR.search(match["said"]) or _MAY_BE.match(match["said"]):
         return None  # "older than 30, but how much older is not said", "Ivo or Kim (undecidable)"
     return Says(match["said"], offset + match.start("said"), offset + match.end("said"))
 

@@ -269,7 +269,8 @@ class FormulasSaid:
     def most(self, reply: Reply, place: Place, question: Question) -> float:
         """Return the most that `weigh` may say."""
         text = reply.text[place.start : place.end]
-        return max(echo(text, question.asked), float("=" in text), SAID_SO)
+        result = SAID_SO * (_RESULT_IS.match(text) is not None)
+        return max(echo(text, question.asked), float("=" in text), SAID_SO) + result
 
     def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
         """Return how far a sentence takes up what was asked."""
@@ -282,9 +283,10 @@ class FormulasSaid:
         if _FOR_EXAMPLE.match(text) and ":" not in text and not _FOR_EXAMPLE.search(question.asked):
             return Weight(-0.5, bold)
         solved = _SOLVED.match(text) is not None  # its words are letters, which say nothing of what was asked
-        said_so = SAID_SO if IT_IS.match(text) else 0.0
+        said_so = SAID_SO if IT_IS.match(text) or _RESULT_IS.match(text) else 0.0
         share = 0.0 if given else 1.0 if solved else max(echo(text, question.asked), said_so)
         constant = not any(one.value.formula.names() for one in found)
+        share += SAID_SO * (_RESULT_IS.match(text) is not None)
         return Weight(share - CONSTANT * (constant and _ASKS_IN_LETTER.search(question.asked) is not None), bold)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
@@ -317,6 +319,11 @@ class FormulasSaid:
         return Choice(final, tuple(others), ())
 
 
+# "The difference is 4x + 4x = 8x."
+_RESULT_IS = regex(
+    r"\W*the\s+(?:difference|sum|product|result|rest|quotient|whole|total)\s+(?:is|becomes|equals|simplifies)\b",
+    re.IGNORECASE,
+)
 _KIND = regex(r"\b[a-z]{2,}(?:er|est)\b", re.IGNORECASE)
 
 

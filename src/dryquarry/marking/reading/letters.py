@@ -102,6 +102,7 @@ _IS_PLACED = regex(
     r"\s+(?:is|was|comes?|came|goes|went|ends|arrives?|finishes)\s+(?P<place>[^,;:.]{1,40})", re.IGNORECASE
 )
 # "This is statement B."
+_WOULD_BE = regex(r"\bwould\s+(?:be|have\s+been)\b", re.IGNORECASE)
 _POINTS_TO = regex(
     r"(?:\A|[.,;:]\s)\W*(?i:(?:so\s+)?(?:this|that)(?:'s|\s+is|\s+must\s+be)\s+(?:just\s+|exactly\s+)?(?:option|statement|answer|choice))\s+[(\[]?[A-Z]\b"
 )
@@ -362,9 +363,11 @@ class Options:
         listed = falls_short(text, question.asked) or (
             re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
         )
+        would = len(reply.sentences) > 1 and _WOULD_BE.search(text) is not None
         bold = any(reply.is_bold(one.start, one.end) for one in found)
         ends = place.sentence == len(reply.sentences) - 1 and _ONLY_A_LETTER.fullmatch(text) is not None
-        return Weight(0.5 + 0.5 * (right or ends) + 0.3 * ends - 0.7 * listed, bold, single=len(found) == 1)
+        share = 0.5 + 0.5 * (right or ends) + 0.3 * ends - 0.7 * (listed or would) - 0.6 * would
+        return Weight(share, bold, single=len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the lines that say of each option whether it is right: "A: yes / B: no"."""

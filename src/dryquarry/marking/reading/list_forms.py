@@ -211,6 +211,20 @@ def so_are_more(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     return tuple(one for part in ("ones", "more") for one in members_of(text, *whole.span(part), BETWEEN))
 
 
+# "The only even one is 2, and the odd ones are 3 and 5."
+_ONES_ARE = regex(
+    r"\W*(?:so\s+)?the\s+(?:only\s+)?[^\W\d_]+\s+ones?\s+(?:is|are)\s+(?P<first>[^,;:.]+),?\s+and\s+the\s+[^\W\d_]+\s+ones?\s+(?:is|are)\s+(?P<other>[^;:.]+?)\W*",
+    re.IGNORECASE,
+)
+
+
+def ones_that_are(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
+    """Return what ones of one kind are, and those of the other."""
+    both = _ONES_ARE.fullmatch(text, start, end)
+    parts = ("first", "other") if both else ()
+    return tuple(one for part in parts if both for one in members_of(text, *both.span(part), BETWEEN))
+
+
 # "Not only spruce and pine, but larch, too."
 _NOT_ONLY = regex(
     r"\W*not\s+(?:only|just|merely)\s+(?P<ones>[^;:.]{2,80}?),?\s+but\s+(?:also\s+)?(?P<more>[^;:.]{2,60}?)(?:,?\s+(?:too|also|as\s+well))?\W*",
@@ -365,5 +379,5 @@ def is_span(text: str, start: int, end: int) -> bool:
 # The ways to write a list that tell by themselves what its members are.
 WRITTEN = (
     *(dashed, both_signs, factors, in_braces, spaced, noted),
-    *(named_in_brackets, so_do_they, not_only, one_and_the_next),
+    *(named_in_brackets, so_do_they, ones_that_are, not_only, one_and_the_next),
 )

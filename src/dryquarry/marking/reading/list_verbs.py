@@ -50,6 +50,10 @@ _SO_MANY = regex(
     re.IGNORECASE,
 )
 # "on the other two, Monday and Wednesday"
+# "Just one of them, Wednesday."
+_ONE_OF_THEM = regex(
+    r"\W*(?:just|only)\s+one(?:\s+of\s+(?:them|these|those))?\s*(?:,|:|\s[–—-])\s+(?=\S)", re.IGNORECASE
+)
 _THESE_FEW = regex(
     r"\W*(?:only\s+)?(?:(?:it(?:'s|\s+is)|they(?:'re|\s+are))\s+)?(?:(?:on|in|at|by|for)\s+)?(?:the|these|those)\s+(?:[^\W\d_]+\s+)?(?:two|three|four|five|six|others?|rest|remaining\s+\w+)"
     r"(?:\s+[^\W\d_]+)?\s*(?:,|:|\s[–—-])\s+(?=\S)",
@@ -70,6 +74,8 @@ _SEEN_THERE = regex(
 
 def listed_outright(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
     """Yield where a stretch lists what it speaks of as "the two", "the others", "only these" or as seen there."""
+    if (one := _ONE_OF_THEM.match(text, start, end)) is not None:
+        yield one.end(), end
     if (few := _THESE_FEW.match(text, start, end)) is not None and BETWEEN.search(text, few.end(), end):
         yield few.end(), end
     if (rest := _THE_REST.search(text, start, end) or _ONLY_THESE.search(text, start, end)) is not None:

@@ -88,6 +88,11 @@ _WAY_OF_IT = regex(
 _THE_FIRST_AT = regex(
     r"\bthe\s+(?:first|last|only)\s+[^\W\d_]+\s+(?:(?:at|in|to|from|by|with|of|on)\s+which|that|which|who|where)\s+[^,;:]{2,40}?\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)"
 )
+# "The signature came from Karl", where it is asked who signed
+_ASKS_WHO = regex(r"\bwho\b", re.IGNORECASE)
+_CAME_FROM = regex(
+    r"\A\W*the\s+[^\W\d_]+\s+(?:comes?|came)\s+from\s+(?P<one>[A-Z][^\W\d_]+)\b", re.IGNORECASE
+)
 # "A gosling is a baby goose, a cygnet a baby swan."
 _EACH_IS = regex(
     r"(?:\A|,\s+(?:and\s+)?)\W*(?P<one>an?\s+[^\W\d_]+)\s+(?:is\s+)?an?\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?=,|\W*\Z)",
@@ -230,6 +235,7 @@ POSITIONS = (
     Construction(_IN_BETWEEN, _ASKS_MIDDLE, words=("etween",)),
     Construction(_WAY_OF_IT, words=("orth of", "outh of", "ast of", "est of")),
     Construction(_THE_FIRST_AT, words=("the first ", "the last ", "the only ")),
+    Construction(_CAME_FROM, _ASKS_WHO, words=(" from ",)),
     Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
     Construction(_EACH_HAS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),

@@ -355,7 +355,7 @@ def _weaker(
         first = None
     if first is not None and is_bare(reply, first) and not _is_of_what_is_asked(reply, first, question.asked):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
-    if first is not None and _TAKES_BACK.search(reply.sentences[first].text):
+    if first is not None and (_TAKES_BACK.search(reply.sentences[first].text) or _is_turned_from(reply, first)):
         first = None
     nothing = True
     for place, weight in _by_weight(reply, question, roles, kind, first):
@@ -369,6 +369,15 @@ def _weaker(
     for number in reversed(rest[-MOST_SENTENCES:]):
         if nothing or roles[number].role is Role.CHECKS:
             yield _sentence(reply, number, PlaceKind.SENTENCE), LEAST_WEIGHT
+
+
+_TURNS_AWAY = regex(r"\W*(?:but|however|no|yet|still)\b", re.IGNORECASE)
+
+
+def _is_turned_from(reply: Reply, number: int) -> bool:
+    """Tell whether the sentence behind one turns away from it: "…, we get Wednesday. But today doesn't count, so …"."""
+    behind = reply.sentences[number + 1].text if number + 1 < len(reply.sentences) else ""
+    return _TURNS_AWAY.match(behind) is not None
 
 
 def _is_of_what_is_asked(reply: Reply, number: int, asked: str) -> bool:
