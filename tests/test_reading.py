@@ -308,6 +308,10 @@ READ_OTHERWISE = {
     "b118-se-54",
     "b118-se-60",
     "b118-sq-62",
+    "b119-ex-23",
+    "b119-ex-27",
+    "b119-ex-40",
+    "b119-ch-46",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -395,6 +399,8 @@ STILL_WRONG = {
     "b115-nu-51",
     "b116-se-69",
     "b118-ch-51",
+    "b119-ch-47",
+    "b119-ch-55",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -145,6 +145,21 @@ def not_of_each(stretch: Stretch, claims: Claims) -> Claims:
 _ASKS_SUM = regex(r"\b(?:sum|total|in\s+all|altogether|together)\b", re.IGNORECASE)
 
 
+# "…, and the remaining 215 are 86 per cent"
+_OF_THE_REST = regex(r"[,;]\s+(?:and\s+|while\s+|so\s+)?the\s+(?:remaining|other|rest)\b", re.IGNORECASE)
+_ASKS_PER_CENT = regex(r"\bper\s?cent(?:age)?\b", re.IGNORECASE)
+_ASKS_REST = regex(r"\b(?:others?|remain\w*|rest|left|else|not|keep|keeps|kept|over)\b|n['’]t\b", re.IGNORECASE)
+
+
+def not_of_rest(stretch: Stretch, claims: Claims) -> Claims:
+    """Leave out which share the rest is, told at the end of a sentence, where the share of others is asked for."""
+    rest = _OF_THE_REST.search(stretch.text, stretch.place.start, stretch.place.end)
+    shares = _ASKS_PER_CENT.search(stretch.question.asked) is not None
+    if rest is None or not shares or len(claims) < 2 or _ASKS_REST.search(stretch.question.asked):
+        return list(claims)
+    return unless_only_given([claim for claim in claims if claim.start < rest.start()], claims, stretch.given)
+
+
 def without_others(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out how many others there are: "75 bad ones", where the good ones are to be counted; none may be left."""
     others = _of_others(stretch.question.asked)

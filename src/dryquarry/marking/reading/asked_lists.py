@@ -54,10 +54,17 @@ _NOT_AS_SAID = regex(
 )
 
 
+# "Four friends, Ari, Bea, Cem and Dot, …"
+_COUNTED_THINGS = regex(r"\b(?:two|three|four|five|six|seven)\s+(?P<noun>[^\W\d_]+s),\s", re.IGNORECASE)
+
+
 @lru_cache(maxsize=256)
 def things_asked(asked: str) -> tuple[str, ...]:
     """Return the short things that a question lists, without their articles; none where one is longer."""
     things = [plain_member(thing).strip(" '\"‘’“”") for thing in listed_in(asked)]
+    counted = _COUNTED_THINGS.search(asked)
+    if counted is not None and things[:1] == [counted["noun"].casefold()]:
+        things = things[1:]
     too_long = any(len(thing.split()) > LONGEST_THING_WORDS for thing in things)
     return () if too_long or len(things) < LEAST_THINGS else tuple(filter(None, things))
 

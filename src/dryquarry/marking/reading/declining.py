@@ -368,8 +368,8 @@ def _gives(text: str, offset: int) -> Says | None:
             rest,
         )
         if (verb or find_terms(rest)) and not re.search(
-            r"n['’]t\b|\b(?:would (?:be|need|have|depend)|could|if|any|not|no|unless|depends|both|either|whatever|"
-            r"more|at least|at most|[a-z]+er than|only if|known|given|example|can only say|can say)\b",
+            r"n['’]t\b|\b(?:would (?:be|need|have|depend)|could|if|any|not|no|might|unless|depends|both|either|"
+            r"whatever|more|at least|at most|[a-z]+er than|only if|known|given|example|can only say|can say)\b",
             rest,
             re.IGNORECASE,
         ):

@@ -129,3 +129,12 @@ def has_what_is_denied(sentence: str, asked: str) -> bool:
     if wanted and (label := _LABEL.match(sentence)) is not None and _DENIES.search(label["what"]) is None:
         return bool(content_of(label["what"]) & content_of(question_in(asked)))  # "Moons: Mars, Saturn."
     return wanted and _HAS_SO_MANY.search(sentence) is not None and _DENIES.search(sentence) is None
+
+
+_LACKS = regex(r"\b(?:lacks?|lacked|miss(?:es)?|fails?)\b", re.IGNORECASE)
+
+
+def lacks_what_is_asked(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence says what some lack, where it is asked which have it: "The Brent lacks a motor"."""
+    question = question_in(asked)
+    return _LACKS.search(sentence) is not None and not _LACKS.search(question) and not ASKS_WHICH_NOT.search(question)

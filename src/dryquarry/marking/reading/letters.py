@@ -40,6 +40,7 @@ from dryquarry.marking.reading.option_names import (
     is_only_a_place,
     named_alone,
     named_in_clauses,
+    only_one_of_two,
     ranges,
     said_as_yes_or_no,
     stated,
@@ -227,7 +228,7 @@ class Options:
         options = tuple(self.texts.items())
         alone = named_alone(options, text[start:end]) or said_as_yes_or_no(options, text, start, end, self.asked)
         found = [alone] if alone else list(named_in_clauses(options, text[start:end], self.asked))
-        found = found or list(stated(options, text[start:end]))
+        found = found or list(stated(options, text[start:end])) or list(only_one_of_two(options, text[start:end]))
         return [Found(Chosen(frozenset({letter}), by_text=True), start + a, start + b) for letter, a, b in found]
 
     def _that_one(self, text: str, start: int, end: int) -> list[Found[Chosen]]:

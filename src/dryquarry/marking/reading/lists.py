@@ -16,7 +16,7 @@ from dryquarry.marking.reading.asked_lists import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
-from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, has_what_is_denied
+from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, has_what_is_denied, lacks_what_is_asked
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
@@ -402,6 +402,7 @@ class Lists:
         sure = _CHAIN.search(text) or _IN_ORDER.search(text) or only_lists(text)
         share = 1.0 if sure else echo(text, question.asked) + 0.8 * (_NAMELY.search(text) is not None)
         share -= has_what_is_denied(text, question.asked)
+        share -= lacks_what_is_asked(text, question.asked)
         asked_of = listed_in(question_in(question.asked))
         if len(asked_of) > LEAST_ASKED_OF and all(len(one.split()) < 4 for one in asked_of):
             named = sum(

@@ -87,6 +87,22 @@ def named_in_clauses(options: tuple[tuple[str, str], ...], text: str, asked: str
             yield own[stem(named[0].group().lower())], start, start + len(named[0].group())
 
 
+_ONLY_NAME = regex(r"(?:only|just)\s+(?P<name>[A-Z][^\W\d_]+)")
+
+
+def only_one_of_two(options: tuple[tuple[str, str], ...], text: str) -> Iterator[tuple[str, int, int]]:
+    """Yield "only Rolf" of "Rolf passes and Sina doesn't", where just two are offered so."""
+    only = [(letter, name["name"]) for letter, said in options if (name := _ONLY_NAME.fullmatch(said.strip(" .")))]
+    if len(only) != 2:
+        return
+    for (letter, one), (_, other) in (only, only[::-1]):
+        fails = rf"\b{other}\s+(?:(?:does|did|is|can|has|was|will|could)(?:n['’]t|\s+not)|cannot|fails|lacks)\b"
+        does = rf"\b{one}\s+(?!(?:does|did|is|can|has|was|will|could)(?:n['’]t|\s+not)|cannot|fails|lacks)[a-z]+"
+        denied, so = re.search(fails, text), re.search(does, text)
+        if denied is not None and so is not None:
+            yield letter, *so.span()
+
+
 LEAST_WORDS = 3
 
 

@@ -92,8 +92,29 @@ _FROM_TO = regex(
 )
 
 
+# "10 cents is less than 50 cents, 50 cents is less than 1 euro, and …"
+_LESS_THAN = regex(
+    r"(?:\A|[,;]\s+(?:and\s+)?|\sand\s+)\W*(?P<one>[^,;:.]{1,30}?)\s+(?:is|are)\s+(?P<way>less|more)\s+than\s+(?P<other>[^,;:.]{1,30}?)(?=[,;.]|\sand\s|\s*\Z)",
+    re.IGNORECASE,
+)
+_LOWEST_FIRST = regex(r"\b(?:lowest|smallest|least|cheapest)\b", re.IGNORECASE)
+
+
+def _less_and_less(text: str, start: int, end: int, asked: str) -> tuple[tuple[int, int], ...]:
+    """Return a chain of what is less, or more, than the next, the lowest first where that is asked for."""
+    links = list(_LESS_THAN.finditer(text, start, end))
+    linked = all(first["other"].casefold() == second["one"].casefold() for first, second in itertools.pairwise(links))
+    if len(links) < LEAST_MEMBERS - 1 or not linked or len({link["way"].lower() for link in links}) != 1:
+        return ()
+    members = (links[0].span("one"), *(link.span("other") for link in links))
+    rising = links[0]["way"].lower() == "less"
+    return members if rising == (_LOWEST_FIRST.search(asked) is not None) else members[::-1]
+
+
 def compared_in_order(text: str, start: int, end: int, asked: str) -> tuple[tuple[int, int], ...]:
     """Return the members of a chain of comparisons in the order asked for; nothing where none is told."""
+    if chain := _less_and_less(text, start, end, asked):
+        return chain
     links = list(_THAN.finditer(text, start, end))
     ends = _FROM_TO.search(asked)
     ways = {link["more"].lower().removesuffix("er") for link in links}

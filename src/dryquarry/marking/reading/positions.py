@@ -90,8 +90,12 @@ _THE_FIRST_AT = regex(
 )
 # "The signature came from Karl", where it is asked who signed
 _ASKS_WHO = regex(r"\bwho\b", re.IGNORECASE)
-_CAME_FROM = regex(
-    r"\A\W*the\s+[^\W\d_]+\s+(?:comes?|came)\s+from\s+(?P<one>[A-Z][^\W\d_]+)\b", re.IGNORECASE
+_CAME_FROM = regex(r"\A\W*the\s+[^\W\d_]+\s+(?:comes?|came)\s+from\s+(?P<one>[A-Z][^\W\d_]+)\b", re.IGNORECASE)
+# "One that doesn't is the cuckoo: …", "…, and the cuckoo is the one who lays it"
+_ONE_THAT_IS = regex(
+    r"\b[Oo]ne\s+(?:that|who|which)\s+[^,;:]{2,40}?\s(?:is|was)\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)(?=[,;:.]|\s*\Z)|"
+    r"(?:\A|[,;]\s+(?:and\s+|but\s+)?)\W*(?P<other>(?:the\s+)?[^\W\d_]+)\s+(?:is|was)\s+the\s+one\s+(?:who|that|which)\b(?!\s+(?:does|did|is|was|has)(?:n['’]t|\s+not))",
+    re.IGNORECASE,
 )
 # "A gosling is a baby goose, a cygnet a baby swan."
 _EACH_IS = regex(
@@ -236,6 +240,7 @@ POSITIONS = (
     Construction(_WAY_OF_IT, words=("orth of", "outh of", "ast of", "est of")),
     Construction(_THE_FIRST_AT, words=("the first ", "the last ", "the only ")),
     Construction(_CAME_FROM, _ASKS_WHO, words=(" from ",)),
+    Construction(_ONE_THAT_IS, words=("ne that", "ne who", "ne which")),
     Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
     Construction(_EACH_HAS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),
