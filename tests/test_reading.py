@@ -312,6 +312,11 @@ READ_OTHERWISE = {
     "b119-ex-27",
     "b119-ex-40",
     "b119-ch-46",
+    "b120-ex-22",
+    "b120-ex-23",
+    "b120-ch-44",
+    "b120-se-51",
+    "b120-sq-56",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -401,6 +406,9 @@ STILL_WRONG = {
     "b118-ch-51",
     "b119-ch-47",
     "b119-ch-55",
+    "b120-ex-35",
+    "b120-se-50",
+    "b120-sq-55",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

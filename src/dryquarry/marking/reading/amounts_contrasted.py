@@ -230,7 +230,7 @@ def worked_on_last(stretch: Stretch, claims: Claims) -> Claims:
 
 
 _ASKS_VERB = regex(
-    r"\b(?:does|do|did|will)\s+[^?]{2,60}?\s(?P<verb>cost|weigh|measure)\b[^?]{0,12}\?",
+    r"\b(?:does|do|did|will)\s+[^?]{2,60}?\s(?P<verb>cost|weigh|measure|lose|keep|gain|save|earn|spend|sell|win)\b[^?]{0,30}\?",
     re.IGNORECASE,
 )
 

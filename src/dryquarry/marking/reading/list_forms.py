@@ -273,7 +273,7 @@ def each_that_is(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
 
 # "That goes for Mercury and Venus."
 GOES_FOR = regex(
-    r"\W*(?:that|this|it|the\s+same)\s+(?:goes|holds|applies|is\s+true|is\s+so)\s+(?:only\s+|just\s+)?(?:for|to|of)\s+",
+    r"\W*(?:that|this|it|the\s+same)(?:['’]s\s+(?:true|so)|\s+(?:goes|holds|applies|is\s+true|is\s+so))\s+(?:only\s+|just\s+)?(?:for|to|of)\s+",
     re.IGNORECASE,
 )
 # "One holds salt and pepper, the next oil, and the last one vinegar."

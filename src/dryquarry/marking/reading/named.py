@@ -167,6 +167,7 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
         if (turns(reply.text, place.start, claim.start) and not _explains(reply.text, firm[0], claim, asked))
         or any(_BUT.search(reply.text[place.start : start]) for _, start, _ in claim.value.readings)
         or (not place.telling and _is_drawn(reply.text, asked, firm[0], claim))
+        or (not place.telling and _draws_head(clause_text(reply.text, claim), asked))
         or (not place.telling and claim.value.put_so and _DRAWS.match(clause_text(reply.text, claim)))
     ]
     if turned and firm[-1] is not turned[-1] and _HAS_NOT.search(clause_text(reply.text, turned[-1])):
@@ -186,6 +187,18 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
     if not turned and len(firm) > 1 and _BOTH_ARE.fullmatch(clause_text(reply.text, firm[-1])):
         turned = firm[-1:]  # "Some took them for two; both are Venus."
     return turned
+
+
+# "…, so the sense is vision", where a sense is asked for
+_SO_THE_HEAD = regex(
+    r"\W*(?:so|hence|therefore|thus)\s+(?:the|its)\s+(?P<head>[^\W\d_]+)\s+(?:is|was|must\s+be)\s", re.IGNORECASE
+)
+
+
+def _draws_head(clause: str, asked: str) -> bool:
+    """Tell whether a clause draws what the thing asked for is."""
+    head = _SO_THE_HEAD.match(clause)
+    return head is not None and is_echo(head["head"], question_in(asked)) and not is_echo(head["head"], "")
 
 
 # "At Bergen; the mate only left in Stavanger.", "The right one: starboard is left."

@@ -134,11 +134,29 @@ def _in_turn(said: list[str], words: list[str]) -> bool:
     return all(word in left for word in words)
 
 
+# "Yes", "No, it doesn't"
+_YES_OR_NO = regex(r"\W*(yes|no)(?=\W*\Z|,\s)", re.IGNORECASE)
+
+
+# "No.", "The answer is no.", where the option is "No, it doesn't"
+_BARE_YES_OR_NO = regex(
+    r"\W*(?:(?:so|hence|thus|therefore)\s+)?(?:(?:the\s+)?(?:right\s+|correct\s+)?answer\s+is\s+)?(?P<said>yes|no)(?!,?\s+not\s+necessarily)(?=\W*\Z|[,;:.–—]\s|\s+(?:since|because|as)\b)",
+    re.IGNORECASE,
+)
+
+
 def said_as_yes_or_no(
     options: tuple[tuple[str, str], ...], text: str, start: int, end: int, asked: str
 ) -> tuple[str, int, int] | None:
     """Return the option "Yes" or "No" that a stretch says in other words, and where; None where it says none."""
-    letters = {words.strip(" .!").casefold(): letter for letter, words in options}
+    opens = [(letter, _YES_OR_NO.match(words)) for letter, words in options]
+    letters = {match[1].casefold(): letter for letter, match in opens if match is not None}
+    if len([match for _, match in opens if match is not None]) != len(letters):
+        return None  # "No, it cannot be said" and "No, it doesn't"
+    longer = {"yes", "no"} <= letters.keys() and not {"yes", "no"} <= {words.casefold() for _, words in options}
+    bare = _BARE_YES_OR_NO.match(text, start, end) if longer else None
+    if bare is not None:
+        return letters[bare["said"].casefold()], bare.start("said") - start, bare.end("said") - start
     said = yes_or_no(text, start, end, asked) if {"yes", "no"} <= letters.keys() else None
     return (letters[said[0]], said[1] - start, said[2] - start) if said is not None else None
 

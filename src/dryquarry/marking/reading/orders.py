@@ -55,6 +55,12 @@ _COMES_BEFORE = regex(
 )
 
 
+# "Thursday is followed by Friday, Friday by Saturday, and Saturday by Sunday."
+_FOLLOWED_BY = regex(
+    r"(?P<one>[^\W\d_]+)\s+(?P<verb>(?:is|are)\s+followed\s+)?by\s+(?:the\s+)?(?P<other>[^\W\d_]+)", re.IGNORECASE
+)
+
+
 # "The storm came after the flood, the fire after the storm."
 _COMES_AFTER = regex(
     r"(?P<one>[^\W\d_]+)\s+(?:(?:(?:is|are|was|were|comes?|came|goes|lies|stands)\s+(?:[^\W\d_]{3,}\s+)?)?after|follows|followed)\s+"
@@ -71,7 +77,7 @@ _AFTER_COMES = regex(
 def _handed_on(text: str, start: int, end: int) -> tuple[tuple[int, int], ...]:
     """Return a chain in which each hands over to the next; nothing where a link is missing."""
     links = list(_PASSES_ON.finditer(text, start, end))
-    for pattern in (_BECOMES, _COMES_BEFORE, _AFTER_COMES):
+    for pattern in (_BECOMES, _COMES_BEFORE, _AFTER_COMES, _FOLLOWED_BY):
         further = list(pattern.finditer(text, start, end))
         links = further if any(link["verb"] for link in further) else links
     after = list(_COMES_AFTER.finditer(text, start, end))

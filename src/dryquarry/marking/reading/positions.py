@@ -97,6 +97,11 @@ _ONE_THAT_IS = regex(
     r"(?:\A|[,;]\s+(?:and\s+|but\s+)?)\W*(?P<other>(?:the\s+)?[^\W\d_]+)\s+(?:is|was)\s+the\s+one\s+(?:who|that|which)\b(?!\s+(?:does|did|is|was|has)(?:n['’]t|\s+not))",
     re.IGNORECASE,
 )
+# "…, but only the diameter does so evenly"
+_BUT_ONLY = regex(
+    r"(?:\A\W*|\b(?:but|and)\s+)only\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)\s+(?:does|do|did|can)\b(?!n['’]t|\s+not)",
+    re.IGNORECASE,
+)
 # "A gosling is a baby goose, a cygnet a baby swan."
 _EACH_IS = regex(
     r"(?:\A|,\s+(?:and\s+)?)\W*(?P<one>an?\s+[^\W\d_]+)\s+(?:is\s+)?an?\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?=,|\W*\Z)",
@@ -241,6 +246,7 @@ POSITIONS = (
     Construction(_THE_FIRST_AT, words=("the first ", "the last ", "the only ")),
     Construction(_CAME_FROM, _ASKS_WHO, words=(" from ",)),
     Construction(_ONE_THAT_IS, words=("ne that", "ne who", "ne which")),
+    Construction(_BUT_ONLY, words=("only ", "Only ")),
     Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
     Construction(_EACH_HAS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),

@@ -80,6 +80,14 @@ _OVER_PERIOD = regex(
 )
 
 
+# "In the second week it loses a bit less.", where it is asked about the first
+_IN_LATER = regex(
+    r"\W*(?:in|on|after|at)\s+the\s+(?P<which>second|third|fourth|next|following|last)\s+(?:minute|hour|day|week|month|year|round|step)\b",
+    re.IGNORECASE,
+)
+_FIRST_OF = regex(r"\bfirst\b", re.IGNORECASE)
+
+
 def is_only_at_times(text: str, start: int, end: int) -> bool:
     """Tell whether a sentence has no number but behind words that say that it is so only at times."""
     at_times = _AT_TIMES.search(text, start, end)
@@ -94,6 +102,9 @@ def is_of_other_period(sentence: str, asked: str) -> bool:
     """Tell whether a sentence tells what the result comes to in another time, or in each part of it."""
     each = _OF_EACH.match(sentence)
     if each is not None and not _EACH.search(question_in(asked)) and not is_echo(each["what"], question_in(asked)):
+        return True
+    later = _IN_LATER.match(sentence)
+    if later is not None and later["which"].lower() not in asked.lower() and _FIRST_OF.search(question_in(asked)):
         return True
     over = _OVER_PERIOD.match(sentence)
     return over is not None and over["period"].lower() not in asked.lower()

@@ -23,24 +23,29 @@ MOST_PARTS = 12
 MOST_WORDS_OF_OBJECT = 4
 
 
-# "Mara keeps the cat and the third friend the dog"
+# "Mara keeps the cat and the third friend the dog", "Touch tells you the cloth, sight the colour"
 _TWO_OBJECTS = regex(
-    r"\W*(?:(?:so|then|thus|hence)\s+)?(?P<who>[^,;:]{2,30}?)\s+(?P<verb>[a-z]{2,}(?:s|ed))\s+(?P<one>(?:the|an?)\s+[^\W\d_]+),?\s+and\s+"
-    r"(?P<other>[^,;:]{2,30}?)\s+(?P<its>(?:the|an?)\s+[^\W\d_]+)\W*",
+    r"\W*(?:(?:so|then|thus|hence)\s+)?(?P<who>[^,;:]{2,30}?)\s+(?P<verb>[a-z]{2,}(?:s|ed))\s+(?:(?:you|us|one)\s+)?(?P<one>(?:the|an?)\s+[^\W\d_]+)"
+    r"(?:,?\s+and\s+|,\s+)(?P<other>[^,;:]{2,30}?)\s+(?P<its>(?:the|an?)\s+[^\W\d_]+)\W*",
     re.IGNORECASE,
 )
 
 
 def of_two(text: str, start: int, end: int, asked: str) -> Span | None:
-    """Return what the one of two has who is asked about: "Mara keeps the cat and the third friend the dog"."""
+    """Return what the one of two has who is asked about, or which of two has what is asked about.
+
+    "Mara keeps the cat and the third friend the dog", "Touch tells you the cloth, sight the colour".
+    """
     both = _TWO_OBJECTS.fullmatch(text, start, end)
     if both is None:
         return None
     wanted = content_of(asked)
-    first, second = (bool(content_of(both[name]) & wanted) for name in ("who", "other"))
-    if first == second or content_of(both["one"]) & wanted or content_of(both["its"]) & wanted:
-        return None
-    return both.span("one") if first else both.span("its")
+    who, other, one, its = (bool(content_of(both[name]) & wanted) for name in ("who", "other", "one", "its"))
+    if who != other and not (one or its):
+        return both.span("one") if who else both.span("its")
+    if one != its and not (who or other):
+        return both.span("who") if one else both.span("other")
+    return None
 
 
 # "A young cow is called a calf, a young sheep a lamb, and a young frog a tadpole."

@@ -47,6 +47,13 @@ _SEVERAL = regex(r"\b(?:two|three|four|five|six|several|[2-9])\b", re.IGNORECASE
 _TIME = regex(r"today|tomorrow|yesterday|tonight|now|then", re.IGNORECASE)
 
 
+# "…, so it doesn't."
+_SO_IT_DOES_NOT = regex(
+    r"\b(?:so|hence|therefore|thus)\s+(?:it|he|she|they|that)\s+(?P<not>(?:does|do|did|is|are|was|were|can|will|has)(?:n['’]t|\s+not)|cannot)\W*\Z",
+    re.IGNORECASE,
+)
+
+
 def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
     if not asks_yes_or_no(asked) or _NOT.search(question_in(asked)):
@@ -57,6 +64,8 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return "yes", start, end
     if (not_so := _IT_CANNOT.search(text, start, end)) is not None:
         return "no", *not_so.span()
+    if (so_not := _SO_IT_DOES_NOT.search(text, start, end)) is not None:
+        return "no", *so_not.span("not")
     if (said_so := _SO.search(text, start, end)) is not None:
         return ("no", *said_so.span("not")) if said_so["not"] else (said_so["said"].lower(), *said_so.span("said"))
     if (at_once := _AT_ONCE.match(text, start, end)) is not None:
