@@ -90,6 +90,17 @@ _THE_OTHERS = regex(
 )
 
 
+_THE_OTHERS_ARE = regex(
+    r"\W*(?:so\s+)?(?:all\s+)?the\s+(?:others?|rest)(?:\s+(?:two|three|four|five|ones))?\s+(?:are|do|have|can|is)(?!n['’]t|\s+not?\b)(?:\s+[\w-]+){0,3}\W*",
+    re.IGNORECASE,
+)
+
+
+def tells_of_others(sentence: str) -> bool:
+    """Tell whether a sentence only says what is so of the others: "The rest are even."."""
+    return _THE_OTHERS_ARE.fullmatch(sentence) is not None
+
+
 FARTHEST_BACK = 200
 # "Of the five, only the eggs and the honey don't."
 _ONLY_THESE_NOT = regex(r"\bonly\s+[^;:.]{2,80}?\s(?:do|does|are|is|have|has|can)(?:n't|\s+not)\b", re.IGNORECASE)

@@ -11,6 +11,7 @@ from dryquarry.marking.reading.asked_lists import (
     listed_in,
     mentioned_in,
     plain_member,
+    tells_of_others,
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
@@ -72,6 +73,8 @@ from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
 FARTHEST_AHEAD = 120
+# How much more a sentence weighs that says what the others are.
+OTHERS = 1.2
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
 _NAMELY = regex(r"\bnamely\b|\bviz\b", re.IGNORECASE)
@@ -403,6 +406,8 @@ class Lists:
         share = 1.0 if sure else echo(text, question.asked) + 0.8 * (_NAMELY.search(text) is not None)
         share -= has_what_is_denied(text, question.asked)
         share -= lacks_what_is_asked(text, question.asked)
+        if tells_of_others(text) and echo(text, question.asked) > 0:
+            return Weight(share + OTHERS)
         asked_of = listed_in(question_in(question.asked))
         if len(asked_of) > LEAST_ASKED_OF and all(len(one.split()) < 4 for one in asked_of):
             named = sum(
