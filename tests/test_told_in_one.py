@@ -157,14 +157,31 @@ def test_two_names_on_an_answer_line_are_two_answers(line: str, passes: bool) ->
     ("reply", "passes"),
     [
         ("4 and 10 are even, and so is 16.", True),
-        ("4 and 10 are even, and so is 7.", False),
+        ("4, 10 and 16 are even, and so is 7.", False),
         ("The 7 and the 9 can't be halved. The rest are even.", True),
-        ("| n | even? |\n|---|---|\n| 4 | yes |\n| 7 | no, odd |\n| 9 | no, odd |\n| 10 | yes |\n| 16 | yes |", True),
+        (
+            "| n | even? |\n|---|---|\n| 4 | yes |\n| 7 | no, odd |\n| 9 | no, odd |\n| 10 | yes, 2 · 5 |\n| 16 | yes |",
+            True,
+        ),
     ],
 )
 def test_what_is_added_belongs_to_the_list(reply: str, passes: bool) -> None:
     asked = "Which of the numbers 4, 7, 9, 10 and 16 are even?"
     assert marked("set", [4, 10, 16], asked, reply).score == float(passes)
+
+
+def test_a_reply_of_pairs_is_read_as_such_and_not_sentence_by_sentence() -> None:
+    asked = "Which boat has Oda if she has not the red one, and of three friends one has a red, one a white, one a green boat?"
+    reply = "White → Runa; red → not Oda, so the third friend; green → Oda."
+    assert marked("exact", "green", asked, reply).score == 1.0
+    assert marked("exact", "red", asked, reply).score == 0.0
+
+
+@pytest.mark.parametrize(("letter", "score"), [("B", 0.0), ("C", 1.0)])
+def test_what_is_not_necessarily_so_is_not_denied(letter: str, score: float) -> None:
+    options = (("A", "Yes"), ("B", "No"), ("C", "Nobody can tell"))
+    reply = "No, not necessarily. Others may have such bills as well, so nobody can tell."
+    assert marked("choice", letter, "Is the bird a gull?", reply, options).score == score
 
 
 def test_an_answer_that_is_drawn_and_then_doubted_is_one() -> None:
@@ -177,3 +194,5 @@ def test_an_answer_that_is_drawn_and_then_doubted_is_one() -> None:
         marked("abstain", None, asked, "If a kilogram cost 4 euros, she'd pay 12 euros. It isn't stated, though.").score
         == 1.0
     )
+    supposed = "Suppose a kilogram costs 4 euros, so she pays 12 euros. The price isn't stated, though."
+    assert marked("abstain", None, asked, supposed).score == 1.0
