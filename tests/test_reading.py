@@ -209,7 +209,6 @@ READ_OTHERWISE = {
     "b82-ch-67",
     "b83-nu-17",
     "b83-ex-20",
-    "b83-se-49",
     "b84-nu-19",
     "b84-ex-49",
     "b84-ex-54",
@@ -317,6 +316,12 @@ READ_OTHERWISE = {
     "b120-ch-44",
     "b120-se-51",
     "b120-sq-56",
+    "b121-ex-19",
+    "b121-ex-23",
+    "b121-ex-25",
+    "b121-ex-33",
+    "b121-se-49",
+    "b121-sq-54",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -409,6 +414,8 @@ STILL_WRONG = {
     "b120-ex-35",
     "b120-se-50",
     "b120-sq-55",
+    "b121-ex-21",
+    "b121-ch-46",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -685,6 +685,7 @@ CUES = {
         r"could be (?:any|anything|anyone|either|any number)",
         r"(?:we|i) have(?: not|n't) been (?:told|given)",
         r"we (?:are|were)(?: not|n't) (?:told|given)",
+        r"(?:we|you|one) (?:do not|don't|never) (?:learn|hear|find out|get to know) (?:which|who|what|how|where|when|whether)",
         r"missing (?:information|data|piece|from)",
         r"is missing",
         r"are missing",

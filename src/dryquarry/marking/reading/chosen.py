@@ -129,6 +129,17 @@ def opens_with_letter(text: str, place: Place, claims: list[Claim[Chosen]]) -> b
     return opens is not None and not lists and not claims[0].value.by_text
 
 
+# "The gull: heavier than the tern, lighter than the heron."
+_COMPARED_BEHIND = regex(r"\s*:\s+[^:;]*\bthan\b[^:;]*\Z", re.IGNORECASE)
+
+
+def opens_with_text(text: str, place: Place, claims: list[Claim[Chosen]]) -> bool:
+    """Tell whether a stretch begins with the text of an option and goes on with what it is more and less than."""
+    first = claims[0]
+    opens = first.value.by_text and not re.search(r"\w{4}", text[place.start : first.start])
+    return opens and len(claims) > 1 and _COMPARED_BEHIND.match(text, first.end, place.end) is not None
+
+
 def without_lesser(text: str, claims: list[Claim[Chosen]]) -> list[Claim[Chosen]]:
     """Leave out what it is more than: "dark green, not just green"."""
     return [claim for claim in claims if not _NOT_JUST.search(text[max(0, claim.start - 24) : claim.start])] or claims

@@ -131,7 +131,7 @@ def has_what_is_denied(sentence: str, asked: str) -> bool:
     return wanted and _HAS_SO_MANY.search(sentence) is not None and _DENIES.search(sentence) is None
 
 
-_LACKS = regex(r"\b(?:lacks?|lacked|miss(?:es)?|fails?)\b", re.IGNORECASE)
+_LACKS = regex(r"\b(?:lacks?|lacked|miss(?:es)?|fails?|(?:has|have|had)\s+none)\b", re.IGNORECASE)
 
 
 def lacks_what_is_asked(sentence: str, asked: str) -> bool:

@@ -21,6 +21,7 @@ from dryquarry.marking.reading.chosen import (
     last_step,
     of_what_is_asked,
     opens_with_letter,
+    opens_with_text,
     result,
     that_beats,
     what_fits,
@@ -388,7 +389,7 @@ class Options:
             return Choice(None)
         claims = the_single_one(text, claims, question.asked)
         claims = ends_with_letter(text, place, what_fits(text, place, claims))
-        if opens_with_letter(text, place, claims):
+        if opens_with_letter(text, place, claims) or opens_with_text(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
         claims = claims if place.telling else behind_so(text, claims)
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)

@@ -111,7 +111,10 @@ _MORE_IN_BRACKETS = regex(
     re.IGNORECASE,
 )
 # "whale and seal (the bat is a bird)"
-_TELLS_IN_BRACKETS = regex(r"\([^()]*\s(?:is|are|was|were|has|have|isn't|aren't|would)\s[^()]*\)", re.IGNORECASE)
+_TELLS_IN_BRACKETS = regex(
+    r"\([^()]*\s(?:is|are|was|were|has|have|isn't|aren't|would|lies?|does|do|don't|doesn't|did|can|come|stand|need)\s[^()]*\)",
+    re.IGNORECASE,
+)
 _BUT_NOT = regex(
     r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,

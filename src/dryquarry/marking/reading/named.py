@@ -195,9 +195,15 @@ _SO_THE_HEAD = regex(
 )
 
 
+# "…, so Birger is her grandfather"
+_SO_IT_IS_HER = regex(
+    r"\W*(?:so|hence|therefore|thus)\s+[A-Z][^\W\d_]+\s+(?:is|was|must\s+be)\s+(?:the|her|his|their|its|[A-Z][^\W\d_]+['’]s)\s+(?P<head>[^\W\d_]+)\b"
+)
+
+
 def _draws_head(clause: str, asked: str) -> bool:
     """Tell whether a clause draws what the thing asked for is."""
-    head = _SO_THE_HEAD.match(clause)
+    head = _SO_THE_HEAD.match(clause) or _SO_IT_IS_HER.match(clause)
     return head is not None and is_echo(head["head"], question_in(asked)) and not is_echo(head["head"], "")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Sequence
 
@@ -73,6 +74,10 @@ def _begins_bold(reply: Reply, sentence: Sentence) -> bool:
     return any(start <= sentence.start < end < sentence.end - 2 for start, end in reply.view.bold)
 
 
+# Behind these no verb stands: "on the left".
+_ARTICLES = frozenset(("the", "a", "an"))
+
+
 def is_bare(reply: Reply, number: int) -> bool:
     """Tell whether a sentence is nothing but an answer: a few words, in bold or without a verb."""
     sentence = reply.sentences[number]
@@ -93,7 +98,8 @@ def is_bare(reply: Reply, number: int) -> bool:
         return False  # "They release oxygen."
     if reply.is_bold(sentence.start, sentence.end - 1):
         return True
-    if any(is_verb(word.lower()) for word in words[1:]) or _HAS_VERB.fullmatch(" ".join(words)):
+    told = [word.lower() for before, word in itertools.pairwise(words) if before.lower() not in _ARTICLES]
+    if any(map(is_verb, told)) or _HAS_VERB.fullmatch(" ".join(words)):
         return False
     alone = sentence.start == block.start and sentence.end >= block.end
     # "126 crates arrive." has a verb, which no list of verbs need know: a bare amount has a unit and no more

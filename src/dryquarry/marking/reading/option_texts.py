@@ -128,15 +128,29 @@ def option_value(option: str) -> Fraction | None:
 FEWEST_NUMBERS = 2
 
 
+@lru_cache(maxsize=256)
+def _unit_shared(options: tuple[str, ...]) -> str:
+    """Return the unit that all options have behind their number, with its blank: " hours" of "2 hours", "4 hours"."""
+    parted = [re.fullmatch(r"\d[\d.,]*(?P<unit>\s[^\W\d_]+)", option.strip()) for option in options]
+    units = {one["unit"] for one in parted if one is not None}
+    return units.pop() if None not in parted and len(units) == 1 else ""
+
+
 def numbered(
     options: tuple[tuple[str, str], ...], text: str, start: int, end: int
 ) -> list[tuple[str, tuple[int, int]]]:
     """Return the letters of the options of which a stretch says the number in another way, and where it says it."""
-    told = [(option_value(option), letter) for letter, option in options]
+    unit = _unit_shared(tuple(option for _, option in options))
+    told = [(option_value(option.removesuffix(unit)), letter) for letter, option in options]
     values = {value: letter for value, letter in told if value is not None}
     if len(values) < FEWEST_NUMBERS or len(values) < sum(value is not None for value, _ in told):
         return []
     said = [(one.value, one.start, one.end) for one in find_terms(text, start, end) if one.text.lower() != "one"]
     if not all(option[0].isdigit() for _, option in options):
         said += [(one.value, one.start, one.end) for one in find_ordinals(text, start, end)]
-    return [(values[value], (first, last)) for value, first, last in said if value in values]
+    behind = re.compile(rf"{re.escape(unit)}\b|\s+it\s+is\b|\W*\Z", re.IGNORECASE)
+    return [
+        (values[value], (first, last))
+        for value, first, last in said
+        if value in values and (not unit or behind.match(text, last, end))
+    ]

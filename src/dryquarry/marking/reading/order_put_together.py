@@ -12,6 +12,7 @@ from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.extremes import are_opposite
 from dryquarry.marking.reading.offers import Mention, mentions_of
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.values.numerals import NUMBER_WORDS
 from dryquarry.marking.values.texts import plain_letters
 
 LEAST_THINGS = 3
@@ -121,8 +122,15 @@ def direction_asked(asked: str) -> Direction | None:
 def things_in_order(asked: str) -> tuple[str, ...]:
     """Return the things that a question wants in order: those it lists, else the names in it; none for too many."""
     things = things_asked(asked) or names_told_of(asked)
-    plain = not any(thing[-1].isdecimal() or thing[0].isdecimal() for thing in things)
+    if not _are_plain(things):
+        things = names_told_of(asked)  # "the Auk at 9:40, the Tern at 8:15"
+    plain = _are_plain(things)
     return things if LEAST_THINGS <= len(things) <= MOST_THINGS and plain else ()
+
+
+def _are_plain(things: tuple[str, ...]) -> bool:
+    """Tell whether no thing begins or ends with a number."""
+    return not any(thing[-1].isdecimal() or thing[0].isdecimal() for thing in things)
 
 
 # A name that a sentence begins with, too, is followed by its verb: "Maro finished before Pil", and not "Name the four".
@@ -133,7 +141,8 @@ _NAME = regex(
 
 def names_told_of(asked: str) -> tuple[str, ...]:
     """Return the names of whom a question tells something, in small letters and in its order."""
-    return tuple(dict.fromkeys(name.casefold() for name in _NAME.findall(asked) if not is_echo(name, "")))
+    names = [name.casefold() for name in _NAME.findall(asked) if not is_echo(name, "")]
+    return tuple(dict.fromkeys(name for name in names if name not in NUMBER_WORDS))
 
 
 class _Order:
@@ -221,7 +230,7 @@ def order_told(
     told = _Told(_Order(things), direction, [thing for thing, _, _ in found])
     bounds = [start, *(bound for _, first, last in found for bound in (first, last)), end]
     gaps = [
-        _MARKUP.sub("", text[first:last]).replace("|", ":")
+        _IN_BRACKETS.sub("", _MARKUP.sub("", text[first:last])).replace("|", ":")
         for first, last in zip(bounds[::2], bounds[1::2], strict=True)
     ]
     gaps = [_WORD.sub(_without_echo(asked), gap) for gap in gaps]
@@ -234,6 +243,8 @@ def order_told(
     return tuple(places[thing] for thing in told.order_told())
 
 
+# "The Tern leaves first (8:15)"
+_IN_BRACKETS = regex(r"\s?\(\d[\d:.,]*(?:\s?[^\W\d_]{1,12})?\)")
 _WORD = regex(r"[^\W\d_]+")
 # What tells of an order is kept, also where it is a word of the question.
 _OF_ORDER = regex(

@@ -235,12 +235,22 @@ def sentence_at(reply: Reply, place: int) -> int:
     return bisect_right(reply.sentences, place, key=lambda one: one.end)
 
 
+# "Then it is 39.60 euros, which is my answer."
+_IS_MY_ANSWER = regex(
+    r",\s+(?:which|and\s+(?:that|this))\s+is\s+(?:also\s+)?my\s+(?:final\s+)?answer\W*\Z", re.IGNORECASE
+)
+
+
 def statements(reply: Reply, roles: tuple[Told, ...]) -> Iterator[Place]:
     """Yield what follows "the answer is …", from the end."""
     for number in range(len(reply.sentences) - 1, -1, -1):
         if roles[number].role in (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.REPORTS):
             continue
         sentence = reply.sentences[number]
+        behind = _IS_MY_ANSWER.search(sentence.text[:LONGEST_PLACE])
+        if behind is not None:
+            yield Place(PlaceKind.STATEMENT, sentence.start, sentence.start + behind.start(), number)
+            continue
         said = states_asked(sentence.text[:LONGEST_PLACE])
         if said is None:
             continue

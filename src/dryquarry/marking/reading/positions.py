@@ -108,11 +108,12 @@ _EACH_IS = regex(
     re.IGNORECASE,
 )
 # "Gold's symbol is Au, silver's Ag."
-_EACH_HAS = regex(
-    r"(?:\A|,\s+(?:and\s+)?)\W*(?P<what>(?!(?:it|that|what|he|she|there|here)['’])[^\W\d_]+)['’]s\s+(?:[^\W\d_]+\s+(?:is|was)\s+)?"
-    r"(?P<one>[^\s,;]+)(?=,\s+(?:and\s+)?[^\W\d_]+['’]s\s|\W*\Z)",
-    re.IGNORECASE,
+_ITS = (
+    r"\W*(?P<what>(?!(?:it|that|what|he|she|there|here)['’])[^\W\d_]+)['’]s\s+(?:[^\W\d_]+\s+(?:is|was)\s+)?"
+    r"(?P<one>[^\s,;]+)(?=,\s+(?:and\s+)?[^\W\d_]+['’]s\s|\W*\Z)"
 )
+_EACH_HAS = regex(rf"\A{_ITS}", re.IGNORECASE)
+_AND_ITS = regex(rf"['’]s\s[^,]{{1,60}},\s+(?:and\s+)?{_ITS}", re.IGNORECASE)
 
 # "Tarn lies farthest north and Quist farthest south."
 _FARTHEST = regex(
@@ -249,6 +250,7 @@ POSITIONS = (
     Construction(_BUT_ONLY, words=("only ", "Only ")),
     Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
     Construction(_EACH_HAS, words=("'s ", "’s ")),
+    Construction(_AND_ITS, words=("'s ", "’s ")),
     Construction(_FROM, _ASKS_BEGINNING, words=("from ", "From ")),
     Construction(_TO, _ASKS_END, words=("from ", "From ")),
     *(_beside(where) for where in _WHERE_TEXT.split()),

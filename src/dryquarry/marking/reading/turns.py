@@ -4,10 +4,21 @@ from __future__ import annotations
 
 import re
 
+from dryquarry.marking.regexes import regex
+
+LONGEST_TURN = 70
+# "…, but in this made-up world it's the Grey Ocean"
+_BUT_THERE_IT_IS = regex(
+    r"\bbut\s+(?:in|on|for|with|at|here)\b[^,;:.]{0,40}?\sit(?:['’]s|\s+is|\s+was)\s+(?:the\s+|an?\s+)?\Z",
+    re.IGNORECASE,
+)
+
 
 def turns(text: str, start: int, place: int) -> bool:
     """Tell whether a clause turns away from those before it: "…, but it was Piet"."""
     near = text[max(start, place - 30) : place]
+    if _BUT_THERE_IT_IS.search(text, max(start, place - LONGEST_TURN), place):
+        return True
     return (
         re.search(
             r"(?:\bbut|\bwhich leaves|\bso|\btherefore|\bthus|\bhence|\bsondern|\baber|\bmais|\bdonc|\bsino|\bpero|:|→|"
