@@ -416,6 +416,7 @@ STILL_WRONG = {
     "b120-sq-55",
     "b121-ex-21",
     "b121-ch-46",
+    "b122-se-51",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -86,6 +86,9 @@ _WORDS_BEFORE = regex(r"^(?:(?:I(?:'(?:ll|d|ve|m))?|[A-Za-z]{2,}(?:'s)?),?\s+)+(
 
 
 _SO = regex(r",\s*(?:so|thus|hence|therefore|that\s+is|i\.\s?e\.)(?:\s+(?:it's|it\s+is|that's))?,?\s*\Z", re.IGNORECASE)
+# "y = 2x + 3 and x = (y - 3)/2"
+_BOTH_LETTERS = regex(r"\W*[a-zA-Z]\s?=[^,;:=]*?(?P<and>\sand\s)(?=\$?[a-zA-Z]\s?=)")
+_SO_SOLVED = regex(r",\s*(?:so|thus|hence|therefore)\s+\$?[a-zA-Z]\s*=\s*\Z", re.IGNORECASE)
 _IN_GENERAL = regex(r"\b(?:in\s+general|generally|that\s+is|i\.\s?e\.),?\s+\Z", re.IGNORECASE)
 # "not 7q but 3x", "3x rather than 7q"
 _NOT_BUT = regex(r"[^,;:.]{0,40}?\bnot\s+[^,;:.]{1,60}?\s+but\s+(?:rather\s+)?", re.IGNORECASE)
@@ -176,6 +179,8 @@ class FormulasSaid:
                 )
             }
         )
+        if (both := _BOTH_LETTERS.match(stretch)) is not None:
+            marks = sorted({*marks, both.end("and")})
         yield from (place.start + mark for mark in marks if mark < len(stretch))
         yield place.end
 
@@ -298,6 +303,7 @@ class FormulasSaid:
         firm = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         if (own := _of_asked_kind(reply.text, place, firm, question.asked)) is not None:
             return Choice(own, (), ())
+        firm = _solved_as_asked(reply.text, firm, question.asked)
         named = [claim for claim in firm if claim.value.formula.names()]
         if named and not all(claim in named for claim in firm):
             # "12x² − 1; the 9 vanishes": a number of the question, of which something is told
@@ -309,6 +315,8 @@ class FormulasSaid:
             more = final.value.formula.names() < claim.value.formula.names()
             if _IN_GENERAL.search(reply.text[before.end : claim.start]) and named and claim in named:
                 final = claim  # "w times w plus 5, that is w(w + 5)", "24 for w = 3; in general w² + 5w"
+            if before is final and _SO_SOLVED.search(reply.text[before.end : claim.start]):
+                final = claim  # "2y = 4x + 6, so y = 2x + 3"
             if before is final and more and _SO.search(reply.text[before.end : claim.start]):
                 final = claim  # "4 + 3 per km, so 4 + 3x"
         others = []
@@ -325,6 +333,18 @@ _RESULT_IS = regex(
     re.IGNORECASE,
 )
 _KIND = regex(r"\b[a-z]{2,}(?:er|est)\b", re.IGNORECASE)
+
+
+_ASKS_FOR_LETTER = regex(r"\bfor\s+\$?([a-zA-Z])\$?\W*\Z")
+
+
+def _solved_as_asked(text: str, claims: Sequence[Claim[Said]], asked: str) -> list[Claim[Said]]:
+    """Keep the formulas of the letter for which a question asks: "y = 2x + 3 and x = (y - 3)/2", solved for y."""
+    letter = _ASKS_FOR_LETTER.search(asked)
+    if letter is None or len(claims) < 2:
+        return list(claims)
+    of_it = re.compile(rf"(?<![\w)]){letter[1]}\s*=\s*\Z")
+    return [claim for claim in claims if of_it.search(text, max(0, claim.start - 8), claim.start)] or list(claims)
 
 
 def _of_asked_kind(text: str, place: Place, claims: Sequence[Claim[Said]], asked: str) -> Claim[Said] | None:

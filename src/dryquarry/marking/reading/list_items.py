@@ -14,7 +14,7 @@ from dryquarry.marking.reply.structure import Reply
 MOST_WORDS_IN_LINE = 4
 # What stands between the members of a list in a sentence.
 BETWEEN = regex(
-    r"\s+\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
+    r"\s+\(?\d{1,2}\)\s+(?=\S)|\s+\d\.\s+(?=[^\W\d])|\s*(?:[,;]\s*(?:and\s+(?:then|finally|lastly|also|"
     r"of\s+course)\s+|and\s+|or\s+|then\s+|und\s+|et\s+|y\s+|followed\s+by\s+|finally\s+|lastly\s+)?|"
     r"\n|\s+\+\s+(?=[^\W\d])|\s*(?:->|→|⇒|=>|\\(?:right|Right)arrow|\\to\b|>|<|(?<!\d)/|/(?!\d)|\|)\s*|"
     r"\s+(?:and(?:\s+(?:then|finally|lastly|also|of\s+course))?|as\s+well\s+as|&|plus|then|"

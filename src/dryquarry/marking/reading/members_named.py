@@ -93,7 +93,7 @@ _THOUSANDS = regex(
 
 
 _IN_BRACKETS = regex(
-    r"\([^()]*\)|\s[–—-]\s(?:in\s+a\s+way|so\s+to\s+speak|as\s+it\s+were|of\s+course|if\s+you\s+like|strictly\s+speaking|I\s+think|"
+    r"\((?!\d{1,2}\)\s)[^()]*\)|\s[–—-]\s(?:in\s+a\s+way|so\s+to\s+speak|as\s+it\s+were|of\s+course|if\s+you\s+like|strictly\s+speaking|I\s+think|"
     r"(?:even\s+)?(?:though|although)\s[^–—;.]{1,60}?)\s[–—-](?=\s)"
 )
 

@@ -13,7 +13,7 @@ from dryquarry.marking.regexes import regex
 # "A isn't", "the turtle is not a mammal", and not "B is not excluded"
 _DENIED = regex(
     r"(?:\s*=\s*[^\s;,]+(?:\s[·×*]\s[^\s;,]+)*)?[\s)\]*\"']*\s(?:(?:is|are|was|were|does|do|did|has|have|would|could|will|need|must)(?:n['’]t|\s+not)|"
-    r"can(?:not|['’]t|\s+not)|(?:does|do)(?:n['’]t|\s+not)\s+have\s+to|"
+    r"(?:is|are|was|were)\s+(?:taken\s+out|removed|gone)|can(?:not|['’]t|\s+not)|(?:does|do)(?:n['’]t|\s+not)\s+have\s+to|"
     r"is\s+the\s+[^\W\d_]+\s+(?:that\s+)?(?:s?he|it|one|you|they)\s+(?:cannot|can['’]t|must\s+not))\b"
     r"(?!\s+(?:(?:be|been)\s+)?(?:only|just|excluded|ruled|wrong|out|eliminated|impossible|false|contradicted|denied))",
     re.IGNORECASE,

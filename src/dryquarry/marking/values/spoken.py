@@ -120,7 +120,7 @@ _ONE_UNIT = regex(
 def numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
     """Return the numbers in words of a stretch, each with the unit that may stand inside it: "an hour and a half"."""
     stretch = text[start:end]
-    if not numerals.words_in(stretch):
+    if not numerals.words_in(stretch) and not _ONE_UNIT.search(stretch):
         return []
     found = []
     for match in _UNIT_AND_PART.finditer(stretch):
