@@ -322,6 +322,12 @@ READ_OTHERWISE = {
     "b121-ex-33",
     "b121-se-49",
     "b121-sq-54",
+    "b123-nu-2",
+    "b123-ex-23",
+    "b123-ex-24",
+    "b123-ch-34",
+    "b123-se-45",
+    "b123-sq-49",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {

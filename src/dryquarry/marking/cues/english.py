@@ -317,6 +317,7 @@ CUES = {
         r"(?:it's|it is|would be|would have been|'d be|might be|is|was) (?:very )?tempting",
         r"tempt(?:ed|ation)",
         r"intuition (?:says|suggests|tells)",
+        r"the (?:answer|solution|number|result) (?:that )?(?:most|many|some) (?:people|readers|children|pupils) (?:would )?(?:give|think of|say|expect)",
         r"intuitively",
         r"i (?:was going to|was about to|first thought|initially thought|had thought|thought first|thought at first|almost said|nearly said|wanted to say|used to think|first said|first wrote|originally|(?:first|initially) (?:read|took|had|misread|guessed|wrote|picked|chose))",
         r"(?:is|was|are|were|has been) (?:\w+ )?(?:said|thought|believed|claimed|assumed|supposed|rumou?red|taken) to be",

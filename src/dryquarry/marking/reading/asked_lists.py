@@ -127,6 +127,9 @@ _NEITHER_ALONE = regex(
 
 def _tells_of_it(before: str, behind: str, asked: str) -> bool:
     """Tell whether what is said before "the others" takes up more of what is asked than what is said of them."""
+    numbers = set(re.findall(r"\d+", question_in(asked)))
+    if numbers and set(re.findall(r"\d+", behind)) - numbers:
+        return True  # "January does and so does July; the other two have 30 days", of 31
     denies = re.search(r"n't\b|\bnot?\b|\bnone\b", before, re.IGNORECASE)
     wanted = content_of(asked) - {word for thing in things_asked(asked) for word in content_of(thing)}
     return denies is None and len(wanted & content_of(before)) > len(wanted & content_of(behind))

@@ -51,6 +51,19 @@ def compared(text: str, place: Place, claims: list[Claim[Chosen]], question: Que
     return kept if len(kept) == 1 else claims
 
 
+_CLAUSES = regex(r"[;,]\s")
+_WOULD = regex(r"\bwould\b", re.IGNORECASE)
+
+
+def without_supposed_ones(text: str, place: Place, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Leave out what only would be: "a full turn would bring you to north; half a turn brings you to south"."""
+    if len(claims) < 2 or _WOULD.search(asked) or not _WOULD.search(text, place.start, place.end):
+        return claims
+    ends = [place.start, *(joint.end() for joint in _CLAUSES.finditer(text, place.start, place.end)), place.end]
+    would = [span for span in itertools.pairwise(ends) if _WOULD.search(text, *span)]
+    return [claim for claim in claims if not any(start <= claim.start < end for start, end in would)] or claims
+
+
 # "The bowl beats even the jug."
 _BEATS = regex(r"\s+(?:beats?|exceeds?|outdoes|tops|outweighs?|surpass(?:es)?)\s+(?:even\s+)?", re.IGNORECASE)
 
@@ -176,7 +189,10 @@ def last_step(text: str, place: Place, claims: list[Claim[Chosen]]) -> list[Clai
     """Keep the last of several steps: "after the first turn east, after the second south, after the third west"."""
     if len(claims) < 2 or not all(claim.value.by_text for claim in claims):
         return claims
-    steps = [match.group().lower() for match in _STEP.finditer(text, place.start, claims[-1].start)]
+    said = list(_STEP.finditer(text, place.start, claims[-1].start))
+    steps = [match.group().lower() for match in said]
+    if steps[:1] == ["first"]:
+        claims = [claim for claim in claims if claim.start > said[0].start()]  # "From north, the first turn …"
     parted = all("," in text[one.end : other.start] for one, other in itertools.pairwise(claims))
     return claims[-1:] if steps[:1] == ["first"] and len(steps) >= len(claims) and parted else claims
 

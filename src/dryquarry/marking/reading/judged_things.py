@@ -45,6 +45,14 @@ _HAS_SOME = regex(r"\A\s*(?:one|two|three|four|five|six|many|some|several|dozens
 _NO_WORD = regex(r"\A\s*(?:no|not)\b", re.IGNORECASE)
 
 
+_DIGITS = regex(r"\d+")
+
+
+def has_other_number(said: str, numbers: frozenset[str]) -> bool:
+    """Tell whether something said has a number that is none of these, where there are any: "30 days" of 31."""
+    return bool(numbers) and bool(set(_DIGITS.findall(said)) - numbers)
+
+
 @lru_cache(maxsize=16)
 def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, ...]:
     """Return the things of a question's list that a stretch affirms one after another; nothing for one alone.
@@ -54,11 +62,11 @@ def affirmed_in(text: str, start: int, end: int, asked: str) -> tuple[Mention, .
     things, place = things_asked(asked), start
     if not things:
         return ()
-    about = content_of(question_in(asked))
+    about, numbers = content_of(question_in(asked)), frozenset(_DIGITS.findall(question_in(asked)))
     judged: dict[str, tuple[Mention, bool]] = {}
     units = 0
     while place < end and text[place:end].strip():
-        unit = _judges(things, about, text, place, end)
+        unit = _judges(things, about, text, place, end, numbers)
         if unit is None:
             return told_apart(text, start, end, asked)  # "The hen lays eggs. The cow doesn't."
         for one in unit[0]:
@@ -97,7 +105,7 @@ def by_predicate(text: str, start: int, end: int, asked: str) -> tuple[Mention, 
 
 
 def _judges(
-    things: tuple[str, ...], about: frozenset[str], text: str, place: int, end: int
+    things: tuple[str, ...], about: frozenset[str], text: str, place: int, end: int, numbers: frozenset[str]
 ) -> tuple[list[Mention], bool, int] | None:
     """Return what the next sentence judges, whether it affirms that, and where it ends; None where it judges none."""
     for pattern in _UNITS:
@@ -106,7 +114,7 @@ def _judges(
             continue
         found, given = mentions_of(things, text, *unit.span("said")), unit.groupdict()
         rest = given.get("rest") or ""
-        denied = bool(given.get("no")) or _NO_WORD.match(rest) is not None
+        denied = bool(given.get("no")) or _NO_WORD.match(rest) is not None or has_other_number(rest, numbers)
         own = content_of(unit["said"]) - {word for thing, _, _ in found for word in content_of(thing)}
         own_words = frozenset() if "no" not in given else about  # a bare name has no words beside it
         rest = _HAS_SOME.sub("", rest)  # "Mars has two."
@@ -138,3 +146,18 @@ def lacks_what_is_asked(sentence: str, asked: str) -> bool:
     """Tell whether a sentence says what some lack, where it is asked which have it: "The Brent lacks a motor"."""
     question = question_in(asked)
     return _LACKS.search(sentence) is not None and not _LACKS.search(question) and not ASKS_WHICH_NOT.search(question)
+
+
+_NUMBER_LABEL = regex(r"\W*(?P<number>\d+)\b[^:.;]{0,20}:\s")
+
+
+def is_labelled_otherwise(sentence: str, asked: str) -> bool:
+    """Tell whether a sentence has a number that is not asked about as its label: "30 days: April", of 31."""
+    label = _NUMBER_LABEL.match(sentence)
+    return label is not None and has_other_number(label["number"], frozenset(_DIGITS.findall(question_in(asked))))
+
+
+def told_of_others(sentence: str, asked: str) -> int:
+    """Return in how many ways a sentence says that what it lists is not as asked."""
+    ways = (has_what_is_denied, lacks_what_is_asked, is_labelled_otherwise)
+    return sum(way(sentence, asked) for way in ways)

@@ -26,6 +26,7 @@ from dryquarry.marking.reading.chosen import (
     that_beats,
     what_fits,
     without_lesser,
+    without_supposed_ones,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.echo import question_in
@@ -97,7 +98,7 @@ _ASIDE_START = regex(
 )
 # "B.", "Option B then."
 _ONLY_A_LETTER = regex(
-    r"\W*(?:(?i:so|then|thus|hence),?\s+)?(?:(?i:it's|it\s+is)\s+)?(?:(?i:option|answer|choice)\s+)?[A-Z](?:,?\s+(?:then|it\s+is))?\W*"
+    r"\W*(?:(?i:so|then|thus|hence),?\s+)?(?:(?i:(?:it|that)(?:['’]s|\s+is))\s+)?(?:(?i:option|answer|choice)\s+)?[A-Z](?:,?\s+(?:then|it\s+is))?\W*"
 )
 _OR = regex(r"\W*(?:or|oder|ou|o)\W*(?:perhaps |maybe |possibly |even )?\W*", re.IGNORECASE)
 _IS_PLACED = regex(
@@ -391,7 +392,7 @@ class Options:
         claims = ends_with_letter(text, place, what_fits(text, place, claims))
         if opens_with_letter(text, place, claims) or opens_with_text(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))
-        claims = claims if place.telling else behind_so(text, claims)
+        claims = claims if place.telling else behind_so(text, without_supposed_ones(text, place, claims, self.asked))
         claims = [claim for claim in claims if claim.stance is not Stance.ASIDE] or list(claims)
         claims = without_lesser(text, claims)
         ticked = [claim for claim in claims if cue("right", r"^[\s)\]:(,-]*").match(text[claim.end : claim.end + 12])]

@@ -166,7 +166,7 @@ def _counts_down(reply: Reply, items: list[tuple[int, int]]) -> bool:
 
 # "Shortest: 7 dm / Then: 75 cm / Longest: 0.8 m"
 _PLACE_LABEL = regex(
-    r"\W*(?:(?:the\s+)?(?:[^\W\d_]+est|first|second|third|fourth|fifth|last)|then|next|finally|after\s+that)(?:\s+one)?\W{0,3}:\W{0,3}\s+|\d{1,2}:\d\d\s+(?=[A-Z])",
+    r"\W*(?:(?:the\s+)?(?:[^\W\d_]+est|first|second|third|fourth|fifth|last)|then|next|finally|after\s+that|top|middle|bottom|left|centre|center|right)(?:\s+one)?\W{0,3}:\W{0,3}\s+|\d{1,2}:\d\d\s+(?=[A-Z])",
     re.IGNORECASE,
 )
 

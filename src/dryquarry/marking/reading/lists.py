@@ -17,7 +17,7 @@ from dryquarry.marking.reading.asked_lists import (
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
 from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
-from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, has_what_is_denied, lacks_what_is_asked
+from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, told_of_others
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
@@ -407,8 +407,7 @@ class Lists:
             return None
         sure = _CHAIN.search(text) or _IN_ORDER.search(text) or only_lists(text)
         share = 1.0 if sure else echo(text, question.asked) + 0.8 * (_NAMELY.search(text) is not None)
-        share -= has_what_is_denied(text, question.asked)
-        share -= lacks_what_is_asked(text, question.asked)
+        share -= told_of_others(text, question.asked)
         if tells_of_others(text) and echo(text, question.asked) > 0:
             return Weight(share + OTHERS)
         asked_of = listed_in(question_in(question.asked))

@@ -116,9 +116,14 @@ _NUMBERED = regex(
 )
 
 
+# "exactly two"
+_EXACTLY = regex(r"(?:exactly|just|only)\s+", re.IGNORECASE)
+
+
 @lru_cache(maxsize=256)
 def option_value(option: str) -> Fraction | None:
     """Return the value of an option that is nothing but a number, in digits or words."""
+    option = _EXACTLY.sub("", option.strip())
     terms = find_terms(option)
     numbered = _NUMBERED.fullmatch(option.strip())
     alone = len(terms) == 1 and (terms[0].text == option.strip() or numbered is not None)
