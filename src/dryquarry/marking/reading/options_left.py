@@ -14,6 +14,7 @@ from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
 LEAST_OPTIONS = 3
+FARTHEST_SENTENCES_BACK = 24
 # "It's neither the oak nor the beech nor the birch.", its options left out
 _NEITHER = regex(
     r"\W*(?:so\s+)?(?:(?:it|that|this|the\s+(?:right\s+|correct\s+)?answer)(?:['’]s|\s+is|\s+was|\s+can(?:not|['’]t)\s+be)\s+)?"
@@ -117,7 +118,8 @@ def left_by_sentences(
     said = others or remains
     if said is None or (remains and _DENIES.search(reply.text, place.start, place.end)):
         return None
-    earlier = range(place.sentence - 1 if others and place.sentence else 0, place.sentence)
+    farthest = 1 if others else FARTHEST_SENTENCES_BACK
+    earlier = range(max(0, place.sentence - farthest), place.sentence)
     shut_out = [number for number in earlier if _SHUT_OUT.search(reply.sentences[number].text)]
     out = frozenset(letter for number in shut_out for letter in named_in(number))
     left = letters - out

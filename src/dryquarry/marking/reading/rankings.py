@@ -44,7 +44,7 @@ _PAIR_LINE = regex(
 _DENIES = regex(r"\b(?:not?|none|never)\b|n['’]t\b", re.IGNORECASE)
 
 
-_BETWEEN_PAIRS = regex(r"[ \t]*(?:\n\s*|;\s+|\.\s+(?=\S))")
+_BETWEEN_PAIRS = regex(r"\n\s*|;\s+|\.\s+(?=\S)")
 
 
 @lru_cache(maxsize=64)

@@ -21,6 +21,8 @@ _FIRST = regex(
 )
 MOST_PARTS = 12
 MOST_WORDS_OF_OBJECT = 4
+# Descriptions of several things have so many words in common, at least.
+LEAST_ALIKE = 2
 
 
 # "Mara keeps the cat and the third friend the dog", "Touch tells you the cloth, sight the colour"
@@ -121,14 +123,16 @@ def by_description(text: str, start: int, end: int, asked: str) -> Span | None:
     told = [part for part in parts if part is not None]
     if len(told) < len(parts) or any(part["one"] in asked for part in told):
         return None
-    wanted = {word.casefold() for word in _PLAIN_WORD.findall(asked)}
-    shares = [len(wanted & {word.casefold() for word in _PLAIN_WORD.findall(part["who"])}) for part in told]
-    likes = [{word.casefold() for word in _PLAIN_WORD.findall(part["who"])} for part in told]
-    alike = all(len(first & second) >= LEAST_ALIKE for first, second in itertools.pairwise(likes))
+    described = [_words_of(part["who"]) for part in told]
+    shares = [len(_words_of(asked) & words) for words in described]
+    alike = all(len(first & second) >= LEAST_ALIKE for first, second in itertools.pairwise(described))
     return told[shares.index(max(shares))].span("one") if alike and shares.count(max(shares)) == 1 else None
 
 
-LEAST_ALIKE = 2
+def _words_of(text: str) -> frozenset[str]:
+    return frozenset(word.casefold() for word in _PLAIN_WORD.findall(text))
+
+
 _ASKS_WHAT_ONE_DOES = regex(r"\b(?:which|what|whom?)\b[^?]*?\b(?:do|does|did)\s", re.IGNORECASE)
 _JOINED_ON = regex(r"\s+and\s+[a-z]{3,}\b")
 
