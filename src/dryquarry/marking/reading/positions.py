@@ -81,8 +81,7 @@ _IN_BETWEEN = regex(
 )
 # "…, and north of it lies Belgium."
 _WAY_OF_IT = regex(
-    r"(?:\A|[,;]\s(?:and\s+|but\s+)?|\band\s+)\W*(?P<what>north|south|east|west)\s+of\s+(?:it|that|here|there)\s+(?:lies|is|comes|follows)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+)",
-    re.IGNORECASE,
+    r"(?:\A|[,;]\s(?:and\s+|but\s+)?|\band\s+)\W*(?P<what>(?i:north|south|east|west))\s+of\s+(?:it|that|here|there)\s+(?:lies|is|comes|follows)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+)"
 )
 # "The first city at which it arrives is Tarn."
 _THE_FIRST_AT = regex(
@@ -90,7 +89,7 @@ _THE_FIRST_AT = regex(
 )
 # "The signature came from Karl", where it is asked who signed
 _ASKS_WHO = regex(r"\bwho\b", re.IGNORECASE)
-_CAME_FROM = regex(r"\A\W*the\s+[^\W\d_]+\s+(?:comes?|came)\s+from\s+(?P<one>[A-Z][^\W\d_]+)\b", re.IGNORECASE)
+_CAME_FROM = regex(r"\A\W*[Tt]he\s+[^\W\d_]+\s+(?:comes?|came)\s+from\s+(?P<one>[A-Z][^\W\d_]+)\b")
 # "One that doesn't is the cuckoo: …", "…, and the cuckoo is the one who lays it"
 _ONE_THAT_IS = regex(
     r"\b[Oo]ne\s+(?:that|who|which)\s+[^,;:]{2,40}?\s(?:is|was)\s+(?P<one>(?:the\s+|an?\s+)?[^\W\d_]+)(?=[,;:.]|\s*\Z)|"
