@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 
-from dryquarry.marking.reading.constructions import Construction, Span
+from dryquarry.marking.reading.constructions import ASKS_WHO, Construction, Span
 from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.ranks_said import ASKS_SECOND
 from dryquarry.marking.regexes import regex
@@ -88,7 +88,6 @@ _THE_FIRST_AT = regex(
     r"\bthe\s+(?:first|last|only)\s+[^\W\d_]+\s+(?:(?:at|in|to|from|by|with|of|on)\s+which|that|which|who|where)\s+[^,;:]{2,40}?\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)"
 )
 # "The signature came from Karl", where it is asked who signed
-_ASKS_WHO = regex(r"\bwho\b", re.IGNORECASE)
 _CAME_FROM = regex(r"\A\W*[Tt]he\s+[^\W\d_]+\s+(?:comes?|came)\s+from\s+(?P<one>[A-Z][^\W\d_]+)\b")
 # "One that doesn't is the cuckoo: …", "…, and the cuckoo is the one who lays it"
 _ONE_THAT_IS = regex(
@@ -244,7 +243,7 @@ POSITIONS = (
     Construction(_IN_BETWEEN, _ASKS_MIDDLE, words=("etween",)),
     Construction(_WAY_OF_IT, words=("orth of", "outh of", "ast of", "est of")),
     Construction(_THE_FIRST_AT, words=("the first ", "the last ", "the only ")),
-    Construction(_CAME_FROM, _ASKS_WHO, words=(" from ",)),
+    Construction(_CAME_FROM, ASKS_WHO, words=(" from ",)),
     Construction(_ONE_THAT_IS, words=("ne that", "ne who", "ne which")),
     Construction(_BUT_ONLY, words=("only ", "Only ")),
     Construction(_EACH_IS, words=(", a ", ", an ", ", and a ", ", and an ")),
