@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from dryquarry.marking.model import Marking
 from dryquarry.marking.reading.amounts_kept import KEPT, kept
-from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.constructions import found_by
 from dryquarry.marking.reading.declining import refusal_in
 from dryquarry.marking.reading.judged_options import one_not_out
@@ -21,7 +21,6 @@ from dryquarry.marking.reading.offers import the_one_left
 from dryquarry.marking.reading.orders import compared_in_order, told_in_order
 from dryquarry.marking.reading.positions import POSITIONS, at_the_end, by_value
 from dryquarry.marking.reading.set_aside import is_denied_at
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.stretches import Stretch
 from dryquarry.marking.registry import prepare
 from dryquarry.marking.reply.structure import take_apart

@@ -14,8 +14,7 @@ from hypothesis import strategies as st
 from dryquarry.marking.cues import KINDS, cue, last_cue, may_hold
 from dryquarry.marking.model import Marking, Verdict
 from dryquarry.marking.outcomes import Outcome, mark_reply, outcome_of
-from dryquarry.marking.reading.claims import Place, PlaceKind
-from dryquarry.marking.reading.settling import Question
+from dryquarry.marking.reading.claims import Place, PlaceKind, Question
 from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.registry import SCHEMES, prepare
 from dryquarry.marking.reply import blocks

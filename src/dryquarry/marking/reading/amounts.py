@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import ClassVar
 
 from dryquarry.marking.reading.amounts_contrasted import without_departures, without_others
 from dryquarry.marking.reading.amounts_kept import kept
@@ -28,11 +29,13 @@ from dryquarry.marking.reading.amounts_weighed import (
     weight_of,
 )
 from dryquarry.marking.reading.asked_amounts import in_best_clause
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question
 from dryquarry.marking.reading.echo import echo, echo_of_it
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import alternatives
-from dryquarry.marking.reading.settling import Choice, Question, Weight
+from dryquarry.marking.reading.kinds import Choice, Weight
+from dryquarry.marking.reading.likely import Likelihood
+from dryquarry.marking.reading.likely_numbers import NUMBERS
 from dryquarry.marking.reading.stretches import Claims, Stretch, none_of
 from dryquarry.marking.reading.supposed_amounts import is_only_at_times
 from dryquarry.marking.regexes import regex
@@ -84,6 +87,7 @@ class Amounts:
     ordinals: bool = False
     counted: str | None = None
     lists: bool = False
+    likelihood: ClassVar[Likelihood[Quantity]] = NUMBERS
 
     def find(self, reply: Reply, place: Place) -> list[Found[Quantity]]:
         """Return the numbers of a stretch, but those that only count something up."""

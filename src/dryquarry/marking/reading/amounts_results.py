@@ -7,10 +7,9 @@ from collections.abc import Sequence
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.amounts_drawn import before_whole, unless_only_given, worked_out
-from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.claims import Claim, Place, Question
 from dryquarry.marking.reading.equations import chained, close, end_of_equation, result_of
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.stretches import MORE_OR_LESS, numbers_asked
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply

@@ -10,7 +10,7 @@ from fractions import Fraction
 from dryquarry.marking.reading.amounts_apart import ASKS_REST, ASKS_WHOLE
 from dryquarry.marking.reading.amounts_results import DRAWN
 from dryquarry.marking.reading.chains import is_step
-from dryquarry.marking.reading.claims import Found, Place, PlaceKind
+from dryquarry.marking.reading.claims import Found, Place, PlaceKind, Question
 from dryquarry.marking.reading.echo import (
     content_of,
     echo,
@@ -21,7 +21,7 @@ from dryquarry.marking.reading.echo import (
     without_supposed,
 )
 from dryquarry.marking.reading.further_amounts import ASKS_SHARE, per_cent
-from dryquarry.marking.reading.settling import Question, Weight
+from dryquarry.marking.reading.kinds import Weight
 from dryquarry.marking.reading.stretches import Stretch, how_many
 from dryquarry.marking.reading.supposed_amounts import is_example, is_of_other_period, is_supposed
 from dryquarry.marking.regexes import regex

@@ -7,11 +7,10 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.claims import Claim, Place, Question
 from dryquarry.marking.reading.echo import echo, question_in
 from dryquarry.marking.reading.extremes import tells_extreme, way_of
 from dryquarry.marking.reading.ranks_said import ASKS_MOST
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.regexes import regex
 
 _REASON = regex(r"\W*(?:since|as|because|given\s+that|with)\b[^.;]*,\s", re.IGNORECASE)

@@ -1,4 +1,4 @@
-"""What a reply claims: a value, where it stands, and how it is meant."""
+"""What a reply claims, and in answer to what: a value, where it stands, and how it is meant."""
 
 from __future__ import annotations
 
@@ -83,3 +83,11 @@ class Claim(Generic[Value]):
     def stands(self) -> bool:
         """Whether the claim can be a final answer."""
         return self.stance in (Stance.ASSERTED, Stance.HEDGED)
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What the readers know of a question: its text and its answer line, never its key."""
+
+    asked: str = ""
+    answer_line: str | None = None

@@ -7,11 +7,12 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import ClassVar
 
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.echo import echo, question_in
+from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.set_aside import IT_IS
-from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.formulas import Formula, FormulaFault, substituted
@@ -140,6 +141,7 @@ class FormulasSaid:
 
     variables: tuple[str, ...]
     letters: frozenset[str]
+    likelihood: ClassVar[None] = None
     lists: bool = False
 
     def find(self, reply: Reply, place: Place) -> list[Found[Said]]:

@@ -5,9 +5,8 @@ from __future__ import annotations
 import re
 from fractions import Fraction
 
-from dryquarry.marking.reading.claims import Claim, Place, PlaceKind
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Question
 from dryquarry.marking.reading.echo import content_of, question_in
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reading.stretches import Claims, Stretch, how_many
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply

@@ -6,6 +6,7 @@ import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import ClassVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.chosen import (
@@ -28,12 +29,14 @@ from dryquarry.marking.reading.chosen import (
     without_lesser,
     without_supposed_ones,
 )
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import LONGEST_LISTING, Judged, boxes, judged_options
+from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.letters_in_prose import is_article, is_pronoun
 from dryquarry.marking.reading.letters_written import small_letter, written_together
+from dryquarry.marking.reading.likely_texts import CHOSEN
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
     by_place,
@@ -68,7 +71,6 @@ from dryquarry.marking.reading.options_left import (
     the_single_one,
 )
 from dryquarry.marking.reading.places import sentence_at
-from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import fold
@@ -122,6 +124,7 @@ class Options:
     texts: Mapping[str, str]
     asked: str = ""
     lists: bool = True
+    likelihood: ClassVar = CHOSEN
     _folded: Mapping[str, str] = field(init=False, repr=False, hash=False, compare=False)
 
     def __post_init__(self) -> None:

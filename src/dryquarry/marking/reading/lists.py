@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import ClassVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import (
@@ -14,10 +15,11 @@ from dryquarry.marking.reading.asked_lists import (
     tells_of_others,
     things_of,
 )
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, told_of_others
+from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
@@ -67,7 +69,6 @@ from dryquarry.marking.reading.members_named import (
 )
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, is_told_backwards, told_in_order, told_with_numbers
-from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.things_told_apart import told_apart
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
@@ -151,6 +152,7 @@ class Lists:
 
     question: Question
     lists: bool = True
+    likelihood: ClassVar[None] = None
 
     def find(self, reply: Reply, place: Place) -> list[Found[Members]]:
         """Return what a stretch lists."""

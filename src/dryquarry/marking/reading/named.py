@@ -19,11 +19,11 @@ from dryquarry.marking.reading.echo import (
     stem,
     without_supposed,
 )
+from dryquarry.marking.reading.kinds import LEAST_TAKEN_UP, Choice
 from dryquarry.marking.reading.names_told import asks_who
 from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.possible_answers import GAPPED, is_possible, possible_in
 from dryquarry.marking.reading.set_aside import IT_IS
-from dryquarry.marking.reading.settling import LEAST_TAKEN_UP, Choice
 from dryquarry.marking.reading.told import NEGATION, is_main_verb
 from dryquarry.marking.reading.turns import turns
 from dryquarry.marking.regexes import regex

@@ -6,10 +6,11 @@ import itertools
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import ClassVar
 
 from dryquarry.marking.cues import last_cue
 from dryquarry.marking.reading.answering import may_name_it
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question
 from dryquarry.marking.reading.clauses import (
     LEAD,
     behind_lead,
@@ -23,6 +24,9 @@ from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, SURE, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in, without_supposed
 from dryquarry.marking.reading.end_of_order import end_of_order, line_at_end, none_beyond, tells_no_end
+from dryquarry.marking.reading.kinds import Choice, Weight
+from dryquarry.marking.reading.likely import Likelihood
+from dryquarry.marking.reading.likely_texts import NAMED
 from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
 from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
 from dryquarry.marking.reading.new_words import only_new_word
@@ -58,7 +62,6 @@ from dryquarry.marking.reading.set_aside import (
     says_nothing_of_it,
     set_aside,
 )
-from dryquarry.marking.reading.settling import Choice, Question, Weight
 from dryquarry.marking.reading.shortenings import unlike
 from dryquarry.marking.reading.told import (
     ASKS_WHEN,
@@ -111,6 +114,7 @@ class Phrases:
 
     question: Question
     lists: bool = True
+    likelihood: ClassVar[Likelihood[Named]] = NAMED
 
     def find(self, reply: Reply, place: Place) -> list[Found[Named]]:
         """Return what each clause of a stretch names."""

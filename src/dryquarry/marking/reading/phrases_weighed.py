@@ -5,16 +5,16 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.answering import is_put_as_answer, names_it
-from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.claims import Place, PlaceKind, Question
 from dryquarry.marking.reading.echo import echo, echo_of_it, question_in, without_supposed
 from dryquarry.marking.reading.extremes import extremes, is_in_between, only_compares, tells_other_extreme
+from dryquarry.marking.reading.kinds import Weight
 from dryquarry.marking.reading.named import WHOLLY
 from dryquarry.marking.reading.names_told import asks_name
 from dryquarry.marking.reading.offers import offered_by
 from dryquarry.marking.reading.possible_answers import only_would_be, possible_in
 from dryquarry.marking.reading.rankings import line_of_rank, pair_as_asked
 from dryquarry.marking.reading.ranks_said import ASKS_SECOND
-from dryquarry.marking.reading.settling import Question, Weight
 from dryquarry.marking.reading.told import NEGATION, of_asked_kind, only_describes
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import content_of, echo, is_echo, names_in, question_in
+from dryquarry.marking.reading.kinds import LEAST_TAKEN_UP
 from dryquarry.marking.reading.names_told import asks_name, asks_who, asks_year, names_told, years_told
 from dryquarry.marking.reading.offers import Mention, mentions_of, offered_by
-from dryquarry.marking.reading.settling import LEAST_TAKEN_UP
 from dryquarry.marking.reading.told import is_main_verb, own_part
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters

@@ -9,6 +9,7 @@
 5. Of places of the same strength the latest stands.
 6. What is taken back after an answer ("wait, it is 5") gives way to what is said then.
 7. Alternatives ("or maybe 5") add a second final answer.
+8. What 4 says of a sentence of prose gives way to a claim that is much likelier by the weights of `likely.py`.
 """
 
 from __future__ import annotations
@@ -16,13 +17,14 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from heapq import heappop, heappush
-from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Stance
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.echo import echo, question_in
+from dryquarry.marking.reading.kinds import LEAST_TAKEN_UP, Kind, Settled, Value, Weight
+from dryquarry.marking.reading.likely import compared, shares_of, weights_of
 from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
@@ -30,15 +32,12 @@ from dryquarry.marking.reading.stances import Around, stance_of
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
-Value = TypeVar("Value")
 MOST_SENTENCES = 60
 MOST_CLAIMS = 60
 MOST_SENTENCES_AFTER = 40
 # How much less weight a sentence may have and still be taken for the answer by somebody else.
 NEARLY = 1.0
 LIST_WEIGHT = 2.5
-# A sentence that takes up so much of a question answers it.
-LEAST_TAKEN_UP = 0.5
 # Of what is only looked at where nothing else stands.
 LEAST_WEIGHT = -9.0
 # What only says again what was asked is no answer, even where nothing else is said.
@@ -47,80 +46,6 @@ _RESTATES = regex(
     r"the (?:task|puzzle|problem)",
     re.IGNORECASE,
 )
-
-
-@dataclass(frozen=True, slots=True)
-class Question:
-    """What the readers know of a question: its text and its answer line, never its key."""
-
-    asked: str = ""
-    answer_line: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Choice(Generic[Value]):
-    """What of the claims at one place is its answer: the first stands, `others` stand beside it as further answers.
-
-    `rivals` are claims that somebody else might take for the answer.
-    """
-
-    final: Claim[Value] | None
-    others: tuple[Claim[Value], ...] = ()
-    rivals: tuple[Claim[Value], ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Weight:
-    """How far a sentence takes up what was asked, from 0 to 1, whether its value is set in bold, and the only one."""
-
-    taken_up: float
-    bold: bool = False
-    single: bool = True
-
-
-class Kind(Protocol[Value]):
-    """A kind of value: how it is found in a stretch of a reply, and which of several in one stretch is meant."""
-
-    @property
-    def lists(self) -> bool:
-        """Whether a denial reaches through the commas of a list."""
-        ...
-
-    def find(self, reply: Reply, place: Place) -> list[Found[Value]]:
-        """Return the values in a stretch, in order."""
-        ...
-
-    def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Value]], question: Question) -> Choice[Value]:
-        """Return which of the claims at a place is its answer."""
-        ...
-
-    def same(self, first: Value, second: Value) -> bool:
-        """Tell whether two values are one answer."""
-        ...
-
-    def most(self, reply: Reply, place: Place, question: Question) -> float:
-        """Return the most that `weigh` may say a sentence takes up of what was asked; quick to tell."""
-        ...
-
-    def weigh(self, reply: Reply, place: Place, question: Question) -> Weight | None:
-        """Return how likely a sentence is to give the answer; None where there is no value in it."""
-        ...
-
-    def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
-        """Yield places of more than a sentence; `answers` tells which sentences may hold an answer."""
-        ...
-
-
-@dataclass(frozen=True, slots=True)
-class Settled(Generic[Value]):
-    """The claim that stands, by which rule, what stands beside it, and all claims that were looked at."""
-
-    final: Claim[Value] | None
-    rule: str
-    place: Place | None = None
-    others: tuple[Claim[Value], ...] = ()
-    rivals: tuple[Claim[Value], ...] = ()
-    claims: tuple[Claim[Value], ...] = field(default=())
 
 
 RULES = {
@@ -164,6 +89,8 @@ def settle(reply: Reply, question: Question, kind: Kind[Value]) -> Settled[Value
             best = replace(best, rivals=(*best.rivals, settled.final))
     if best is None:
         return Settled(None, "no claim stands", claims=tuple(looked))
+    if kind.likelihood is not None and best.place is not None and best.place.kind in PROSE:
+        best = _unless_another_is_likelier(reply, question, kind, replace(best, claims=tuple(looked)), roles)
     return _unless_withdrawn(reply, question, kind, replace(best, claims=tuple(looked)), roles, looked)
 
 
@@ -217,6 +144,63 @@ def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Sett
                 stance = _BY_ROLE.get(told.role, claim.stance) if claim.stands else claim.stance
                 claims.append(claim if stance is claim.stance else replace(claim, stance=stance, cue=told.cue))
     return claims
+
+
+# Where nothing but a sentence itself tells that the answer stands there.
+PROSE = frozenset((PlaceKind.CONCLUSION, PlaceKind.SENTENCE, PlaceKind.LIST))
+# How much likelier another claim must be to stand where the rules see a rival themselves.
+LIKELIER_THAN_RIVALS = 0.2
+_PIECES = regex(r"[,;:]\s+(?:and\s|but\s|or\s|so\s)?|\s[–—-]\s|\s\(|\b(?:and|but|while|is|was|the)\s", re.IGNORECASE)
+MOST_PIECES = 12
+MOST_IN_PIECES = 12
+
+
+def prose_claims(reply: Reply, question: Question, kind: Kind[Value], settled: Settled[Value]) -> list[Claim[Value]]:
+    """Return all that a reply claims, in its order, each stretch once: what stands, and what might have been meant."""
+    claims = [*([settled.final] if settled.final is not None else []), *settled.claims]
+    claims += not_heard(reply, question, kind, settled)
+    if kind.likelihood is not None and kind.likelihood.by_clause:
+        claims += _in_pieces(reply, question, kind)
+    by_stretch: dict[tuple[int, int], Claim[Value]] = {}
+    for claim in claims:
+        by_stretch.setdefault((claim.start, claim.end), claim)
+    return sorted(by_stretch.values(), key=lambda claim: (claim.start, claim.end))
+
+
+def _in_pieces(reply: Reply, question: Question, kind: Kind[Value]) -> Iterator[Claim[Value]]:
+    """Yield what the pieces of each sentence claim by themselves, and each piece with what follows it."""
+    for number in range(max(0, len(reply.sentences) - MOST_IN_PIECES), len(reply.sentences)):
+        place = _sentence(reply, number, PlaceKind.SENTENCE)
+        cuts = [match.end() for match in _PIECES.finditer(reply.text, place.start, place.end)][:MOST_PIECES]
+        ends = [place.start, *cuts, place.end]
+        for start, end in [*itertools.pairwise(ends), *((cut, place.end) for cut in cuts)]:
+            if end > start + 1:
+                yield from claims_at(reply, question, kind, replace(place, start=start, end=end))
+
+
+def _unless_another_is_likelier(
+    reply: Reply, question: Question, kind: Kind[Value], settled: Settled[Value], roles: Sequence[Told]
+) -> Settled[Value]:
+    """Return what stands, or another claim of the reply that is much likelier the answer."""
+    assert kind.likelihood is not None
+    assert settled.final is not None
+    weights = weights_of(kind.likelihood.name)
+    claims = prose_claims(reply, question, kind, settled) if weights else []
+    if len(claims) < 2:
+        return settled
+    scene, features = compared(reply, question, roles, kind.likelihood, claims)
+    shares = shares_of(scene, features, weights)
+    token = kind.likelihood.token(settled.final.value)
+    own = next((share for claim, share in shares if kind.likelihood.token(claim.value) == token), 0.0)
+    likeliest, share = shares[0]
+    if share <= own or kind.same(likeliest.value, settled.final.value):
+        return settled
+    much = LIKELIER_THAN_RIVALS if settled.rivals or settled.others else kind.likelihood.much
+    if share <= own + much or not (likeliest.stands or likeliest.stance is Stance.ASIDE):
+        return replace(settled, rivals=(*settled.rivals, likeliest))
+    rivals = (settled.final, *settled.rivals)
+    rule = f"8: likelier by its wording and place ({share:.2f} against {own:.2f})"
+    return replace(settled, final=likeliest, place=likeliest.place, rule=rule, others=(), rivals=rivals)
 
 
 _JOINED = regex(r"[\s)\"'*]*(?:,|,?\s*\b(?:and|or|nor|und|oder|et|ou|y|o)\b|&)[\s(\"'*]*", re.IGNORECASE)

@@ -9,9 +9,8 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import TypeAlias
 
-from dryquarry.marking.reading.claims import Claim, Place
+from dryquarry.marking.reading.claims import Claim, Place, Question
 from dryquarry.marking.reading.echo import question_in, stem
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.reply.view import view_of

@@ -24,12 +24,16 @@ class ChoiceOptions:
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a choice; raises MarkingFault when the key names no option."""
+    return reading_marker(marking, kind_of(marking), verdicts_of(marking))
+
+
+def verdicts_of(marking: Marking) -> Verdicts[Chosen]:
+    """Return how the letters that were chosen compare with the key."""
     texts = dict(marking.choices)
     if len(texts) < 2:
         raise MarkingFault("scheme 'choice' wants at least two `options` on the question")
     wanted = frozenset(_key_letters(marking.key, texts))
-    verdicts = _Letters(texts, wanted, options_of(ChoiceOptions, marking).partial)
-    return reading_marker(marking, kind_of(marking), verdicts)
+    return _Letters(texts, wanted, options_of(ChoiceOptions, marking).partial)
 
 
 def kind_of(marking: Marking) -> Options:

@@ -9,10 +9,9 @@ from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
 from dryquarry.marking.options import option_types, options_of
-from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.claims import Claim, Question
 from dryquarry.marking.reading.named import Named
 from dryquarry.marking.reading.phrases import Phrases
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
 from dryquarry.marking.values.clock import find_times
@@ -33,10 +32,15 @@ class ExactOptions:
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for accepted texts; raises MarkingFault when the key is not text."""
+    return reading_marker(marking, kind_of(marking), verdicts_of(marking))
+
+
+def verdicts_of(marking: Marking) -> Verdicts[Named]:
+    """Return how answers in words compare with the key."""
     keys = accepted_texts(marking.key)
     counts = asdict(options_of(ExactOptions, marking))
     folded = {fold(key, **counts): key for key in reversed(keys)}
-    return reading_marker(marking, kind_of(marking), _Texts(tuple(keys), folded, counts))
+    return _Texts(tuple(keys), folded, counts)
 
 
 def kind_of(marking: Marking) -> Phrases:

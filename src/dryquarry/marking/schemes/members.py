@@ -9,10 +9,9 @@ from typing import Any
 
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme, Verdict
 from dryquarry.marking.options import option_types, options_of
-from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.claims import Claim, Question
 from dryquarry.marking.reading.lists import Lists
 from dryquarry.marking.reading.members_named import Members
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.schemes.exact import accepted_texts
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker

@@ -119,9 +119,12 @@ class NumberOptions:
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a numeric key; raises MarkingFault when the key is not a number."""
-    return reading_marker(
-        marking, kind_of(marking), _Numbers(number_key(marking), options_of(NumberOptions, marking).decimal is not None)
-    )
+    return reading_marker(marking, kind_of(marking), verdicts_of(marking))
+
+
+def verdicts_of(marking: Marking) -> Verdicts[Quantity]:
+    """Return how numbers compare with the key."""
+    return _Numbers(number_key(marking), options_of(NumberOptions, marking).decimal is not None)
 
 
 def kind_of(marking: Marking) -> Amounts:

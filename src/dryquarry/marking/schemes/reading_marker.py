@@ -9,9 +9,10 @@ from functools import lru_cache
 from typing import Generic, Protocol, TypeVar
 
 from dryquarry.marking.model import Mark, Marker, Marking, Verdict, failed, scored
-from dryquarry.marking.reading.claims import Claim, Stance
+from dryquarry.marking.reading.claims import Claim, Question, Stance
 from dryquarry.marking.reading.courtesies import heard
-from dryquarry.marking.reading.settling import Kind, Question, Settled, not_heard, settle
+from dryquarry.marking.reading.kinds import Kind, Settled
+from dryquarry.marking.reading.settling import not_heard, settle
 from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply

@@ -20,8 +20,8 @@ from typing import Any
 from dryquarry.errors import closest
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, passed, scored
 from dryquarry.marking.options import option_types, options_of
+from dryquarry.marking.reading.claims import Question
 from dryquarry.marking.reading.phrases import Phrases
-from dryquarry.marking.reading.settling import Question
 from dryquarry.marking.reply.structure import take_apart
 from dryquarry.marking.rules import counts, letters, wording
 from dryquarry.marking.rules.rule import Read, Rule

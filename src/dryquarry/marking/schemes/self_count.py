@@ -11,9 +11,9 @@ from dryquarry.marking.cues import cue
 from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme, failed, never, passed
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.amounts import Amounts
-from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Stance
+from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.places import LONGEST_PLACE
-from dryquarry.marking.reading.settling import Question, claims_at
+from dryquarry.marking.reading.settling import claims_at
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply, take_apart
 from dryquarry.marking.values.counting import COUNTED
