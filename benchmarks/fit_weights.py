@@ -70,13 +70,13 @@ def judged(case: Mapping[str, Any]) -> Judged | None:
         return None
     question = Question(marking.asked, marking.answer_line)
     reply = heard(case["reply"], marking.asked)
-    settled = settle(reply, question, kind)
+    settled = settle(reply, question, kind, by_weights=False)
     if settled.place is not None and settled.place.kind not in PROSE:
         return None
     claims = prose_claims(reply, question, kind, settled)
     if not claims:
         return None
-    scene, features = compared(reply, question, roles_of(reply), kind.likelihood, claims)
+    scene, features = compared(reply, question, roles_of(reply), kind.likelihood, claims, settled.final)
     passes = tuple(verdicts.score(said.claim) >= 1 for said in scene.said)
     return Judged(case["id"].split("-")[0], scene, features, passes, case["verdict"] == "pass")
 

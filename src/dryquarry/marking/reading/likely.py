@@ -18,12 +18,14 @@ from typing import Generic, TypeVar
 
 from dryquarry.marking.reading.claims import Claim, Question
 from dryquarry.marking.reading.likely_features import Features, Scene, features_of, scene_of
+from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.roles import Told
 from dryquarry.marking.reply.structure import Reply
 
 Value = TypeVar("Value")
 # So many claims of a reply are compared: the last ones.
 MOST_COMPARED = 60
+CHOSEN = "in the sentence that the rules choose"
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +33,8 @@ class Likelihood(Generic[Value]):
     """How claims of a kind are compared: the file of its weights, when two are one value, and its own features.
 
     `much` is by how much a claim must be likelier than the one that the rules choose to stand in its place, and
-    `by_clause` says that clauses are looked at, too, where the rules take a sentence as one.
+    `by_clause` says that clauses are looked at, too, where the rules take a sentence as one, `by_sentence_chosen` that
+    it counts which sentence the rules chose.
     """
 
     name: str
@@ -39,6 +42,7 @@ class Likelihood(Generic[Value]):
     own: Callable[[Scene[Value]], list[Features]]
     much: float
     by_clause: bool = False
+    by_sentence_chosen: bool = False
 
 
 @cache
@@ -55,11 +59,16 @@ def compared(
     roles: Sequence[Told],
     likelihood: Likelihood[Value],
     claims: Sequence[Claim[Value]],
+    final: Claim[Value] | None,
 ) -> tuple[Scene[Value], list[Features]]:
-    """Return claims side by side with the features of each."""
+    """Return claims side by side with the features of each; `final` is the one that the rules choose."""
     tokens = [(claim, likelihood.token(claim.value)) for claim in claims[-MOST_COMPARED:]]
     scene = scene_of(reply, question, roles, tokens)
-    return scene, features_of(scene, likelihood.own(scene))
+    own = likelihood.own(scene)
+    if likelihood.by_sentence_chosen and final is not None:
+        chosen = sentence_at(reply, final.start)
+        own = [one | {CHOSEN: said.sentence == chosen} for one, said in zip(own, scene.said, strict=True)]
+    return scene, features_of(scene, own)
 
 
 def shares_of(

@@ -11,6 +11,7 @@ from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.likely import Likelihood
 from dryquarry.marking.reading.likely_features import Features, Said, Scene
 from dryquarry.marking.reading.named import Named
+from dryquarry.marking.reading.possible_answers import possible_in
 from dryquarry.marking.regexes import regex
 
 Value = TypeVar("Value")
@@ -20,6 +21,10 @@ _FUNCTION_WORDS_TEXT = "the a an it that this he she they one in on at to of by 
 _FUNCTION_WORDS = frozenset(_FUNCTION_WORDS_TEXT.split())
 _VERBS_TEXT = "is was are were has have had does did lies flows made makes became"
 _VERBS = frozenset(_VERBS_TEXT.split())
+_JOINING_TEXT = (
+    "but and or so when where while who which what whose how as if because since also too both then than there here"
+)
+_JOINING = frozenset(_JOINING_TEXT.split())
 
 
 def named_token(named: Named) -> Hashable:
@@ -39,6 +44,19 @@ def features(scene: Scene[Value]) -> list[Features]:
     asks = _ASKS.search(question_in(asked))
     wanted = asks[0].lower() if asks else ""
     return [_form(scene.reply.text, said, asked.lower(), told, wanted) for said in scene.said]
+
+
+def named_features(scene: Scene[Named]) -> list[Features]:
+    """Return the features of answers in words: those of texts, and whether the question offers or asks for such."""
+    asked = scene.question.asked
+    found = []
+    for said, form in zip(scene.said, features(scene), strict=True):
+        possible = possible_in(scene.reply.text, said.claim.start, said.claim.end, asked)
+        may = "unknown" if possible is None else "yes" if len(possible) == 1 else "several" if possible else "no"
+        words = {word.lower() for word in _WORDS.findall(scene.reply.text, said.claim.start, said.claim.end)}
+        only_function_words = words <= (_FUNCTION_WORDS | _VERBS | _JOINING)
+        found.append(form | {f"may answer: {may}": 1.0, "only function words": only_function_words})
+    return found
 
 
 def _form(text: str, said: Said[Value], asked: str, told: frozenset[str], wanted: str) -> Features:
@@ -64,5 +82,7 @@ def _form(text: str, said: Said[Value], asked: str, told: frozenset[str], wanted
     }
 
 
-NAMED: Likelihood[Named] = Likelihood("phrases", named_token, features, much=0.4, by_clause=True)
+NAMED: Likelihood[Named] = Likelihood(
+    "phrases", named_token, named_features, much=0.3, by_clause=True, by_sentence_chosen=True
+)
 CHOSEN: Likelihood[Chosen] = Likelihood("options", chosen_token, features, much=0.4)

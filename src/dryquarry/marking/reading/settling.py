@@ -61,8 +61,11 @@ RULES = {
 }
 
 
-def settle(reply: Reply, question: Question, kind: Kind[Value]) -> Settled[Value]:
-    """Return the claim of a reply that stands; its `final` is None where none does."""
+def settle(reply: Reply, question: Question, kind: Kind[Value], *, by_weights: bool = True) -> Settled[Value]:
+    """Return the claim of a reply that stands; its `final` is None where none does.
+
+    Without `by_weights` rule 8 is left out, for those who fit the weights.
+    """
     looked: list[Claim[Value]] = []
     roles = roles_of(reply)
     telling = telling_places(reply, question.answer_line, question.asked)
@@ -89,7 +92,7 @@ def settle(reply: Reply, question: Question, kind: Kind[Value]) -> Settled[Value
             best = replace(best, rivals=(*best.rivals, settled.final))
     if best is None:
         return Settled(None, "no claim stands", claims=tuple(looked))
-    if kind.likelihood is not None and best.place is not None and best.place.kind in PROSE:
+    if by_weights and kind.likelihood is not None and best.place is not None and best.place.kind in PROSE:
         best = _unless_another_is_likelier(reply, question, kind, replace(best, claims=tuple(looked)), roles)
     return _unless_withdrawn(reply, question, kind, replace(best, claims=tuple(looked)), roles, looked)
 
@@ -188,7 +191,7 @@ def _unless_another_is_likelier(
     claims = prose_claims(reply, question, kind, settled) if weights else []
     if len(claims) < 2:
         return settled
-    scene, features = compared(reply, question, roles, kind.likelihood, claims)
+    scene, features = compared(reply, question, roles, kind.likelihood, claims, settled.final)
     shares = shares_of(scene, features, weights)
     token = kind.likelihood.token(settled.final.value)
     own = next((share for claim, share in shares if kind.likelihood.token(claim.value) == token), 0.0)
