@@ -1,7 +1,8 @@
 """Fits the weights by which a claim of plain prose is likelier than another, and says how often they choose rightly.
 
-`python benchmarks/fit_weights.py` reads the replies of `tests/data/blind.jsonl`, whose verdicts were written before
-anything read them, and fits a conditional logit (McFadden, 1974) for each kind of value: where the verdict is a pass,
+`python benchmarks/fit_weights.py` reads the replies of `tests/data/` whose verdicts were written before anything read
+them: `blind.jsonl`, each of them once more with a sentence added that says nothing, `said_by_kind.yaml`, and each way of
+`ways_to_say_it.txt` for each kind of question. It fits a conditional logit (McFadden, 1974) for each kind of value: where the verdict is a pass,
 a claim that passes by the key is the answer; where it is a fail, one that does not. Large weights are held back by a
 quadratic penalty. How often the likeliest claim leads to the verdict is told for replies whose set was left out of the
 fit, five parts in turn. `--write` fits to all and writes `src/dryquarry/marking/fitted/`.
@@ -12,14 +13,17 @@ from __future__ import annotations
 import argparse
 import hashlib
 import json
+import multiprocessing
+import sys
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from ruamel.yaml import YAML
 from scipy.optimize import minimize
 from scipy.sparse import csr_matrix
 
@@ -33,14 +37,29 @@ from dryquarry.marking.reading.settling import PROSE, prose_claims, settle
 from dryquarry.marking.schemes import choice, exact, number
 
 ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+import test_ways_to_say_it as ways  # noqa: E402
+
 REPLIES = ROOT / "tests/data/blind.jsonl"
+BY_KIND = ROOT / "tests/data/said_by_kind.yaml"
 FITTED = ROOT / "src/dryquarry/marking/fitted"
 SCHEMES: Mapping[str, Any] = {"number": number, "exact": exact, "choice": choice}
 PARTS = 5
-PENALTY = 2.0
+PENALTY = 4.0
 # A feature of fewer replies is not fitted, a weight below this not written.
-LEAST_REPLIES = 5
+LEAST_REPLIES = 10
 LEAST_WEIGHT = 0.02
+
+
+# What says nothing of the question, before a reply or behind it.
+BEFORE = ("This one is worth a second look. ", "Let's see what we have here.\n\n", "A closer reading helps. ")
+BEHIND = (
+    " That much is certain.",
+    "\n\nThe rest follows from what is given.",
+    " There is no doubt about it.",
+    "\n\nEverything else in the text is beside the point.",
+    " One can look it up in any handbook.",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,8 +74,8 @@ class Judged:
 
     def is_right(self, claim: Claim[Any]) -> bool:
         """Tell whether a claim, taken for the answer, leads to the verdict."""
-        number = next(at for at, said in enumerate(self.scene.said) if said.claim is claim)
-        return self.passes[number] is self.passes_wanted
+        at = next(at for at, said in enumerate(self.scene.said) if said.claim is claim)
+        return self.passes[at] is self.passes_wanted
 
 
 def judged(case: Mapping[str, Any]) -> Judged | None:
@@ -79,6 +98,30 @@ def judged(case: Mapping[str, Any]) -> Judged | None:
     scene, features = compared(reply, question, roles_of(reply), kind.likelihood, claims, settled.final)
     passes = tuple(verdicts.score(said.claim) >= 1 for said in scene.said)
     return Judged(case["id"].split("-")[0], scene, features, passes, case["verdict"] == "pass")
+
+
+def cases_of(scheme: str) -> Iterator[dict[str, Any]]:
+    """Yield the cases of a scheme from all sources."""
+    blind = [json.loads(line) for line in REPLIES.read_text(encoding="utf-8").splitlines()]
+    for at, case in enumerate(case for case in blind if case["scheme"] == scheme):
+        yield case
+        added = at % (len(BEFORE) + len(BEHIND))
+        before = BEFORE[added] if added < len(BEFORE) else ""
+        behind = "" if before else BEHIND[added - len(BEFORE)]
+        yield case | {"reply": f"{before}{case['reply']}{behind}"}
+    for at, asked in enumerate(YAML(typ="safe").load(BY_KIND)):
+        if asked["scheme"] == scheme:
+            case = {"options": {}, "answer_line": None, **asked, "ask": asked["asked"], "id": f"kind{at}-"}
+            for verdict, replies in (("pass", asked["passes"]), ("fail", asked["fails"])):
+                yield from (case | {"reply": reply, "verdict": verdict} for reply in replies)
+    for at, way in enumerate(ways.WAYS):
+        # each way for three kinds of question at most, so that they are no more than the other replies
+        said = [one for kind in (*ways.IN_WORDS, *ways.OTHERS) for one in ways.judged(way, kind)]
+        said = [one for one in said if one[0].scheme == scheme]
+        for marking, reply, verdict in (2 * said)[2 * at % len(said) :][:6]:
+            case = {"id": f"way{at}-", "answer_line": None, "reply": reply, "verdict": verdict}
+            told = {"scheme": scheme, "key": marking.key, "options": marking.options, "ask": marking.asked}
+            yield case | told | {"choices": dict(marking.choices)}
 
 
 def fit(replies: Sequence[Judged]) -> dict[str, float]:
@@ -132,9 +175,9 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     parser.add_argument("--write", action="store_true", help="write the weights")
     write = parser.parse_args().write
-    cases = [json.loads(line) for line in REPLIES.read_text(encoding="utf-8").splitlines()]
     for name in SCHEMES:
-        replies = [one for case in cases if case["scheme"] == name and (one := judged(case)) is not None]
+        with multiprocessing.Pool() as pool:
+            replies = [one for one in pool.map(judged, cases_of(name), chunksize=100) if one is not None]
         others = 0
         for part in range(PARTS):
             weights = fit([one for one in replies if part_of(one.set_name) != part])

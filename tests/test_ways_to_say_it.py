@@ -47,32 +47,31 @@ OTHERS = {
 # What is not read yet: the way, and the kinds of question; most of these marks say that they are unsure.
 NOT_READ: dict[str, str] = {
     "Many people say {y}; in fact {s}.": "words",
-    "Of {y} and {x}, it's {x}.": "letter text",
     "My first thought was {y}, my second and final one is {x}.": "who which what where when object passive number unit words letter text",
     "Because {s}, {y} is out.": "who which what where when object passive",
     "{Y} is the popular answer, {x} the right one.": "letter text",
-    "Step 1: rule out {y}. Step 2: take {x}.": "where object",
+    "Step 1: rule out {y}. Step 2: take {x}.": "where",
     "Surely {x}?": "who which what where when object passive number unit words letter text",
     "Having excluded {y}, we're left with {x}.": "letter",
     "The answer {y} is wrong, the answer {x} is right.": "number unit words",
     "A: {x}": "letter text",
     "{X}. Is there anything else you'd like to know?": "letter",
     "No. {S}.": "words",
-    "Wrong would be {y}; right is {x}.": "who which what where when object passive",
-    "It's easy to mix up {y} and {x}; here it's {x}.": "letter text",
+    "Wrong would be {y}; right is {x}.": "where",
+    "It's easy to mix up {y} and {x}; here it's {x}.": "letter",
     "People confuse {y} with {x}. In this case {s}.": "words",
-    "Nothing speaks for {y}, everything for {x}.": "who which what where when object passive letter text",
+    "Nothing speaks for {y}, everything for {x}.": "who which what where when object passive letter",
     "You want {x}.": "who which what where when object passive number unit words letter text",
-    "He said {y}. She said {x}. She's right.": "who which what where when object passive letter text",
+    "He said {y}. She said {x}. She's right.": "who where object passive",
     "If not {y}, then {x}. And it's not {y}.": "who which what where when object passive letter text",
     "More likely {x} than {y}.": "letter text",
     "{X} beats {y}.": "who which what when object passive number unit words",
     "{X} before {y}.": "letter text",
     "I change my answer from {y} to {x}.": "object",
     "Drum roll... {x}!": "who which what where when object passive",
-    "A better answer than {y} is {x}.": "where object letter text",
+    "A better answer than {y} is {x}.": "where object letter",
     "Others may tell you {y}; don't believe them: {s}.": "who text",
-    "Contrary to my first guess, {y}, it's {x}.": "who which what where when object passive letter text",
+    "Contrary to my first guess, {y}, it's {x}.": "where",
     "Answer: {s}.": "number",
     "It's {x}, and {y} is wrong.": "letter",
     "Conclusion: {s}.": "number",
@@ -88,7 +87,8 @@ def said(way: str, sentence: str, x: str, y: str) -> str:
     return way.format(x=x, y=y, s=whole, X=capital(x), Y=capital(y), S=capital(whole))
 
 
-def wrongly_read(way: str, kind: str) -> list[str]:
+def judged(way: str, kind: str) -> list[tuple[Marking, str, str]]:
+    """Return a way to say an answer twice: with what is said as the key, which passes, and with the other, which fails."""
     if kind in IN_WORDS:
         asked, sentence, x, y = IN_WORDS[kind]
         keys: tuple[object, object] = ([x], [y])
@@ -97,12 +97,15 @@ def wrongly_read(way: str, kind: str) -> list[str]:
         keys = (both[0], both[1])
     scheme = "exact" if kind in IN_WORDS else "choice" if kind in ("letter", "text") else "number"
     options = {"unit": "m"} if kind == "unit" else {}
+    choices = BIRDS if scheme == "choice" else ()
     reply = said(way, sentence, x, y)
-    wrong = []
-    for key, wanted in zip(keys, ("pass", "fail"), strict=True):
-        mark = prepare(Marking(scheme, key, options, BIRDS if scheme == "choice" else (), asked=asked))(reply)
-        wrong += [f"{kind}, key {key}: {mark.reason}"] if mark.verdict != wanted else []
-    return wrong
+    markings = (Marking(scheme, key, options, choices, asked=asked) for key in keys)
+    return [(marking, reply, verdict) for marking, verdict in zip(markings, ("pass", "fail"), strict=True)]
+
+
+def wrongly_read(way: str, kind: str) -> list[str]:
+    marks = [(marking.key, prepare(marking)(reply), wanted) for marking, reply, wanted in judged(way, kind)]
+    return [f"{kind}, key {key}: {mark.reason}" for key, mark, wanted in marks if mark.verdict != wanted]
 
 
 @pytest.mark.parametrize("way", WAYS)

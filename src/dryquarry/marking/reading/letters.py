@@ -370,10 +370,9 @@ class Options:
             re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
         )
         would = len(reply.sentences) > 1 and _WOULD_BE.search(text) is not None
-        bold = any(reply.is_bold(one.start, one.end) for one in found)
         ends = place.sentence == len(reply.sentences) - 1 and _ONLY_A_LETTER.fullmatch(text) is not None
         share = 0.5 + 0.5 * (right or ends) + 0.3 * ends - 0.7 * (listed or would) - 0.6 * would
-        return Weight(share, bold, single=len(found) == 1)
+        return Weight(share, any(reply.is_bold(one.start, one.end) for one in found), single=len(found) == 1)
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the lines that say of each option whether it is right: "A: yes / B: no"."""

@@ -28,9 +28,9 @@ _CLAUSE_ENDS = regex(r"[,;():]|\s[–—]\s")
 _TURNING = regex(
     r"\b(?:so|thus|hence|therefore|total|altogether|together|result|makes?|leaves?|gives?|comes?|equals?|remain\w*|left|"
     r"answer|finally|only|then|now|first|next|last|later|rest|sum|difference|if|would|were|was|had|suppose|someone|some|"
-    r"others?|wrong|mistake|not|instead|rather|forget\w*|might|may|could|can|cannot|can't|isn't|doesn't|don't|tempt\w*|"
+    r"others?|wrong|mistake|not|rather|forget\w*|might|may|could|can|cannot|can't|isn't|doesn't|don't|tempt\w*|"
     r"unless|check|example|per|each|every|but|though|however|because|since|for|unlike|while|whereas|than|as|who|which|"
-    r"that|where|also|too|more|less|further)\b",
+    r"that|where|also|too|more|less|further|right|correct|true|false|mistaken|actually|really|fact|namely|instead)\b",
     re.IGNORECASE,
 )
 
@@ -149,6 +149,26 @@ def _stems(text: str) -> frozenset[str]:
     return frozenset(map(stem, _PLAIN_WORD.findall(text.lower())))
 
 
+def _senses(text: str) -> list[str]:
+    """Return the stems of the words of a stretch that say something, in order."""
+    return [stem(word) for word in _PLAIN_WORD.findall(text.lower()) if content_of(word)]
+
+
+def _beside_asked(text: str, said: Said[Value], told: frozenset[str]) -> Features:
+    """Return on which side of a claim, and how near, what is asked about stands in its sentence."""
+    before = _senses(text[said.stretch[0] : said.claim.start])
+    behind = _senses(text[said.claim.end : said.stretch[1]])
+    found = {
+        "nearest word before is asked about": before[-1:] != [] and before[-1] in told,
+        "nearest word behind is asked about": behind[:1] != [] and behind[0] in told,
+        "asked about before": len(told & set(before)) / max(1, len(told)),
+        "asked about behind": len(told & set(behind)) / max(1, len(told)),
+    }
+    sides = ("none", "before", "behind", "both")
+    side = sides[bool(found["asked about before"]) + 2 * bool(found["asked about behind"])]
+    return found | {f"asked about: {side}": 1.0}
+
+
 def _taken_up(scene: Scene[Value]) -> list[Features]:
     """Return how far sentence and clause of each claim take up what was asked, also against the other claims."""
     text, asked = scene.reply.text, scene.question.asked
@@ -177,6 +197,7 @@ def _taken_up(scene: Scene[Value]) -> list[Features]:
                 "last clause that does": is_best and scene.said[last_best].token == said.token,
                 "next word is asked about": any(stem(word) in told for word in said.behind[:2]),
                 "word before is asked about": any(stem(word) in told for word in said.before[-2:]),
+                **_beside_asked(text, said, told),
             }
         )
     return found

@@ -138,4 +138,4 @@ def _asked_for(scene: Scene[Quantity]) -> list[Features]:
     return found
 
 
-NUMBERS: Likelihood[Quantity] = Likelihood("numbers", token, features, much=0.8)
+NUMBERS: Likelihood[Quantity] = Likelihood("numbers", token, features, much=1.0)

@@ -79,10 +79,11 @@ def _form(text: str, said: Said[Value], asked: str, told: frozenset[str], wanted
         f"opens: {words[0]}" if words and words[0] in _FUNCTION_WORDS else "opens otherwise": 1.0,
         f"asks {wanted}, capital: {capital}, words: {count}": 1.0,
         f"asks {wanted}, in the question: {in_question}": 1.0,
+        f"asks {wanted}, first word of the sentence: {said.claim.start <= said.stretch[0] + 4}": 1.0,
     }
 
 
 NAMED: Likelihood[Named] = Likelihood(
-    "phrases", named_token, named_features, much=0.3, by_clause=True, by_sentence_chosen=True
+    "phrases", named_token, named_features, much=0.6, by_clause=True, by_sentence_chosen=True
 )
 CHOSEN: Likelihood[Chosen] = Likelihood("options", chosen_token, features, much=0.4)

@@ -22,7 +22,7 @@ from heapq import heappop, heappush
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Question, Stance
-from dryquarry.marking.reading.echo import echo, question_in
+from dryquarry.marking.reading.echo import asks_yes_or_no, echo, question_in
 from dryquarry.marking.reading.kinds import LEAST_TAKEN_UP, Kind, Settled, Value, Weight
 from dryquarry.marking.reading.likely import compared, shares_of, weights_of
 from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title
@@ -152,7 +152,7 @@ def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Sett
 # Where nothing but a sentence itself tells that the answer stands there.
 PROSE = frozenset((PlaceKind.CONCLUSION, PlaceKind.SENTENCE, PlaceKind.LIST))
 # How much likelier another claim must be to stand where the rules see a rival themselves.
-LIKELIER_THAN_RIVALS = 0.2
+LIKELIER_THAN_RIVALS = 0.5
 _PIECES = regex(r"[,;:]\s+(?:and\s|but\s|or\s|so\s)?|\s[–—-]\s|\s\(|\b(?:and|but|while|is|was|the)\s", re.IGNORECASE)
 MOST_PIECES = 12
 MOST_IN_PIECES = 12
@@ -172,7 +172,8 @@ def prose_claims(reply: Reply, question: Question, kind: Kind[Value], settled: S
 
 def _in_pieces(reply: Reply, question: Question, kind: Kind[Value]) -> Iterator[Claim[Value]]:
     """Yield what the pieces of each sentence claim by themselves, and each piece with what follows it."""
-    for number in range(max(0, len(reply.sentences) - MOST_IN_PIECES), len(reply.sentences)):
+    told = list(enumerate(roles_of(reply)))[-MOST_IN_PIECES:]
+    for number in (number for number, told_by in told if told_by.role not in (Role.HEADS, Role.ASKS)):
         place = _sentence(reply, number, PlaceKind.SENTENCE)
         cuts = [match.end() for match in _PIECES.finditer(reply.text, place.start, place.end)][:MOST_PIECES]
         ends = [place.start, *cuts, place.end]
@@ -187,7 +188,8 @@ def _unless_another_is_likelier(
     """Return what stands, or another claim of the reply that is much likelier the answer."""
     assert kind.likelihood is not None
     assert settled.final is not None
-    weights = weights_of(kind.likelihood.name)
+    # a yes or a no is told by the rules alone
+    weights = {} if asks_yes_or_no(question.asked) else weights_of(kind.likelihood.name)
     claims = prose_claims(reply, question, kind, settled) if weights else []
     if len(claims) < 2:
         return settled
