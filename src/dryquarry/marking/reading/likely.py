@@ -16,7 +16,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Generic, TypeVar
 
-from dryquarry.marking.reading.claims import Claim, Question
+from dryquarry.marking.reading.claims import Claim, Found, Question
 from dryquarry.marking.reading.likely_features import Features, Scene, features_of, scene_of
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.reading.roles import Told
@@ -33,15 +33,15 @@ class Likelihood(Generic[Value]):
     """How claims of a kind are compared: the file of its weights, when two are one value, and its own features.
 
     `much` is by how much a claim must be likelier than the one that the rules choose to stand in its place, and
-    `by_clause` says that clauses are looked at, too, where the rules take a sentence as one, `by_sentence_chosen` that
-    it counts which sentence the rules chose.
+    `piece` makes a value of a piece of a sentence where the rules take a clause as one, and `by_sentence_chosen` says
+    that it counts which sentence the rules chose.
     """
 
     name: str
     token: Callable[[Value], Hashable]
     own: Callable[[Scene[Value]], list[Features]]
     much: float
-    by_clause: bool = False
+    piece: Callable[[Reply, int, int], Found[Value] | None] | None = None
     by_sentence_chosen: bool = False
 
 

@@ -7,14 +7,18 @@ from collections.abc import Hashable
 from typing import TypeVar
 
 from dryquarry.marking.reading.chosen import Chosen
+from dryquarry.marking.reading.claims import Found
 from dryquarry.marking.reading.echo import content_of, question_in, stem
 from dryquarry.marking.reading.likely import Likelihood
 from dryquarry.marking.reading.likely_features import Features, Said, Scene
 from dryquarry.marking.reading.named import Named
 from dryquarry.marking.reading.possible_answers import possible_in
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.reply.structure import Reply
+from dryquarry.marking.values.texts import trimmed
 
 Value = TypeVar("Value")
+MOST_WORDS = 6
 _WORDS = regex(r"[^\W\d_]+(?:['’][a-z]+)?|\d+(?:[.,]\d+)*")
 _ASKS = regex(r"\b(?:who|whose|where|when|which|what|how|why|does|is|are|can|do)\b", re.IGNORECASE)
 _FUNCTION_WORDS_TEXT = "the a an it that this he she they one in on at to of by for with from not no yes"
@@ -35,6 +39,15 @@ def named_token(named: Named) -> Hashable:
 def chosen_token(chosen: Chosen) -> Hashable:
     """Return what two choices share that are one."""
     return chosen.letters, chosen.contradiction
+
+
+def named_piece(reply: Reply, start: int, end: int) -> Found[Named] | None:
+    """Return what a piece of a sentence names; None where it says more than a name, or nothing."""
+    start, end = trimmed(reply.text, start, end)
+    text = reply.text[start:end]
+    if not text or text.count(" ") >= MOST_WORDS or not content_of(text):
+        return None
+    return Found(Named(((text, start, end),), True, (start, end)), start, end)
 
 
 def features(scene: Scene[Value]) -> list[Features]:
@@ -84,6 +97,6 @@ def _form(text: str, said: Said[Value], asked: str, told: frozenset[str], wanted
 
 
 NAMED: Likelihood[Named] = Likelihood(
-    "phrases", named_token, named_features, much=0.6, by_clause=True, by_sentence_chosen=True
+    "phrases", named_token, named_features, much=0.6, piece=named_piece, by_sentence_chosen=True
 )
 CHOSEN: Likelihood[Chosen] = Likelihood("options", chosen_token, features, much=0.4)

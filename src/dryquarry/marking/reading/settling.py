@@ -16,12 +16,12 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from heapq import heappop, heappush
 
 from dryquarry.marking.cues import cue
-from dryquarry.marking.reading.claims import Claim, Place, PlaceKind, Question, Stance
+from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question, Stance
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, question_in
 from dryquarry.marking.reading.kinds import LEAST_TAKEN_UP, Kind, Settled, Value, Weight
 from dryquarry.marking.reading.likely import compared, shares_of, weights_of
@@ -134,14 +134,16 @@ _BY_ROLE = {
 }
 
 
-def not_heard(reply: Reply, question: Question, kind: Kind[Value], settled: Settled[Value]) -> list[Claim[Value]]:
-    """Return what the sentences say in which `settle` did not look, for those who show a reply's claims.
+def not_heard(
+    reply: Reply, question: Question, kind: Kind[Value], settled: Settled[Value], first: int = 0
+) -> list[Claim[Value]]:
+    """Return what the sentences from one on say in which `settle` did not look.
 
     There the role of the sentence is the stance of what would else be asserted.
     """
     heard = {claim.place.sentence for claim in settled.claims}
     claims: list[Claim[Value]] = []
-    for number, told in enumerate(roles_of(reply)[:MOST_SENTENCES]):
+    for number, told in list(enumerate(roles_of(reply)))[first : first + MOST_SENTENCES]:
         if number not in heard and told.role is not Role.HEADS and not reply.sentences[number].text.endswith(":"):
             for claim in claims_at(reply, question, kind, _sentence(reply, number, PlaceKind.SENTENCE)):
                 stance = _BY_ROLE.get(told.role, claim.stance) if claim.stands else claim.stance
@@ -155,31 +157,36 @@ PROSE = frozenset((PlaceKind.CONCLUSION, PlaceKind.SENTENCE, PlaceKind.LIST))
 LIKELIER_THAN_RIVALS = 0.5
 _PIECES = regex(r"[,;:]\s+(?:and\s|but\s|or\s|so\s)?|\s[–—-]\s|\s\(|\b(?:and|but|while|is|was|the)\s", re.IGNORECASE)
 MOST_PIECES = 12
-MOST_IN_PIECES = 12
+# So many sentences are compared, the last ones, with what the rules looked at before them.
+MOST_COMPARED_SENTENCES = 6
 
 
 def prose_claims(reply: Reply, question: Question, kind: Kind[Value], settled: Settled[Value]) -> list[Claim[Value]]:
     """Return all that a reply claims, in its order, each stretch once: what stands, and what might have been meant."""
     claims = [*([settled.final] if settled.final is not None else []), *settled.claims]
-    claims += not_heard(reply, question, kind, settled)
-    if kind.likelihood is not None and kind.likelihood.by_clause:
-        claims += _in_pieces(reply, question, kind)
+    if kind.likelihood is not None and kind.likelihood.piece is not None:
+        claims += _in_pieces(reply, question, kind.likelihood.piece)
+    else:
+        claims += not_heard(reply, question, kind, settled, max(0, len(reply.sentences) - MOST_COMPARED_SENTENCES))
     by_stretch: dict[tuple[int, int], Claim[Value]] = {}
     for claim in claims:
         by_stretch.setdefault((claim.start, claim.end), claim)
     return sorted(by_stretch.values(), key=lambda claim: (claim.start, claim.end))
 
 
-def _in_pieces(reply: Reply, question: Question, kind: Kind[Value]) -> Iterator[Claim[Value]]:
-    """Yield what the pieces of each sentence claim by themselves, and each piece with what follows it."""
-    told = list(enumerate(roles_of(reply)))[-MOST_IN_PIECES:]
-    for number in (number for number, told_by in told if told_by.role not in (Role.HEADS, Role.ASKS)):
+def _in_pieces(
+    reply: Reply, question: Question, piece: Callable[[Reply, int, int], Found[Value] | None]
+) -> Iterator[Claim[Value]]:
+    """Yield what the pieces of the last sentences claim by themselves."""
+    for number, told in list(enumerate(roles_of(reply)))[-MOST_COMPARED_SENTENCES:]:
+        if told.role in (Role.HEADS, Role.ASKS):
+            continue
         place = _sentence(reply, number, PlaceKind.SENTENCE)
         cuts = [match.end() for match in _PIECES.finditer(reply.text, place.start, place.end)][:MOST_PIECES]
-        ends = [place.start, *cuts, place.end]
-        for start, end in [*itertools.pairwise(ends), *((cut, place.end) for cut in cuts)]:
-            if end > start + 1:
-                yield from claims_at(reply, question, kind, replace(place, start=start, end=end))
+        for start, end in itertools.pairwise([place.start, *cuts, place.end]):
+            if (found := piece(reply, start, end)) is not None:
+                around = Around(reply.text, place.start, place.end, found.start, found.end, question.asked, True)
+                yield Claim(found.value, found.start, found.end, place, *stance_of(around))
 
 
 def _unless_another_is_likelier(
