@@ -22,6 +22,8 @@ from dryquarry.marking.reading.kinds import Settled
 from dryquarry.marking.reading.likely import compared, shares_of, weights_of
 from dryquarry.marking.reading.likely_features import Features, Said, Scene, scene_of
 from dryquarry.marking.reading.likely_numbers import NUMBERS
+from dryquarry.marking.reading.likely_texts import NAMED, named_piece
+from dryquarry.marking.reading.named import Named
 from dryquarry.marking.reading.roles import roles_of
 from dryquarry.marking.registry import SCHEMES, prepare
 from dryquarry.marking.reply.structure import take_apart
@@ -196,3 +198,74 @@ def test_whether_something_is_so_is_told_by_the_rules_alone() -> None:
     case = {"scheme": "exact", "key": "no", "options": {}, "answer_line": None, "ask": "Is 51 a prime number?"}
 
     assert settled(case | {"reply": "Yes, since it has no divisors but 1 and 51."}).rule.startswith("4:")
+
+
+def with_weights(
+    monkeypatch: pytest.MonkeyPatch, weights: dict[str, float], scheme: str, key: object, text: str
+) -> Settled:
+    """Return what stands in a reply to "Which bird came in May?" by weights of the test's own."""
+    monkeypatch.setattr(settling, "weights_of", lambda name: weights)
+    case = {"scheme": scheme, "key": key, "options": {}, "answer_line": None, "ask": "Which bird came in May?"}
+    return settled(case | {"reply": text})
+
+
+def test_only_what_a_sentence_alone_tells_gives_way(monkeypatch: pytest.MonkeyPatch) -> None:
+    last = {"last": 50.0}
+    said = with_weights(monkeypatch, last, "exact", "tern", "In May the tern came. Later came the dunlin.")
+    stated = with_weights(monkeypatch, last, "exact", "tern", "The answer is: the tern. Later came the dunlin.")
+
+    assert said.rule.startswith("8:")
+    assert said.final is not None
+    assert said.final.value.texts[0] == "dunlin"
+    assert stated.rule.startswith("4: the reply says")
+
+
+def test_a_number_that_is_likelier_is_a_rival_where_the_rules_see_none(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(settling, "weights_of", lambda name: {"last": 50.0})
+    case = {"scheme": "number", "key": 5, "options": {}, "answer_line": None, "ask": "How many terns came in May?"}
+    after = settled(case | {"reply": "In May 5 terns came. The warden is 61."})
+
+    assert after.rule.startswith("4:")
+    assert after.final is not None
+    assert after.final.value.value == 5
+    assert [rival.value.value for rival in after.rivals] == [61]
+
+
+def test_a_heading_claims_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    text = "In May the tern came.\n\n**Explanation**\n\nIt comes from the south."
+    after = with_weights(monkeypatch, {"one word": 50.0}, "exact", "tern", text)
+
+    assert after.final is not None
+    assert "Explanation" not in {one.value.texts[0] for one in (after.final, *after.rivals)}
+
+
+def test_a_number_of_the_question_is_not_worked_out() -> None:
+    found = features_in("A crate holds 6 layers of 14 plums. How many plums are there?", "84, as 84 over 14 is 6.")
+
+    assert found["6"]["given"] == 1.0
+    assert "worked out" not in found["6"]
+    assert "nothing new behind" not in found["6"]
+
+
+def test_a_piece_of_a_sentence_is_a_name_or_nothing() -> None:
+    reply = take_apart("It ends in the Caspian Sea, which is larger than any other lake that there is on earth.")
+    comma = reply.text.index(",")
+
+    named = named_piece(reply, 15, comma)
+    assert named is not None
+    assert named.value.texts == ("Caspian Sea",)
+    assert named_piece(reply, comma + 1, len(reply.text)) is None
+    assert named_piece(reply, 0, 2) is None
+
+
+def test_the_form_of_a_text_and_what_of_it_is_in_the_question() -> None:
+    asked, text = "Who found the tern?", "Ada found the tern."
+    reply, question = take_apart(text), Question(asked)
+    place = Place(PlaceKind.SENTENCE, 0, len(text), 0)
+    claims = [Claim(Named(((text[a:b], a, b),)), a, b, place) for a, b in ((0, 3), (14, 18))]
+    _, (ada, tern) = compared(reply, question, roles_of(reply), NAMED, claims, claims[0])
+
+    assert ada["capital"] == ada["one word"] == ada["asks who, capital: True, words: 1"] == 1.0
+    assert "in the question" not in ada
+    assert tern["in the question"] == tern["words in the question"] == 1.0
+    assert "capital" not in tern
