@@ -69,7 +69,7 @@ NOT_READ: dict[str, str] = {
     "{X} before {y}.": "letter text",
     "I change my answer from {y} to {x}.": "object",
     "Drum roll... {x}!": "who which what where when object passive",
-    "A better answer than {y} is {x}.": "where letter",
+    "A better answer than {y} is {x}.": "where object letter",
     "Others may tell you {y}; don't believe them: {s}.": "who text",
     "Contrary to my first guess, {y}, it's {x}.": "who which what where when object passive",
     "Answer: {s}.": "number",

@@ -97,6 +97,6 @@ def _form(text: str, said: Said[Value], asked: str, told: frozenset[str], wanted
 
 
 NAMED: Likelihood[Named] = Likelihood(
-    "phrases", named_token, named_features, much=0.6, piece=named_piece, by_sentence_chosen=True
+    "phrases", named_token, named_features, much=0.95, piece=named_piece, by_sentence_chosen=True
 )
 CHOSEN: Likelihood[Chosen] = Likelihood("options", chosen_token, features, much=0.4)
