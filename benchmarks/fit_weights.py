@@ -2,10 +2,11 @@
 
 `python benchmarks/fit_weights.py` reads the replies of `tests/data/` whose verdicts were written before anything read
 them: `blind.jsonl`, each of them once more with a sentence added that says nothing, `said_by_kind.yaml`, and each way of
-`ways_to_say_it.txt` for each kind of question. It fits a conditional logit (McFadden, 1974) for each kind of value: where the verdict is a pass,
-a claim that passes by the key is the answer; where it is a fail, one that does not. Large weights are held back by a
-quadratic penalty. How often the likeliest claim leads to the verdict is told for replies whose set was left out of the
-fit, five parts in turn. `--write` fits to all and writes `src/dryquarry/marking/fitted/`.
+`ways_to_say_it.txt` for up to three kinds of question. It fits a conditional logit (McFadden, 1974) for each kind of
+value: where the verdict is a pass, a claim that passes by the key is the answer; where it is a fail, one that does not.
+Large weights are held back by a quadratic penalty. How often the likeliest claim leads to the verdict is told for
+replies whose set was left out of the fit, five parts in turn. `--write` fits to all and writes
+`src/dryquarry/marking/fitted/`.
 """
 
 from __future__ import annotations
@@ -49,8 +50,6 @@ PENALTY = 4.0
 # A feature of fewer replies is not fitted, a weight below this not written.
 LEAST_REPLIES = 10
 LEAST_WEIGHT = 0.02
-
-
 # What says nothing of the question, before a reply or behind it.
 BEFORE = ("This one is worth a second look. ", "Let's see what we have here.\n\n", "A closer reading helps. ")
 BEHIND = (

@@ -271,3 +271,16 @@ def test_the_form_of_a_text_and_what_of_it_is_in_the_question() -> None:
     assert "in the question" not in ada
     assert tern["in the question"] == tern["words in the question"] == 1.0
     assert "capital" not in tern
+
+
+@pytest.mark.parametrize("scheme", ["number", "exact", "choice"])
+def test_of_a_sentence_without_an_end_only_what_is_near_is_looked_at(scheme: str) -> None:
+    choices = (("A", "the red lamp"), ("B", "the green lamp"))
+    marking = Marking(scheme, {"number": 5, "exact": "tern", "choice": "B"}[scheme], {}, choices, asked="Which is it?")
+    reply = take_apart("the tern pays 5 or the gull and option B the green lamp if not more than that " * 500)
+    question, kind = Question(marking.asked), SCHEMES[scheme].kind(marking)
+    claims = settling.prose_claims(reply, question, kind, settling.settle(reply, question, kind, by_weights=False))
+    scene, _ = compared(reply, question, roles_of(reply), kind.likelihood, claims, None)
+
+    assert scene.said
+    assert all(said.stretch[1] - said.stretch[0] <= 900 + said.claim.end - said.claim.start for said in scene.said)

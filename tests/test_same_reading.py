@@ -18,7 +18,7 @@ from dryquarry.marking.reply.structure import take_apart
 
 CASES = [json.loads(line) for line in (Path(__file__).parent / "data" / "blind.jsonl").read_text("utf-8").splitlines()]
 SCHEMES = ("number", "exact", "choice", "set", "sequence", "expression", "abstain")
-# every twentieth one, as each is marked a dozen times
+# every sixtieth one, as each is marked a dozen times
 SAMPLE = [case for case in CASES[::60] if case["scheme"] in SCHEMES]
 # So many of a hundred marks may turn where a sentence is added that no list of courtesies knows.
 MOST_TURNED = 0.025

@@ -25,7 +25,7 @@ from dryquarry.marking.reply.structure import Reply
 Value = TypeVar("Value")
 # So many claims of a reply are compared: the last ones.
 MOST_COMPARED = 60
-CHOSEN = "in the sentence that the rules choose"
+BY_SENTENCE = "in the sentence that the rules choose"
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +67,7 @@ def compared(
     own = likelihood.own(scene)
     if likelihood.by_sentence_chosen and final is not None:
         chosen = sentence_at(reply, final.start)
-        own = [one | {CHOSEN: said.sentence == chosen} for one, said in zip(own, scene.said, strict=True)]
+        own = [one | {BY_SENTENCE: said.sentence == chosen} for one, said in zip(own, scene.said, strict=True)]
     return scene, features_of(scene, own)
 
 

@@ -21,6 +21,7 @@ from dryquarry.marking.reply.structure import Reply
 Value = TypeVar("Value")
 Features = dict[str, float]
 FARTHEST_WORD = 40
+FARTHEST = 400
 _WORD = regex(r"[^\W\d_]+(?:['’][a-z]+)?|\d+(?:[.,]\d+)*|[^\w\s]")
 _PLAIN_WORD = regex(r"[a-z]+")
 _CLAUSE_ENDS = regex(r"[,;():]|\s[–—]\s")
@@ -68,7 +69,9 @@ def scene_of(
 def _said(reply: Reply, claim: Claim[Value], token: Hashable) -> Said[Value]:
     text, number = reply.text, sentence_at(reply, claim.start)
     sentence = reply.sentences[number]
-    low, high = min(sentence.start, claim.start), max(sentence.end, claim.end)
+    # of a sentence without an end only what is near, as each claim is looked at by itself
+    low = min(max(sentence.start, claim.start - FARTHEST), claim.start)
+    high = max(min(sentence.end, claim.end + FARTHEST), claim.end)
     ends = [match.end() for match in _CLAUSE_ENDS.finditer(text, low, claim.start)]
     behind = _CLAUSE_ENDS.search(text, claim.end, high)
     clause = (ends[-1] if ends else low, behind.start() if behind else high)
