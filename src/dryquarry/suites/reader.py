@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from dryquarry.errors import Fault, closest
@@ -51,8 +51,11 @@ class SuiteRead:
 Entry = tuple[Any, str, LineOf]
 
 
-def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
-    """Read the files of a suite; instances of templates are drawn with `seed`."""
+def read_suite(content: SuiteContent, seed: int = 1, *, check_keys: bool = True) -> SuiteRead:
+    """Read the files of a suite; instances of templates are drawn with `seed`.
+
+    Without `check_keys` the faults of keys and their options are not found, which is most of the work.
+    """
     file, main = content.files[0]
     try:
         document = read_yaml(main, file)
@@ -66,7 +69,7 @@ def read_suite(content: SuiteContent, seed: int = 1) -> SuiteRead:
     fields = Fields(document.data, file, document.line_of(), faults, what="suite.yaml")
     fields.only(SUITE_FIELDS, SUITE_MEANINGS)
     title = fields.text("title", required=True) or content.name
-    defaults = _read_defaults(fields, document, content)
+    defaults = replace(_read_defaults(fields, document, content), check_keys=check_keys)
     entries = [*_own_entries(fields, document, len(content.files) > 1)]
     for path, more in content.files[1:]:
         entries += _entries_of(path, more, faults)

@@ -81,14 +81,14 @@ class Folder:
             raise UsageFault(f"there is no suite '{name}' (no file {self.relative(path)}){near}")
         return SuiteFiles(self.root / SUITES / name, name, f"{SUITES}/{name}")
 
-    def read_draft(self, name: str) -> SuiteRead:
+    def read_draft(self, name: str, *, check_keys: bool = True) -> SuiteRead:
         """Return what the draft's files hold, faults and all; templates are drawn as in the newest edition."""
         from dryquarry.suites.reader import read_suite
 
         files = self.files(name)
         newest = files.newest()
         with no_garbage_collection():
-            return read_suite(files.content(), newest.seed if newest else 1)
+            return read_suite(files.content(), newest.seed if newest else 1, check_keys=check_keys)
 
     def suite_to_run(self, reference: str) -> Suite:
         """Return the suite named, with the questions of a very large edition read lazily."""
