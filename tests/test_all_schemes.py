@@ -113,6 +113,7 @@ def test_a_key_or_option_that_does_not_fit_is_told(scheme: str, key: object, opt
         ({"characters": {"at_most": 5}}, ["café!", "cafe\u0301!"], ["coffee"]),
         ({"letters": 4}, ["T-i d 3 e"], ["tides"]),
         ({"list_items": {"between": [2, 3]}}, ["- a\n- b", "1. a\n2. b\n3. c"], ["- a", "a\nb"]),
+        ({"list_items": 2}, ["1. a\n   - of a\n2. b", " 9. a\n10. b", "- a\n  - b"], ["1. a\n   - of a"]),
         ({"ends": "!", "each": "line"}, ["a!\nb!"], ["a!\nb"]),
         ({"begins": "The"}, ["The sea", "the sea", "**The** sea"], ["A sea"]),
         ({"spells": "sea", "of": "words", "letter": 2}, ["As he saw"], ["sea", "as get"]),

@@ -45,7 +45,7 @@ def soup(path: Path) -> BeautifulSoup:
 
 
 def everything_in(folder: Path) -> str:
-    """Return all text of a report, the packed texts of its search, too."""
+    """Return all text of a report, each line once, the packed texts of its search, too."""
     import base64
     import gzip
 
@@ -56,7 +56,7 @@ def everything_in(folder: Path) -> str:
         if path.name == "search.js":
             packed = path.read_text("utf-8").split('"')[1]
             texts.append(gzip.decompress(base64.b64decode(packed)).decode("utf-8"))
-    return "\n".join(texts)
+    return "\n".join(dict.fromkeys(line for text in texts for line in text.splitlines()))
 
 
 def test_there_is_a_page_of_every_kind_and_every_link_leads_somewhere(whole: Path) -> None:

@@ -82,14 +82,14 @@ def test_the_fit_is_that_of_an_independent_optimiser() -> None:
 
 def test_intervals_cover_the_strengths_and_the_order_effect_that_votes_were_drawn_with() -> None:
     truth, covered, order, count = {"a": 0.8, "b": 0.0, "c": -0.8}, 0, 0, 0
-    for seed in range(30):
+    for seed in range(20):
         board = vote_board(drawn(seed, truth, 150, order=0.5), "abc", seed)
         for row in board.rows:
             covered += row.interval.low <= truth[row.entrant] <= row.interval.high  # type: ignore[operator]
             count += 1
         order += board.order_interval.low <= 0.5 <= board.order_interval.high  # type: ignore[operator]
     assert covered / count >= 0.88
-    assert order >= 25
+    assert order >= 17
 
 
 def test_who_won_every_vote_has_a_finite_strength_and_groups_that_never_met_are_told() -> None:

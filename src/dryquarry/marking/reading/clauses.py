@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.regexes import regex
@@ -77,6 +78,9 @@ _GOES_BESIDE = regex(
 )
 
 
+_TITLE_POINT = regex(r"\b(?:(?i:mr|mrs|ms|dr|st|mt|prof|capt|rev|gen|col|lt|ft)|[A-Z])\.(?=\s+[A-ZÀ-Þ])")
+
+
 def clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
     """Yield the clauses of a stretch; what is in brackets parts none."""
     depth_safe = _BRACKET.sub(lambda match: "·" * len(match.group()), text[start:end])
@@ -95,6 +99,12 @@ def clauses(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         place = match.end()
     if depth_safe[place:].strip():
         yield start + place, end
+
+
+@lru_cache(maxsize=8)
+def points_of_titles_hidden(text: str) -> str:
+    """Return a text, as long as it was, in which the point of "Dr." and of an initial ends nothing."""
+    return _TITLE_POINT.sub(lambda title: f"{title.group()[:-1]}_", text)
 
 
 def behind_lead(text: str, start: int, end: int) -> int:

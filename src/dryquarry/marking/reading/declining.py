@@ -49,9 +49,9 @@ _GUESSED_FIRST = regex(
     re.IGNORECASE,
 )
 LONGEST_OPENING_WORDS = 3
-# "12 + x": what is not known stands there as a letter
+# "12 + x", "12x", but not "12 m": what is not known stands there as a letter
 _WITH_UNKNOWN = regex(
-    r"\W*(?:\d[\d.,]*\s?[+·*×−-]?\s?[a-z]|[a-z]\s?[+·*×/−-]\s?\d[\d.,]*)(?:\s[^\W\d_]{3,})?(?:,?\s+(?:where|with)\s.*)?\W*|"
+    r"\W*(?:\d[\d.,]*\s?(?:[+·*×−-]\s?[a-z]|[bikn-ru-z])|[a-z]\s?[+·*×/−-]\s?\d[\d.,]*)(?:\s[^\W\d_]{3,})?(?:,?\s+(?:where|with)\s.*)?\W*|"
     r"\W*\d[\d.,]*\s?(?:m|cm|km|metres?|meters?)?\s?(?:[×·*x]|times)\s?(?:its|the)\s+(?:width|length|height|depth|breadth)\b.*|"
     r"\W*\d+\s+(?:times|×|·|x)\s+the\s+(?:weight|price|length|age|width|height|number|size|cost)\s+of\s+(?:one|an?|each|a\s+single)\s+[^\W\d_]+\W*"
 )

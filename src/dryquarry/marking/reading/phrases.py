@@ -16,6 +16,7 @@ from dryquarry.marking.reading.clauses import (
     behind_lead,
     clauses,
     narrowed,
+    points_of_titles_hidden,
     two_of_a_kind,
     without_asides,
     without_brackets,
@@ -28,6 +29,7 @@ from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.likely import Likelihood
 from dryquarry.marking.reading.likely_texts import NAMED
 from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
+from dryquarry.marking.reading.named_together import named_together
 from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
@@ -197,6 +199,7 @@ class Phrases:
             bound = reply.text[start : positioned[0][1]].lower().endswith("than ")  # "Everyone is shorter than Aro."
             return Found(Named(positioned, True, (start, end)), *((start, end) if bound else positioned[0][1:]))
         readings = self._likely(reply, place, start, end)
+        likeliest = readings[:1]
         put_as_answer = _put_as_answer(reply.text, place, start, end)
         if not put_as_answer and names_another(reply.text, readings, start, end, asked):
             return None
@@ -214,6 +217,10 @@ class Phrases:
             readings = [one for one in readings if not _DID_NOT.match(one[0])]
         if not readings:
             return None
+        as_told = [one for one in likeliest if one[1] <= readings[0][1] < one[2]]
+        together = (named_together(reply.text, one, end) for one in (readings[0], *as_told))
+        if (several := next(filter(None, together), None)) is not None:
+            return Found(Named((several,), True, (start, end)), *several[1:])
         # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands
         first = readings[0]
         readings = list(dict.fromkeys((*(one for one in as_it_stands if one in readings), *readings)))
@@ -303,6 +310,7 @@ class Phrases:
 
     def _readings(self, text: str, start: int, end: int, place: Place) -> list[tuple[str, int, int]]:
         """Return the readings of a clause, the likeliest first."""
+        whole_text, text = text, points_of_titles_hidden(text)
         spans: list[tuple[int, int]] = []
         lead = LEAD.match(text, start, end)
         main = behind_lead(text, start, end)
@@ -326,7 +334,7 @@ class Phrases:
         extremes = list(_MOST.finditer(text[start:end]))
         own = [one for one in extremes if share_echoed(one["what"], asked) > 0]
         if len(extremes) > 1 and len(own) == 1:
-            return list(unlike(text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
+            return list(unlike(whole_text, [(start + own[0].start("one"), start + own[0].end("one"))], place))
         spoken = [*of_what_is_asked(text, start, end, asked), *told(text, *body, asked)]
         spoken += told_of_it(text, place.start, start, end, asked)
         spoken = [*of_relative(text, main, end, asked), *spoken]
@@ -356,7 +364,7 @@ class Phrases:
         if (joined := _JOINED.match(text, start, end)) is not None:
             first, last = joined.span("all")
             ordered = [one for one in ordered if not (first <= one[0] and one[1] <= last) or one == (first, last)]
-        return list(unlike(text, [*ordered, *new_word], place))
+        return list(unlike(whole_text, [*ordered, *new_word], place))
 
     def more_places(self, reply: Reply, answers: Sequence[bool]) -> Iterator[Place]:
         """Yield the line of a ranking that has the rank which is asked for: "2. Mount Kenya"."""

@@ -51,13 +51,15 @@ def kind_of(marking: Marking) -> Phrases:
 _TIME = regex(r"\d{1,2}:\d{2}(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
 # "Mount Kenya's summit": an owner is named, too
 _OWNED = regex(r"(?<=\w)['’]s?(?!\w)")
+# "14:20 h", "14.20 Uhr"
+_OCLOCK = regex(r"(?<=\d)\s?(?:h|hrs|hours|Uhr)\Z", re.IGNORECASE)
 _AT = regex(r"(?:at|um|à)\s+", re.IGNORECASE)
 
 
 def _time_of(text: str) -> int | None:
     """Return the minutes after midnight of a text that is a time of day and nothing else."""
     times = find_times(text)
-    return times[0].minutes if len(times) == 1 and times[0].text == text.strip(" .") else None
+    return times[0].minutes if len(times) == 1 and times[0].text == _OCLOCK.sub("", text.strip(" .")) else None
 
 
 # "An t-Eilean Sgitheanach (Skye)"
@@ -75,6 +77,20 @@ _SET_APART = regex(
     r"(?:\b(?:not|nor|never|than|like|unlike|near|beside|of|from|to|with|by|except|say|think|believe)|n['’]t)\s+(?:[^\s,;]+\s+){0,2}\Z",
     re.IGNORECASE,
 )
+
+
+_TITLED = regex(
+    r"(?:(?:the\s+)?(?:mr|mrs|ms|miss|mx|dr|doctor|prof|professor|captain|capt|sir|dame|lady|lord|rev|reverend|herr|frau|"
+    r"madame|monsieur|señora?)\b\.?\s+)+(?=[^\W\d_])",
+    re.IGNORECASE,
+)
+_SURNAME_FIRST = regex(r"(?P<surname>[A-ZÀ-Þ][\w'’-]+),\s+(?P<given>[A-ZÀ-Þ][\w'’.-]*(?:\s[A-ZÀ-Þ][\w'’.-]*)?)")
+
+
+def _person(text: str) -> str:
+    """Return a person's name without titles and with the surname last: "Brook, Ida", "Mrs Ida Brook"."""
+    turned = _SURNAME_FIRST.fullmatch(text)
+    return f"{turned['given']} {turned['surname']}" if turned else _TITLED.sub("", text, count=1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +123,8 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
+            if (key := self.folded.get(fold(_person(reading), **self.counts))) is not None:
+                return reading, key
         same = (
             None
             if any(self.counts.values())

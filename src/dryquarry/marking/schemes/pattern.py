@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,6 +17,8 @@ from dryquarry.marking.values.texts import bare, shortened, uniform
 
 LONGEST_PATTERN = 2000
 MOST_MEMORY_BYTES = 8 << 20
+# "It's QW-417, not QV-417."
+_SETS_ASIDE = regex(r"\b(?:not|nicht|pas|rather than|instead of|never)\s+(?:the\s+)?[\"'*_`(]*\Z", re.IGNORECASE)
 _TELLS_ITS_ENDS = regex(r"\\b|\\A|\\z|^\(\?[a-z]+\)\^|^\^|\$$|\.\*")
 
 
@@ -60,7 +63,8 @@ class _Matches(Verdicts[Named]):
     def _match(self, claim: Claim[Named]) -> str | None:
         look = self.compiled.fullmatch if self.whole else self.compiled.search
         for reading in claim.value.texts:
-            if (got := look(uniform(reading))) is not None:
+            said = uniform(reading)
+            if (got := look(said)) is not None and not _SETS_ASIDE.search(said[: got.start()]):
                 return str(got.group())
         return None
 

@@ -16,6 +16,7 @@ _MARKUP = regex(
     r"^[ \t]*(?:#{1,6}[ \t]+|>[ \t]?|[-*_]{3,}[ \t]*$)|[*_`]{1,3}(?=\S)|(?<=\S)[*_`]{1,3}|\\(?=[*_#>])", re.MULTILINE
 )
 _ITEM = regex(r"^[ \t]*(?:[-*+•–]|\(?\d{1,3}[.)]|\(?[a-zA-Z][.)])[ \t]+\S", re.MULTILINE)
+_NUMBERED = regex(r"[ \t]*\(?\d{1,3}[.)]")
 _ITEM_SIGN = regex(r"^[ \t]*(?:>[ \t]?)*(?:[-*+•–—]|\(?\d{1,3}[.)]|\(?[a-zA-Z]\))[ \t]+", re.MULTILINE)
 _TABLE_RULE = regex(r"^(?=[ \t:|]*(?:-[ \t:|]+)*--)[ \t:|-]+$\n?", re.MULTILINE)
 _DASH = regex(r"[—―]|(?<=\s)[–-]+(?=\s)|(?<=[^\W\d_])–(?=[^\W\d_])|--+")
@@ -63,8 +64,11 @@ def sentences(text: str) -> list[str]:
 
 
 def list_items(text: str) -> list[str]:
-    """Return the lines that are items of a list."""
-    return [line.strip() for line in uniform(text).split("\n") if _ITEM.match(line)]
+    """Return the lines that are items of a list; bullets below the numbers of a numbered list only explain them."""
+    listed = [line for line in uniform(text).split("\n") if _ITEM.match(line)]
+    if listed and _NUMBERED.match(listed[0]):
+        listed = [line for line in listed if _NUMBERED.match(line) or not line.startswith((" ", "\t"))]
+    return [line.strip() for line in listed]
 
 
 def letters(text: str) -> list[str]:

@@ -1,0 +1,32 @@
+"""Several names with "and" between them where one thing is asked for: they are named together, none of them alone."""
+
+from __future__ import annotations
+
+import re
+
+from dryquarry.marking.regexes import regex
+
+# A reading of a clause: what it says, where it begins, where it ends.
+Mention = tuple[str, int, int]
+_WORD = r"[A-ZÀ-Þ][\w'’-]*(?:\.(?=\s+[A-ZÀ-Þ]))?"
+_NAME = rf"(?:[Tt]he\s+)?{_WORD}(?:\s+(?:(?:of|de|van|von)\s+(?:the\s+)?)?{_WORD})*"
+_KIN = r"(?:his|her|their|its)\s+(?:\w+\s+)?\w+"
+_AND = r"\s+(?:and|as\s+well\s+as|und|et|y)\s+(?:also\s+)?|\s*&\s*"
+_MORE = rf"(?:,\s+{_NAME})*,?(?:{_AND})(?:{_NAME}|{_KIN})"
+_TOGETHER = regex(rf"\W*(?:both\s+)?{_NAME}{_MORE}(?=\W*\Z|\s+(?:who|that)\b)")
+# "The islands include Skye, Mull and Jura."
+_LISTS = regex(
+    r"\b(?:includ(?:es?|ed|ing)|such\s+as|like|among|between|from|"
+    r"of\s+(?:them|these|those|which)\s+(?:in|on|at))\s+\Z",
+    re.IGNORECASE,
+)
+FARTHEST_LIST = 30
+
+
+def named_together(text: str, reading: Mention, end: int) -> Mention | None:
+    """Return the names, to the end of a clause, of which a reading is the first or all; None where it names one."""
+    _, first, last = reading
+    together = _TOGETHER.match(text, first, end)
+    if together is None or together.end() < last or _LISTS.search(text, max(0, first - FARTHEST_LIST), first):
+        return None
+    return together.group(), first, together.end()
