@@ -44,8 +44,8 @@ _WHERE = regex(
     r"(?<=[\w)}²³]),\s+(?:(?:since|because|as)\s+(?=[(\d])|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
     re.IGNORECASE,
 )
-# "4 € + 3 €/km · x"
-_CURRENCY = regex(r"(?<=[\dx)])\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?")
+# "4 € + 3 €/km · x", "€(12d + 30)"
+_CURRENCY = regex(r"(?<=[\dx)])\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?|[€£]\s?(?=[(\d])")
 # "For n = 3 that's 12."
 _FOR_EXAMPLE = regex(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from dryquarry.marking.reading.asked_lists import listed_in, others_than_said, plain_member, things_of
 from dryquarry.marking.reading.echo import question_in
@@ -24,6 +25,12 @@ _DASHED = regex(r"\s[–—-]\s*\Z")
 
 def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...] | None:
     """Return what is left of the question's list in "all of them except the gannet"; None where nothing is excepted."""
+    if (denied := _ONLY_DENIES.fullmatch(text, start, end)) is not None and not ASKS_WHICH_NOT.search(
+        question_in(asked)
+    ):
+        if denied["rest"] and not _THE_OTHERS.match(denied["rest"]):
+            return members_of(text, *denied.span("rest"), BETWEEN)  # "neither A nor C, so B and D"
+        return _others_than(listed_in(asked), denied["out"], start, end)
     match = _EXCEPT.search(text, start, end)
     if match and (aside := _WHICH_IS.search(text, match.end(), end)) is not None:
         end = aside.start()  # "all but yellow, which is a mix of red and green"
@@ -34,9 +41,7 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
     if ASKS_WHICH_NOT.search(question_in(asked).partition(", if")[0]):
         return members_of(text, match.end(), end, BETWEEN)  # "all planets have moons but Mercury and Venus"
     if (counted := _SO_MANY_OUT.match(text, match.end(), end)) is not None:
-        told = text[counted.end() : end].casefold()
-        named = [member for member in listed_in(asked) if re.search(rf"\b{re.escape(plain_member(member))}\b", told)]
-        return tuple((member, start, end) for member in listed_in(asked) if member not in named) if named else None
+        return _others_than(listed_in(asked), text[counted.end() : end], start, end)
     if (of := _OF_THESE.match(text, start, match.end())) is not None:  # "of 2, 3, 5 and 7 all but 5 divide it"
         verb = _VERB_BEHIND.search(text, match.end(), end)
         out = {
@@ -47,6 +52,22 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
     return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
 
 
+def _others_than(listed: Sequence[str], told: str, start: int, end: int) -> tuple[NamedMember, ...] | None:
+    """Return what a list has beside those of its members that a stretch names; None where it names none."""
+    told = told.casefold()
+    named = [member for member in listed if re.search(rf"\b{re.escape(plain_member(member))}\b", told)]
+    return tuple((member, start, end) for member in listed if member not in named) if named else None
+
+
+# "neither Alk nor Curlew", "not Alk and not Curlew, so Bosun and Dory"
+_ONLY_DENIES = regex(
+    r"\W*(?:neither|not)\s+(?P<out>[^;:.,]{1,80}?(?:\s(?:nor|and\s+not|or|and\s+nor)\s)[^;:.,]{1,60}?)"
+    r"(?:,\s+(?:so|but|hence|thus|only|therefore|leaving|which\s+leaves)\s+(?P<rest>[^;:.]{2,}?))?\W*",
+    re.IGNORECASE,
+)
+_THE_OTHERS = regex(
+    r"(?:the\s+)?(?:others?|rest|remaining|two\s+others?|other\s+(?:two|three|four|ones?))\b", re.IGNORECASE
+)
 _OF_THESE = regex(r"\W*of\s+(?P<list>[^;:.]{3,80}?),?\s+(?=(?:all|every|each)\b)", re.IGNORECASE)
 _VERB_BEHIND = regex(r"\s(?=[^\W\d_]+\s+(?:it|this|that|them)\b)", re.IGNORECASE)
 # "All but two: the gannet is a seabird, and the swift lives in the air."

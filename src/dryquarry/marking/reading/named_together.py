@@ -11,7 +11,7 @@ Mention = tuple[str, int, int]
 _WORD = r"[A-ZÀ-Þ][\w'’-]*(?:\.(?=\s+[A-ZÀ-Þ]))?"
 _NAME = rf"(?:[Tt]he\s+)?{_WORD}(?:\s+(?:(?:of|de|van|von)\s+(?:the\s+)?)?{_WORD})*"
 _KIN = r"(?:his|her|their|its)\s+(?:\w+\s+)?\w+"
-_AND = r"\s+(?:and|as\s+well\s+as|und|et|y)\s+(?:also\s+)?|\s*&\s*"
+_AND = r"\s+(?:and|as\s+well\s+as|und|et|y)\s+(?:also\s+)?|\s*&\s*|\s+or\s+(?=(?:his|her|their|its)\s)"
 _MORE = rf"(?:,\s+{_NAME})*,?(?:{_AND})(?:{_NAME}|{_KIN})"
 _TOGETHER = regex(rf"\W*(?:both\s+)?{_NAME}{_MORE}(?=\W*\Z|\s+(?:who|that)\b)")
 # "The islands include Skye, Mull and Jura."
@@ -21,6 +21,8 @@ _LISTS = regex(
     re.IGNORECASE,
 )
 FARTHEST_LIST = 30
+# "Brook, Ida"
+_SURNAME_FIRST = regex(rf"{_WORD},\s+{_WORD}(?:\s+{_WORD})?")
 
 
 def named_together(text: str, reading: Mention, end: int) -> Mention | None:
@@ -30,3 +32,8 @@ def named_together(text: str, reading: Mention, end: int) -> Mention | None:
     if together is None or together.end() < last or _LISTS.search(text, max(0, first - FARTHEST_LIST), first):
         return None
     return together.group(), first, together.end()
+
+
+def with_surname_first(reading: Mention) -> Mention | None:
+    """Return a reading that may be a person's name with the surname before a comma; None for another."""
+    return reading if _SURNAME_FIRST.fullmatch(reading[0]) else None

@@ -29,7 +29,7 @@ from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.likely import Likelihood
 from dryquarry.marking.reading.likely_texts import NAMED
 from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
-from dryquarry.marking.reading.named_together import named_together
+from dryquarry.marking.reading.named_together import named_together, with_surname_first
 from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
 from dryquarry.marking.reading.new_words import only_new_word
 from dryquarry.marking.reading.of_another import (
@@ -218,7 +218,9 @@ class Phrases:
         if not readings:
             return None
         as_told = [one for one in likeliest if one[1] <= readings[0][1] < one[2]]
-        together = (named_together(reply.text, one, end) for one in (readings[0], *as_told))
+        together = [named_together(reply.text, one, end) for one in (readings[0], *as_told)]
+        if place.telling and asks_who(asked):
+            together += map(with_surname_first, as_told)
         if (several := next(filter(None, together), None)) is not None:
             return Found(Named((several,), True, (start, end)), *several[1:])
         # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands

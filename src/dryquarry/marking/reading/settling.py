@@ -35,6 +35,7 @@ from dryquarry.marking.reply.structure import Reply
 MOST_SENTENCES = 60
 MOST_CLAIMS = 60
 MOST_SENTENCES_AFTER = 40
+SHORTEST_WITHDRAWAL = 2
 # How much less weight a sentence may have and still be taken for the answer by somebody else.
 NEARLY = 1.0
 LIST_WEIGHT = 2.5
@@ -269,7 +270,7 @@ def _unless_withdrawn(
         if (
             opening
             and not sentence.text.endswith("?")
-            and len(opening.group()) > 3
+            and len(opening.group()) > SHORTEST_WITHDRAWAL
             and _takes_back(opening, sentence.text, question)
         ):
             later = _after_withdrawal(reply, question, kind, number, roles, looked)

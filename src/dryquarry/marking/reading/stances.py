@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from dryquarry.marking.cues import cue, last_cue, may_hold
+from dryquarry.marking.reading.bounds import FARTHEST_BOUND, bound_in
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.echo import is_echo, question_in
 from dryquarry.marking.regexes import regex
@@ -106,45 +107,8 @@ def _asked(around: Around) -> str | None:
     return "?" if match and not answered else None
 
 
-_CLOCK = regex(r"\d{1,2}[:.]\d\d(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
-_LATER_THAN = regex(r"\b(?:arrives?|ends?|leaves?|starts?|begins?)\s+(?:after|before|not\s+until)\s+\Z", re.IGNORECASE)
-
-
 def _bound(around: Around) -> str | None:
-    value = around.text[around.start : around.end]
-    decade = _DECADE.match(around.after) if _ROUND_YEAR.fullmatch(value) else None
-    if (so := _OR_SO.match(around.after) or decade) is not None:
-        return so.group()
-    near = around.before[-40:]
-    if _CLOCK.fullmatch(value) and (later := _LATER_THAN.search(near)) is not None:
-        return later.group().strip()  # "It arrives after 2:25."
-    match = cue("bounds", r"(?<![\w])", r"\s*(?:about |around |exactly |the |a |an )?[€$£]?\s*-?$").search(near)
-    if match and _ADDS.search(near[: match.start()]):
-        match = None  # "this adds up to 1,344"
-    if match and _PLACED.match(match.group()) and value[:1].isupper():
-        match = None  # "the bridge over the Inn"
-    if match and not (_MOST.search(match.group()) and _asks_for_most(around.asked)):
-        return match.group()
-    almost = _ALMOST.search(near)
-    if almost and _NOT_ROUND.fullmatch(around.text[around.start : around.end]):
-        return almost.group()
-    sign = re.search(r"(?<![=-])[<>≤≥]\s*[€$£]?$", near)
-    return sign.group() if sign else None
-
-
-_ADDS = regex(r"\b(?:adds?|adding|added|sums?|totals?|comes?|makes?)\s+\Z", re.IGNORECASE)
-_PLACED = regex(r"(?:over|under|above|beyond)\s+the\s+\Z", re.IGNORECASE)
-# "in 1233 or a little later"
-_OR_SO = regex(
-    r"\s*±|\s+or\s+(?:a\s+little|a\s+bit|slightly|somewhat|even)\s+(?:more|less|later|earlier|fewer|longer)\b",
-    re.IGNORECASE,
-)
-# "in the 1250s"
-_DECADE = regex(r"['’]?s\b")
-_ROUND_YEAR = regex(r"[12]\d\d0")
-# "almost 52" is not 52, "nearly 400,000" may be
-_ALMOST = regex(r"\b(?:almost|nearly|not quite)\s+[€$£]?\Z", re.IGNORECASE)
-_NOT_ROUND = regex(r"\d*[1-9]")
+    return bound_in(around.before[-FARTHEST_BOUND:], around.text[around.start : around.end], around.after, around.asked)
 
 
 # "every metal but copper", unless it is asked which is not so
@@ -382,20 +346,6 @@ def _is_case_asked(part: str, asked: str) -> bool:
     """Tell whether all numbers of a supposition are those of the question."""
     case = _IF.search(part)
     return case is not None and set(_NUMBER.findall(case["case"])) <= set(_NUMBER.findall(asked))
-
-
-_MOST = regex(r"up to|at most|as (?:many|much|far|long) as|maximum|no more than", re.IGNORECASE)
-_ASKS_FOR_MOST = regex(
-    r"\bhow (?:many|much|far|long|high|deep|fast)\b[^.?]*\b(?:can|could|may)\b|"
-    r"\b(?:at most|maximum|most|largest|greatest|highest|limit|capacity|up to|hold|holds)\b",
-    re.IGNORECASE,
-)
-
-
-@lru_cache(maxsize=256)
-def _asks_for_most(asked: str) -> bool:
-    """Tell whether a bound is what a question asks for: "how many cars can it carry"."""
-    return _ASKS_FOR_MOST.search(asked) is not None
 
 
 @lru_cache(maxsize=256)

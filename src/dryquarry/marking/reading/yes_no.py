@@ -14,8 +14,9 @@ LEAST_SHARE = 0.75
 MOST_OTHER_WORDS = 6
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = regex(
-    r"\W*(?:(?P<yes>yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
-    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|(?:none(?:\s+of\s+(?:them|these|those))?|nobody|nothing)\s+(?:is|are|was|were|does|do|did|has|have|can)|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
+    r"\W*(?:(?P<yes>(?:undoubtedly|surely|naturally|no\s+doubt|(?:there(?:'s|\s+is)\s+)?no\s+doubt\s+about\s+it|without\s+(?:an?y?\s+)?doubt|by\s+all\s+means)(?!\W+not?\b)|"
+    r"(?:there(?:'s|\s+is)\s+)?no\s+doubt(?:\s+that)?\s+(?:it|he|she|they)\s+(?:does|do|is|are|can|did|was|has)|yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
+    r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|(?:of\s+course|certainly|definitely|absolutely|surely|clearly|probably|obviously)\s+not|in\s+no\s+way|no\s+chance|(?:none(?:\s+of\s+(?:them|these|those))?|nobody|nothing)\s+(?:is|are|was|were|does|do|did|has|have|can)|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
 )
 _SO = regex(
