@@ -30,7 +30,7 @@ _BESIDE = regex(
 _ASIDE_START = regex(
     r"[;]|\s[–—-]\s|,?\s(?=(?:because|since|as (?:it|they|there|the|each|we|\d)|where|when|if|give or take|"
     r"although|though|while|whereas|for (?:example|instance)|which|given|weil|denn)\b)|"
-    r",\s(?=(?:long|well|shortly|just|soon)\s(?:before|after)\b)",
+    r",\s(?=having\b|(?:long|well|shortly|just|soon)\s(?:before|after)\b)",
     re.IGNORECASE,
 )
 _LETTER_BEHIND = regex(r"\s?[a-z]\b\s*[-+−=]")

@@ -25,8 +25,11 @@ _WHAT_FITS = regex(
     r"\b(?:what\s+(?:fits|remains|is\s+left|follows|holds|works)\s+is|"
     r"(?:speaks|decides(?:\s+it)?|argues|points)\s+(?:for|to|towards|in\s+favou?r\s+of))\s+(?=\W?[A-Z]\b)"
 )
-# "(C), since Ola comes last"
-_OPENS_WITH = regex(r"\W*(?:option\s+)?[(\[]?[A-Z](?:[)\]]?,?\s+(?:since|because)\s|[)\]]?:\s(?=\S+\s\S+\s\S+\s))")
+# "(C), since Ola comes last", "It has to be C, as the red one is higher"
+_OPENS_WITH = regex(
+    r"\W*(?:(?:[Ss]o\s+)?[Ii]t\s+(?:has\s+to|must|can\s+only)\s+be\s+)?(?:option\s+)?[(\[]?[A-Z]"
+    r"(?:[)\]]?,?\s+(?:since|because|as(?!\s+well\b))\s|[)\]]?:\s(?=\S+\s\S+\s\S+\s))"
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -48,7 +48,8 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
             plain_member(said) for said, _, _ in members_of(text, match.end(), verb.start() if verb else end, BETWEEN)
         }
         return tuple(one for one in members_of(text, *of.span("list"), BETWEEN) if plain_member(one[0]) not in out)
-    out = {plain_member(member) for member, _, _ in members_of(text, match.end(), end, BETWEEN)}
+    verb = _ARE_SO.search(text, match.end(), end)
+    out = {plain_member(one) for one, _, _ in members_of(text, match.end(), verb.start() if verb else end, BETWEEN)}
     return tuple((member, start, end) for member in listed_in(asked) if plain_member(member) not in out)
 
 
@@ -69,6 +70,8 @@ _THE_OTHERS = regex(
     r"(?:the\s+)?(?:others?|rest|remaining|two\s+others?|other\s+(?:two|three|four|ones?))\b", re.IGNORECASE
 )
 _OF_THESE = regex(r"\W*of\s+(?P<list>[^;:.]{3,80}?),?\s+(?=(?:all|every|each)\b)", re.IGNORECASE)
+# "All but Alk and Curlew are moored."
+_ARE_SO = regex(r"\s(?:is|are|was|were|have|has|had|can|do|does|did|will|belong)\s", re.IGNORECASE)
 _VERB_BEHIND = regex(r"\s(?=[^\W\d_]+\s+(?:it|this|that|them)\b)", re.IGNORECASE)
 # "All but two: the gannet is a seabird, and the swift lives in the air."
 _SO_MANY_OUT = regex(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.regexes import regex
 
 # A reading of a clause: what it says, where it begins, where it ends.
@@ -13,7 +14,9 @@ _NAME = rf"(?:[Tt]he\s+)?{_WORD}(?:\s+(?:(?:of|de|van|von)\s+(?:the\s+)?)?{_WORD
 _KIN = r"(?:his|her|their|its)\s+(?:\w+\s+)?\w+"
 _AND = r"\s+(?:and|as\s+well\s+as|und|et|y)\s+(?:also\s+)?|\s*&\s*|\s+or\s+(?=(?:his|her|their|its)\s)"
 _MORE = rf"(?:,\s+{_NAME})*,?(?:{_AND})(?:{_NAME}|{_KIN})"
-_TOGETHER = regex(rf"\W*(?:both\s+)?{_NAME}{_MORE}(?=\W*\Z|\s+(?:who|that)\b)")
+_TOGETHER = regex(
+    rf"\W*(?:both\s+)?{_NAME}{_MORE}(?=\W*\Z|\s+(?:who|that|both|jointly|together|(?P<verb>[a-z]{{3,}}))\b)"
+)
 # "The islands include Skye, Mull and Jura."
 _LISTS = regex(
     r"\b(?:includ(?:es?|ed|ing)|such\s+as|like|among|between|from|"
@@ -25,15 +28,21 @@ FARTHEST_LIST = 30
 _SURNAME_FIRST = regex(rf"{_WORD},\s+{_WORD}(?:\s+{_WORD})?")
 
 
-def named_together(text: str, reading: Mention, end: int) -> Mention | None:
+def named_together(text: str, reading: Mention, end: int, asked: str) -> Mention | None:
     """Return the names, to the end of a clause, of which a reading is the first or all; None where it names one."""
     _, first, last = reading
     together = _TOGETHER.match(text, first, end)
     if together is None or together.end() < last or _LISTS.search(text, max(0, first - FARTHEST_LIST), first):
         return None
+    verb = together["verb"]
+    if verb and (is_echo(verb, "") or not is_echo(verb, asked)):
+        return None  # "Spain and Morocco are separated by …"
     return together.group(), first, together.end()
 
 
-def with_surname_first(reading: Mention) -> Mention | None:
+_ASKS_PERSON = regex(r"\bwhom?\b", re.IGNORECASE)
+
+
+def with_surname_first(reading: Mention, asked: str) -> Mention | None:
     """Return a reading that may be a person's name with the surname before a comma; None for another."""
-    return reading if _SURNAME_FIRST.fullmatch(reading[0]) else None
+    return reading if _ASKS_PERSON.search(asked) and _SURNAME_FIRST.fullmatch(reading[0]) else None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.possible_answers import parts_of
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.texts import plain_letters
@@ -218,9 +218,25 @@ def with_label(text: str, first: int, start: int, end: int) -> str:
     return (label.group() if label else "") + text[start : behind.end() if behind else end]
 
 
+# "It flows into the Tarn, which flows into the Ebb."
+_MORE_OF_IT = regex(r"\s(?P<name>[A-Z][^\W\d_]+),\s+(?:which|who|whose|where)\s[^,;:]*\b[A-Z][^\W\d_][^,;:]*\Z")
+
+
+def without_more_of_it(text: str, start: int, end: int, asked: str) -> int:
+    """Return where a clause ends without what it says further of the thing that it names as asked for."""
+    more = _MORE_OF_IT.search(text, start, end)
+    if more is None or re.search(rf"\b{more['name']}\b", asked):
+        return end
+    told, further = (
+        echo(text[slice(*span)], question_in(asked)) for span in ((start, more.end("name")), (more.end("name"), end))
+    )
+    return more.end("name") if told >= further and told > 0 else end
+
+
 # "Which sea does the Volga flow into?"
 _ASKS_OF_SUBJECT = regex(
-    r"\b(?:does|do|did)\s+(?:the\s+)?(?P<who>[A-Z][^\W\d_]+)\s+(?P<verb>[a-z]{3,})\s+(?P<where>into|to|through|from|towards?)\b"
+    r"\b(?:(?P<where_first>[Ii]nto|[Tt]o|[Tt]hrough|[Ff]rom)\s+(?:wh(?:at|ich|om|ose)\b[^?,]{0,30}?)\s)?(?:does|do|did)\s+(?:the\s+)?(?P<who>[A-Z][^\W\d_]+)\s+"
+    r"(?P<verb>[a-z]{3,})(?:\s+(?P<where>into|to|through|from|towards?)\b|(?(where_first)|(?!)))"
 )
 
 
@@ -237,7 +253,8 @@ def is_turned_about(text: str, start: int, end: int, asked: str) -> bool:
     asks = _ASKS_OF_SUBJECT.search(asked)
     if asks is None:
         return False
-    turned = rf"(?<!\w)[A-Z]\w+(?:\s\w+)?\s+{asks['verb']}(?:s|ed)?\s+{asks['where']}\s+(?:the\s+)?{asks['who']}\b"
+    where = (asks["where"] or asks["where_first"]).lower()
+    turned = rf"(?<!\w)[A-Z]\w+(?:\s\w+)?\s+{asks['verb']}(?:s|ed)?\s+{where}\s+(?:the\s+)?{asks['who']}\b"
     return re.search(turned, text[start:end]) is not None
 
 
@@ -247,7 +264,7 @@ _ASKS_PLACE = regex(
 )
 # "The capital of Slovenia is near Ljubljana.", "The river north of the Danube"
 _NEAR = regex(
-    r"\W*[^,;:]{0,60}?(?:\b(?:is|lies)|\b[Tt]he\s+[^\W\d_]+)\s+(?:near|close\s+to|next\s+to|not\s+far\s+from|(?:north|south|east|west)\s+of)\s+"
+    r"\W*[^,;:]{0,60}?(?:\b(?:is|lies)|\b[Tt]he\s+[a-zß-ÿ]+)\s+(?:near|close\s+to|next\s+to|not\s+far\s+from|(?:north|south|east|west)\s+of)\s+"
     r"(?:the\s+)?[A-Z][^,;:]{1,30}\W*"
 )
 # "Between west and north-west."

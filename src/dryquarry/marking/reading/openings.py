@@ -78,6 +78,24 @@ def _begins_bold(reply: Reply, sentence: Sentence) -> bool:
 _ARTICLES = frozenset(("the", "a", "an"))
 
 
+_NUMBER = regex(r"\d+(?:[.,]\d+)*")
+# "There are 36.", "It's 36 eggs."
+_SAYS_HOW_MANY = regex(
+    r"\W*(?:there\s+(?:are|is|were)|it(?:['’]s|\s+is)|(?:you|we|i)\s+(?:get|count))\s+(?:exactly\s+)?"
+    r"[€$£]?(?P<count>\d[\d.,]*)(?:\s[^\W\d_]+)?\W*",
+    re.IGNORECASE,
+)
+
+
+def says_how_many(reply: Reply, number: int, asked: str) -> bool:
+    """Tell whether a sentence says the one number of a reply that is not given, and no more: "There are 36"."""
+    sentence = reply.sentences[number]
+    said = _SAYS_HOW_MANY.fullmatch(sentence.text)
+    given = frozenset(_NUMBER.findall(asked))
+    only_given = given.issuperset(_NUMBER.findall(reply.text, sentence.end))
+    return said is not None and said["count"].rstrip(".,") not in given and only_given
+
+
 def is_bare(reply: Reply, number: int) -> bool:
     """Tell whether a sentence is nothing but an answer: a few words, in bold or without a verb."""
     sentence = reply.sentences[number]

@@ -48,6 +48,7 @@ from dryquarry.marking.reading.of_another import (
     part_of_thing_asked,
     part_of_way_asked,
     with_label,
+    without_more_of_it,
 )
 from dryquarry.marking.reading.offers import offered_by, offered_that_is_so, said_yes_to, the_one_left, without_offers
 from dryquarry.marking.reading.phrases_weighed import weight_of
@@ -190,7 +191,7 @@ class Phrases:
         if (course := _OF_COURSE.search(text, start, end)) is not None:
             end = course.start()
         helper = WITH_HELP.search(text, start, end)
-        return start, helper.start() if helper else end
+        return start, without_more_of_it(text, start, helper.start() if helper else end, self.question.asked)
 
     def _named(self, reply: Reply, place: Place, start: int, end: int) -> Found[Named] | None:
         """Return what a clause names; None where it names nothing that may answer."""
@@ -199,7 +200,7 @@ class Phrases:
             bound = reply.text[start : positioned[0][1]].lower().endswith("than ")  # "Everyone is shorter than Aro."
             return Found(Named(positioned, True, (start, end)), *((start, end) if bound else positioned[0][1:]))
         readings = self._likely(reply, place, start, end)
-        likeliest = readings[:1]
+        likely = readings
         put_as_answer = _put_as_answer(reply.text, place, start, end)
         if not put_as_answer and names_another(reply.text, readings, start, end, asked):
             return None
@@ -217,10 +218,9 @@ class Phrases:
             readings = [one for one in readings if not _DID_NOT.match(one[0])]
         if not readings:
             return None
-        as_told = [one for one in likeliest if one[1] <= readings[0][1] < one[2]]
-        together = [named_together(reply.text, one, end) for one in (readings[0], *as_told)]
-        if place.telling and asks_who(asked):
-            together += map(with_surname_first, as_told)
+        as_told = [one for one in likely if one[1] <= readings[0][1] < one[2]]
+        together = [named_together(reply.text, one, end, question_in(asked)) for one in (readings[0], *as_told)]
+        together += [with_surname_first(one, question_in(asked)) for one in as_told if place.telling]
         if (several := next(filter(None, together), None)) is not None:
             return Found(Named((several,), True, (start, end)), *several[1:])
         # how it is meant is told by what stands around the thing itself; an answer line is shown as it stands

@@ -132,11 +132,28 @@ def _year_behind_verb(text: str, start: int, end: int, asked: str) -> Mention | 
     return (text[own[0][1] : own[0][2]], *own[0][1:]) if len(own) == 1 and all(verbs) else None
 
 
+# "lit in 1884"
+_IN_YEAR = regex(r"\w[^\w,;]*\s(?:in|since|from|by|until|till)\s\Z", re.IGNORECASE)
+
+
+def _year_behind_its_words(text: str, start: int, end: int, asked: str) -> Mention | None:
+    """Return the one year whose own words are the question's: "Planned in 1878, built in 1880, lit in 1884"."""
+    years = years_told(text, start, end)
+    bounds = [start, *(last for _, _, last in years)]
+    own = [text[bound:first] for bound, (_, first, _) in zip(bounds, years, strict=False)]
+    if len(years) < 2 or not all(map(_IN_YEAR.search, own)):
+        return None
+    shares = [echo(words, question_in(asked)) for words in own]
+    best = max(shares)
+    return years[shares.index(best)] if best > 0 and shares.count(best) == 1 else None
+
+
 def _year_of_verb(text: str, start: int, end: int, asked: str) -> Mention | None:
     """Return the year that the question's own verb comes to: "planned 1879, begun 1884, lit 1884 + 4 = 1888"."""
     parts = [part for part in parts_of(text, start, end) if possible_in(text, *part, asked)]
     own = [part for part in parts if echo(text[slice(*part)], asked) > 0]
-    if (by_verb := _year_behind_verb(text, start, end, asked)) is not None:
+    by_verb = _year_behind_verb(text, start, end, asked) or _year_behind_its_words(text, start, end, asked)
+    if by_verb is not None:
         return by_verb
     if len(own) != 1 or len(parts) < 2 or "=" not in text[slice(*own[0])]:
         return None

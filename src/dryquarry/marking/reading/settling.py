@@ -25,7 +25,7 @@ from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Que
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, question_in
 from dryquarry.marking.reading.kinds import LEAST_TAKEN_UP, Kind, Settled, Value, Weight
 from dryquarry.marking.reading.likely import compared, shares_of, weights_of
-from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title
+from dryquarry.marking.reading.openings import first_that_may_answer, is_bare, is_title, says_how_many
 from dryquarry.marking.reading.places import LONGEST_PLACE, sentence_at, statements, telling_places
 from dryquarry.marking.reading.roles import Role, Told, roles_of, states_asked
 from dryquarry.marking.reading.stances import Around, stance_of
@@ -350,7 +350,7 @@ def _weaker(
     first = first_that_may_answer(reply, roles)
     if first is not None and is_title(reply, first, question.asked):
         first = None
-    if first is not None and is_bare(reply, first) and not _is_of_what_is_asked(reply, first, question.asked):
+    if first is not None and _only_answers(reply, first, question.asked):
         yield _sentence(reply, first, PlaceKind.FIRST_WORDS), 9.0
     if first is not None and (_TAKES_BACK.search(reply.sentences[first].text) or _is_turned_from(reply, first)):
         first = None
@@ -366,6 +366,11 @@ def _weaker(
     for number in reversed(rest[-MOST_SENTENCES:]):
         if nothing or roles[number].role is Role.CHECKS:
             yield _sentence(reply, number, PlaceKind.SENTENCE), LEAST_WEIGHT
+
+
+def _only_answers(reply: Reply, number: int, asked: str) -> bool:
+    bare = is_bare(reply, number) and not _is_of_what_is_asked(reply, number, asked)
+    return bare or says_how_many(reply, number, asked)
 
 
 _TURNS_AWAY = regex(r"\W*(?:but|however|no|yet|still)\b", re.IGNORECASE)

@@ -375,6 +375,18 @@ def _conceded(around: Around) -> str | None:
     return "though" if _CONCEDED.search(around.before) else None
 
 
+# "I count 36; hope that helps, and feel free to ask about 4 boxes too."
+_OFFERED = regex(
+    r"(?:[,;.–—(-]|\band)\s*(?:please\s+)?(?:do\s+)?(?P<offer>feel\s+free\s+to|let\s+me\s+know|just\s+(?:ask|say|shout))\b[^.;?!]*\Z",
+    re.IGNORECASE,
+)
+
+
+def _offered(around: Around) -> str | None:
+    offer = _OFFERED.search(around.before)
+    return offer["offer"] if offer else None
+
+
 _RULES: Sequence[tuple[Stance, Callable[[Around], str | None]]] = (
     (Stance.ASKED, _asked),
     (Stance.DENIED, _denied),
@@ -385,4 +397,5 @@ _RULES: Sequence[tuple[Stance, Callable[[Around], str | None]]] = (
     (Stance.BOUND, _bound),
     (Stance.ASIDE, _in_brackets),
     (Stance.ASIDE, _conceded),
+    (Stance.ASIDE, _offered),
 )
