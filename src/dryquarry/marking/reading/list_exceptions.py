@@ -16,6 +16,12 @@ _EXCEPT = regex(
     r"apart\s+from|other\s+than|without)\b|\bexcept(?:\s+for)?\b|\bapart\s+from\b|\bexcluding\b",
     re.IGNORECASE,
 )
+# "14 and 21, as 14 = 2·7"
+REASON_BEHIND = regex(r",?\s(?:as|since|because)\s+(?=[^\s=]+\s*=)", re.IGNORECASE)
+BUT_NOT = regex(
+    r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
+    re.IGNORECASE | re.DOTALL,
+)
 ASKS_WHICH_NOT = regex(r"\b(?:no|not|none|never|without|lacks?|can't|cannot)\b|n't\b", re.IGNORECASE)
 
 
@@ -62,7 +68,7 @@ def _others_than(listed: Sequence[str], told: str, start: int, end: int) -> tupl
 
 # "neither Alk nor Curlew", "not Alk and not Curlew, so Bosun and Dory"
 _ONLY_DENIES = regex(
-    r"\W*(?:neither|not)\s+(?P<out>[^;:.,]{1,80}?(?:\s(?:nor|and\s+not|or|and\s+nor)\s)[^;:.,]{1,60}?)"
+    r"\W*(?:neither|not)\s+(?P<out>[^;:.]{1,80}?(?:\s(?:nor|and\s+not|or|and\s+nor)\s)[^;:.,]{1,60}?)"
     r"(?:,\s+(?:so|but|hence|thus|only|therefore|leaving|which\s+leaves)\s+(?P<rest>[^;:.]{2,}?))?\W*",
     re.IGNORECASE,
 )

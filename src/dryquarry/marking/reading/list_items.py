@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 
 from dryquarry.marking.reading.claims import Place, PlaceKind
+from dryquarry.marking.reading.members_named import NamedMember, member_at
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.blocks import BlockKind
 from dryquarry.marking.reply.structure import Reply
@@ -195,3 +196,18 @@ def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
     found = found[::-1] if _counts_down(reply, found) else found
     ticked = crossed and any(_TICKED.search(sentence.text) for sentence in reply.sentences)
     return [item for item in found if item not in crossed] if ticked else found
+
+
+# "Bosun / Dory", a line each and nothing else down to a blank line
+_LINE = r"[ \t]*[^\W_][^\n.:;!?,]{0,30}?[.,;]?[ \t]*"
+_LINES = regex(rf"\s*{_LINE}(?:\n{_LINE})+(?=\s*\Z|\n[ \t]*\n)")
+_ONE_LINE = regex(r"[^\n]*\w[^\n]*")
+MOST_WORDS_OF_MEMBER = 4
+
+
+def short_lines(text: str, start: int) -> tuple[NamedMember, ...]:
+    """Return the members that stand below each other behind an answer line without any sign; none for another text."""
+    lines = _LINES.match(text, start)
+    spans = [line.span() for line in _ONE_LINE.finditer(text, *lines.span())] if lines else []
+    plain = all(len(text[slice(*span)].split()) <= MOST_WORDS_OF_MEMBER for span in spans)
+    return tuple(member_at(text, *span) for span in spans) if plain else ()

@@ -20,7 +20,7 @@ from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, told_of_others
 from dryquarry.marking.reading.kinds import Choice, Weight
-from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, all_but
+from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, BUT_NOT, REASON_BEHIND, all_but
 from dryquarry.marking.reading.list_forms import (
     ADDS,
     GOES_FOR,
@@ -44,6 +44,7 @@ from dryquarry.marking.reading.list_items import (
     is_item,
     items,
     right_ones,
+    short_lines,
     ticked_ones,
 )
 from dryquarry.marking.reading.list_runs import runs_in, tells_whole_order
@@ -116,13 +117,9 @@ _TELLS_IN_BRACKETS = regex(
     r"\([^()]*\s(?:is|are|was|were|has|have|isn't|aren't|would|lies?|does|do|don't|doesn't|did|can|come|stand|need)\s[^()]*\)",
     re.IGNORECASE,
 )
-_BUT_NOT = regex(
-    r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
-    re.IGNORECASE | re.DOTALL,
-)
 _ASIDE_START = regex(
     r";(?=\s+(?:that|this|these|those|it|they|there|he|she|which|one|none|all|both|neither|the\s+(?:rest|others?))"
-    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s|\s+\S+\s+[a-z]+s\s+(?:it|them)\b)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,\s(?=as\s[(·])|,?\s(?=(?:because|since|as\s+(?:it|they|[A-Z][^\W\d_]+\s+(?:has|is|does|was|had)|"
+    r"(?:'s|\s)|\s+(?:\S+\s+){4}|\s+(?:\S+\s+){1,2}(?:is|was|would|isn't|wasn't|does|doesn't)\s|\s+\S+\s+[a-z]+s\s+(?:it|them)\b)|(?<!\d)\.\s|\s[–—-]\s(?!(?:and|plus|also|as\s+well\s+as)\s)(?=\w+\s\w+\s\w+)|,\s(?=as\s[(·])|,?\s(?=(?:because|since|as\s+(?:it|they|\d+\s*=|[A-Z][^\W\d_]+\s+(?:has|is|does|was|had)|"
     r"these|all|each|both|only|the)|which|while|whereas|although|though|where|so\s+(?:that|they)|given|"
     r"(?:their|its)\s+(?:sum|product|difference|total|mean|average)\s+is|"
     r"with\s+(?:the|a)|(?:all|both|each)\s+(?:of\s+(?:them|which|these)|with|having))\b)",
@@ -161,10 +158,14 @@ class Lists:
             return []  # one item of a list is no list
         asked_of = things_of(self.question.asked)
         asked = self.question.asked
+        reason = REASON_BEHIND.search(text, place.start, place.end)
+        place = replace(place, end=reason.start()) if reason else place
         last = len(text) if place.telling else place.end
         one_place = place.telling or place.kind is PlaceKind.LIST
         if one_place and (whole := put_together(text, place.start, last, asked)):
             return [in_order(whole)]
+        if place.telling and (lines := short_lines(text, place.start)):
+            return [Found(Members(lines), lines[0][1], lines[-1][2])]
         one_of_several = place.kind in (PlaceKind.FIRST_WORDS, PlaceKind.SENTENCE)
         judges = len(reply.sentences) > 1 or ARROW_SIGN.search(text) is not None
         if one_of_several and judges and (tells_whole_order(reply, asked) or affirmed_in(text, 0, len(text), asked_of)):
@@ -306,7 +307,7 @@ class Lists:
 
     def _parted(self, text: str, first: int, last: int) -> Iterator[tuple[NamedMember, ...]]:
         """Yield the ways to part a stretch into members, the likeliest first."""
-        without = _BUT_NOT.search(hide_brackets(text[first:last]), 1)
+        without = BUT_NOT.search(hide_brackets(text[first:last]), 1)
         last = first + without.start() if without else last
         if (more := _MORE_IN_BRACKETS.search(text, first, last)) is not None and more.end() >= last - 1:
             yield (*members_of(text, first, more.start(), BETWEEN), member_at(text, *more.span("one")))

@@ -24,6 +24,8 @@ _LISTS = regex(
     re.IGNORECASE,
 )
 FARTHEST_LIST = 30
+_CAPITAL = regex(r"\b[A-ZÀ-Þ]\w{2,}")
+_OFFERS = regex(r"\bor\b", re.IGNORECASE)
 # "Brook, Ida"
 _SURNAME_FIRST = regex(rf"{_WORD},\s+{_WORD}(?:\s+{_WORD})?")
 
@@ -34,6 +36,9 @@ def named_together(text: str, reading: Mention, end: int, asked: str) -> Mention
     together = _TOGETHER.match(text, first, end)
     if together is None or together.end() < last or _LISTS.search(text, max(0, first - FARTHEST_LIST), first):
         return None
+    given = [name for name in _CAPITAL.findall(together.group()) if is_echo(name, asked)]
+    if given and not _OFFERS.search(asked):
+        return None  # "on Thursdays as well as Mondays", where it is asked which other day
     verb = together["verb"]
     if verb and (is_echo(verb, "") or not is_echo(verb, asked)):
         return None  # "Spain and Morocco are separated by …"

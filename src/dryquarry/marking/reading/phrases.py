@@ -219,7 +219,7 @@ class Phrases:
         if not readings:
             return None
         as_told = [one for one in likely if one[1] <= readings[0][1] < one[2]]
-        together = [named_together(reply.text, one, end, question_in(asked)) for one in (readings[0], *as_told)]
+        together = [named_together(reply.text, one, end, asked) for one in (readings[0], *as_told)]
         together += [with_surname_first(one, question_in(asked)) for one in as_told if place.telling]
         if (several := next(filter(None, together), None)) is not None:
             return Found(Named((several,), True, (start, end)), *several[1:])
