@@ -28,6 +28,9 @@ _MORE_BEHIND = regex(
     r"and\s+(?:up|over|above|more))(?=\W*\Z|[,;]))",
     re.IGNORECASE,
 )
+_NUMERIC = regex(
+    r"\d|\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|\w+ty|dozen)\b", re.IGNORECASE
+)
 # "in the 1250s"
 _DECADE = regex(r"['’]?s\b")
 _ROUND_YEAR = regex(r"[12]\d\d0")
@@ -58,7 +61,7 @@ def bound_in(before: str, value: str, after: str, asked: str) -> str | None:
     decade = _DECADE.match(after) if _ROUND_YEAR.fullmatch(value) else None
     if (so := _OR_SO.match(after) or decade) is not None:
         return so.group()
-    if (more := _MORE_BEHIND.match(after)) is not None:
+    if (more := _MORE_BEHIND.match(after)) is not None and _NUMERIC.search(value):
         said = more["sign"] or more["words"]
         return None if _is_asked(said, asked) else said
     if _CLOCK.fullmatch(value) and (later := _LATER_THAN.search(before)) is not None:

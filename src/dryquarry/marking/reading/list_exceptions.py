@@ -17,7 +17,7 @@ _EXCEPT = regex(
     re.IGNORECASE,
 )
 # "14 and 21, as 14 = 2·7"
-REASON_BEHIND = regex(r",?\s(?:as|since|because)\s+(?=[^\s=]+\s*=)", re.IGNORECASE)
+REASON_BEHIND = regex(r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=)", re.IGNORECASE)
 BUT_NOT = regex(
     r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,

@@ -31,7 +31,9 @@ from dryquarry.marking.reading.likely_texts import NAMED
 from dryquarry.marking.reading.named import IT_DOES, ONLY_MOST, Named, clause_that_answers
 from dryquarry.marking.reading.named_together import named_together, with_surname_first
 from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
+from dryquarry.marking.reading.neighbours import neighbour_told
 from dryquarry.marking.reading.new_words import only_new_word
+from dryquarry.marking.reading.objects import said_instead
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
     answers_about_another,
@@ -145,6 +147,9 @@ class Phrases:
                 continue
             if found:
                 start = behind_withdrawal(reply.text, start, end)
+            if (beside := neighbour_told(reply.text, start, end, asked)) is not None:
+                found += [Found(Named((beside,), True, (start, end)), *beside[1:])] if beside[0] else []
+                continue
             if (left := the_one_left(reply.text, start, end, asked)) is not None:
                 found.append(Found(Named(((left, start, end),), True, (start, end)), start, start))
                 continue
@@ -346,7 +351,8 @@ class Phrases:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
         if not place.telling:
             spoken = [*of_own_place(text, main, end, asked), *spoken]
-        first_of_all = [*found_by(FIRST, text, (main, end), asked), *doers(text, main, end, asked)]
+        first_of_all = [*found_by(FIRST, text, (main, end), asked), *said_instead(text, main, end)]
+        first_of_all += doers(text, main, end, asked)
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]
         if not place.telling and body[1] < end and not set(spoken) - set(spans):
             # "The Pharos, one of the seven wonders, stood in Alexandria": the comma cut off what is told

@@ -387,11 +387,22 @@ def _offered(around: Around) -> str | None:
     return offer["offer"] if offer else None
 
 
+# "It used to burn lard", where it is asked what it burns
+_USED_TO = regex(r"\bused\s+to\s+(?:be\s+|have\s+)?[^,;:.]*\Z", re.IGNORECASE)
+_ASKS_OF_THE_PAST = regex(r"\b(?:was|were|did|used|had|formerly|once|original\w*)\b", re.IGNORECASE)
+
+
+def _formerly(around: Around) -> str | None:
+    formerly = _USED_TO.search(around.before)
+    return "used to" if formerly and not _ASKS_OF_THE_PAST.search(question_in(around.asked)) else None
+
+
 _RULES: Sequence[tuple[Stance, Callable[[Around], str | None]]] = (
     (Stance.ASKED, _asked),
     (Stance.DENIED, _denied),
     (Stance.DENIED, _wrong),
     (Stance.DENIED, _doubted),
+    (Stance.DENIED, _formerly),
     (Stance.REPORTED, _reported),
     (Stance.SUPPOSED, _supposed),
     (Stance.BOUND, _bound),

@@ -28,6 +28,7 @@ from dryquarry.marking.reading.constructions import (
     of_it,
 )
 from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, names_in, stem
+from dryquarry.marking.reading.objects import object_told
 from dryquarry.marking.regexes import regex
 
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
@@ -132,6 +133,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
     if does and not copulas:
         yield start + does.start("one"), end
     yield from agents(text, start, end)
+    yield from object_told(text, start, end, asked)
     if asked:
         yield from beside_echo(text, start, end, asked)
     tail = _TAIL.search(stretch)

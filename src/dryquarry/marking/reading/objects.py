@@ -1,0 +1,39 @@
+"""What a clause says that a thing of the question does or has, or is instead of something else."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from dryquarry.marking.reading.echo import is_echo, question_in
+from dryquarry.marking.regexes import regex
+
+_ASKS_WHAT_IS = regex(r"\bwhat(?:['’]s|\s+(?:is|was|are|were))\s", re.IGNORECASE)
+# "The lamp burns whale oil.", "It now runs on whale oil", "burns whale oil"
+_OBJECT = regex(
+    r"\W*(?:(?:[Ii]t|[Tt]hey|[Tt]he\s+(?P<subject>[^\W\d_]+))\s+)?(?:(?:now|today|still|always|usually|mainly|only)\s+)?"
+    r"(?P<verb>[a-z]{3,}(?:s|ed|[^s]e))\s+(?:(?:on|with|by|in|from|up|of|for|as)\s+)?(?P<one>[^\s,;:][^,;:]{1,40}?)\W*\Z"
+)
+# "The fuel isn't lard, it's whale oil."
+_NOT_BUT = regex(
+    r"\W*(?:[^\s,;:.]+\s+){1,5}?(?:(?:is|was|are|were)(?:n['’]t|\s+not)|\S+n['’]t)\s+[^,;:.]{1,40},\s+"
+    r"(?:it|that|he|she|they)(?:['’]s|['’]re|\s+(?:is|was|are|were))\s+(?P<one>[^,;:]{1,40}?)\W*\Z",
+    re.IGNORECASE,
+)
+_NO_VERBS_TEXT = "was has its his this these those does used one none here there some are were"
+_NO_VERBS = frozenset(_NO_VERBS_TEXT.split())
+
+
+def object_told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield what stands behind the verb of a clause about a thing of the question: "The lamp burns whale oil"."""
+    told = _OBJECT.match(text, start, end) if _ASKS_WHAT_IS.search(question_in(asked)) else None
+    if told is None or told["verb"] in _NO_VERBS:
+        return
+    if told["subject"] is None or is_echo(told["subject"], asked):
+        yield told.span("one")
+
+
+def said_instead(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
+    """Yield what a clause says instead of what it denies: "The fuel isn't lard, it's whale oil"."""
+    if (instead := _NOT_BUT.match(text, start, end)) is not None:
+        yield instead.span("one")
