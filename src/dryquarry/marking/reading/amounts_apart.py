@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from fractions import Fraction
 
 from dryquarry.marking.reading.claims import Claim
 from dryquarry.marking.reading.echo import content_of, is_echo, question_in, stem
@@ -232,6 +233,21 @@ def of_period_asked(stretch: Stretch, claims: Claims) -> Claims:
     return kept if kept or any(claim.value.value in stretch.given for claim in claims) else []
 
 
+# "17 km; that's about 10.6 miles": nearly the same in another unit
+ABOUT_THE_SAME = Fraction(1, 100)
+_ROUGHLY = regex(r"\b(?:about|roughly|around|approximately|some|nearly)\s+\Z", re.IGNORECASE)
+
+
+def _without_rough_again(text: str, claims: Claims) -> Claims:
+    """Leave out what is told again roughly in another unit, before or behind the exact amount."""
+    if len(claims) != 2 or claims[0].value.unit == claims[1].value.unit or None in (one.value.unit for one in claims):
+        return claims
+    values = [claim.value.value for claim in claims]
+    rough = [claim for claim in claims if _ROUGHLY.search(text, max(0, claim.start - 16), claim.start)]
+    near = 0 < abs(values[0] - values[1]) <= ABOUT_THE_SAME * abs(values[0])
+    return [claim for claim in claims if claim not in rough] if near and len(rough) == 1 else claims
+
+
 # "360 nautical miles, which is 666.7 km"
 _CONVERTED = regex(r"(?:,\s+(?:which\s+is|that\s+is|i\.e\.)|\bor|[=≈(])\s+(?:about\s+|roughly\s+)?\Z", re.IGNORECASE)
 _SHORT_UNIT = regex(r"\s?(?:km|kg|cm|mm|mi|lbs?|ft|m|l|ml|g|h|min|s)\b")
@@ -239,6 +255,7 @@ _SHORT_UNIT = regex(r"\s?(?:km|kg|cm|mm|mi|lbs?|ft|m|l|ml|g|h|min|s)\b")
 
 def not_converted(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out what is told again in another unit, where the first number has the noun that is asked for."""
+    claims = _without_rough_again(stretch.text, claims)
     noun = how_many(stretch.question.asked)
     own = claims and noun and _OWN_NOUN.match(stretch.text, claims[0].end)
     if not own or stem(own["noun"].lower()) != noun or _SHORT_UNIT.fullmatch(noun):

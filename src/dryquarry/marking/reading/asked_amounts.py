@@ -360,9 +360,10 @@ def of_what_is_asked(stretch: Stretch, claims: Claims) -> Claims:
     reply, place, question = stretch.reply, stretch.place, stretch.question
     asked = content_of(question_in(question.asked)) - counted_in(question.asked)
     denied = _ASKS_DENIED.search(question_in(question.asked)) is not None  # "18 are altos" tells not how many are not
-    if not denied and (meant := _for_what_is_asked(reply.text, place, claims, asked)) is not None:
-        return [meant]
     given = numbers_asked(question.asked)
+    if not denied and (meant := _for_what_is_asked(reply.text, place, claims, asked)) is not None:
+        only_given = meant.value.value in given and any(claim.value.value not in given for claim in claims)
+        return claims if only_given else [meant]
     if len(claims) < 2 or not asked:
         return claims
     counted = [_noun(reply.text, claim) for claim in claims]
