@@ -61,7 +61,10 @@ _NO_RESULT = regex(r"[ⁿⁱᵃᵇᶜᵈᵉᵏᵐᵖʳˢᵗᵘᵛʷˣʸᶻ]|\^\{
 
 
 _BY_HOW_MUCH = regex(r"\bby\s+how\s+(?:much|many)\b", re.IGNORECASE)
-_SO_BEFORE = regex(r"[,;]\s(?:and\s)?(?:so|hence|thus|therefore)\s[^,;:\d]{1,40}\Z", re.IGNORECASE)
+_SO_BEFORE = regex(
+    r"[,;]\s(?:(?:and\s)?(?:so|hence|thus|therefore)\s[^,;:\d]{1,40}|(?:leaving|(?:which|that)\s(?:leaves|makes))\s[^,;:\d]{0,20})\Z",
+    re.IGNORECASE,
+)
 _THREE_BEHIND = regex(r"[1-9]\d{0,2}[.,]\d{3}")
 
 

@@ -63,6 +63,7 @@ from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import without_per_cent
 from dryquarry.marking.reading.labelled_amounts import labelled, of_label_asked, remainders
 from dryquarry.marking.reading.rounded_amounts import exact_beside_rough, rounded_if_asked
+from dryquarry.marking.reading.series_amounts import next_of_series
 from dryquarry.marking.reading.stretches import Claims, Keep, Stretch
 from dryquarry.marking.reading.supposed_amounts import firm
 from dryquarry.marking.regexes import regex
@@ -107,6 +108,7 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 
 # Of a sentence that has several numbers the first rules leave out what surely is none, the later ones weigh its words.
 KEPT: tuple[Keep, ...] = (
+    next_of_series,
     up_to_the_last,
     before_working,
     of_kind_asked,

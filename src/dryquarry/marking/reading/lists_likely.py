@@ -8,8 +8,8 @@ from dataclasses import replace
 
 from dryquarry.marking.reading.asked_lists import mentioned_in, things_asked
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind
-from dryquarry.marking.reading.echo import question_in
-from dryquarry.marking.reading.members_named import Members
+from dryquarry.marking.reading.echo import content_of, question_in, stem
+from dryquarry.marking.reading.members_named import Members, NamedMember
 from dryquarry.marking.reading.stretches import numbers_asked
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numbers import find_terms
@@ -85,10 +85,25 @@ def with_things(text: str, found: Found[Members], asked: str) -> Found[Members]:
     "The anchor is lifted, the sail is set, the harbour is left."
     """
     said = tuple(mentioned_in(text, found.start, found.end, question_in(asked)))
+    bare = tuple(_without_kind(member, asked) for member in found.value.members)
+    if bare != found.value.members:
+        found = replace(found, value=replace(found.value, others=(*found.value.others, bare)))
     ways = (found.value.members, *found.value.others)
     if len(said) != len(found.value.members) or said in ways:
         return found
     return replace(found, value=replace(found.value, others=(*found.value.others, said)))
+
+
+_KIND = regex(r"(?:the\s+)?(?P<kind>[^\W\d_]{3,})\s+(?=[A-ZÀ-Þ])")
+
+
+def _without_kind(member: NamedMember, asked: str) -> NamedMember:
+    """Return a member without the kind that is asked for before its name: "Ruiz" for "keeper Ruiz"."""
+    name, start, end = member
+    kind = _KIND.match(name)
+    if kind is None or stem(kind["kind"].lower()) not in content_of(question_in(asked)):
+        return member
+    return name[kind.end() :], start + kind.end(), end
 
 
 def _is_number(member: str) -> bool:

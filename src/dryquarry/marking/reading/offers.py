@@ -12,7 +12,11 @@ from dryquarry.marking.regexes import regex
 Mention = tuple[str, int, int]
 
 LONGEST_QUESTION = 2000
-_ITEM = r"['\"‘“]?(?:(?:the|an?)\s+)?[^\W\d_][\w’-]*(?:\s(?!or\b|and\b)[\w’-]+){0,2}?['\"’”]?(?:\s\([^()]{1,20}\))?"
+_OF_SO_MUCH = r"\s(?:of|with|at|weighing)\s[€$£]?\d[\d.,]*(?:\s?[^\W\d_]{1,10}|\s?[€$£%])?"
+_ITEM = (
+    r"['\"‘“]?(?:(?:the|an?)\s+)?[^\W\d_][\w’-]*(?:\s(?!or\b|and\b)[\w’-]+){0,2}?['\"’”]?"
+    rf"(?:\s\([^()]{{1,20}}\)|{_OF_SO_MUCH})?"
+)
 _ITEMS = rf"(?P<items>{_ITEM}(?:,\s+{_ITEM})*,?\s+(?:or|and)\s+{_ITEM}|{_ITEM}(?:,\s+{_ITEM})+)"
 _ALTERNATIVES = rf"(?P<items>{_ITEM}(?:,\s+{_ITEM})*,?\s+or\s+{_ITEM})"
 _OFFERS = tuple(
@@ -34,6 +38,8 @@ _OFFERS = tuple(
 )
 # "What is the capital of the country that shows a heron: Tarn, Velm or Quist?": none of these is the capital
 _ASKS_WHAT_OF_IT = regex(r"\bwh(?:at|o)\s+(?:is|was|are|were)\s+(?:the|its)\s+[^\W\d_]+\s+of\b", re.IGNORECASE)
+# "the anchor of 40 kg or the chain (45 kg)"
+_DETAIL = regex(rf"\s\([^()]*\)|{_OF_SO_MUCH}", re.IGNORECASE)
 _ARTICLE = regex(r"\A(?:the|an?)\s+", re.IGNORECASE)
 
 
@@ -45,7 +51,7 @@ def offered_by(asked: str) -> tuple[str, ...]:
         return ()
     for offers in _OFFERS:
         if (match := offers.search(asked)) is not None:
-            parts = re.split(r",\s+(?:(?:or|and)\s+)?|\s+(?:or|and)\s+", re.sub(r"\s\([^()]*\)", "", match["items"]))
+            parts = re.split(r",\s+(?:(?:or|and)\s+)?|\s+(?:or|and)\s+", _DETAIL.sub("", match["items"]))
             items = [_ARTICLE.sub("", part.strip(" '\"‘’“”"), count=1) for part in parts]
             if len(set(map(str.casefold, items))) == len(items) and all(items):
                 return tuple(items)

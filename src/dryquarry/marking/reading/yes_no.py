@@ -55,10 +55,23 @@ _SO_IT_DOES_NOT = regex(
 )
 
 
+_OUTRIGHT = regex(r"\W*(?P<said>yes|no)\b(?=\W*(?:\Z|[,;:.!—–-]))", re.IGNORECASE)
+_IS_IT_TRUE = regex(r"\b(?:true|correct|right|so|the\s+case)\b", re.IGNORECASE)
+
+
 def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
-    if not asks_yes_or_no(asked) or _NOT.search(question_in(asked)):
+    if not asks_yes_or_no(asked):
         return None
+    at_once = _AT_ONCE.match(text, start, end)
+    if _NOT.search(question_in(asked)):
+        # "Is it true that no boat left?": what says yes or no outright, and nothing else, is told by its words
+        outright = _OUTRIGHT.match(text, start, end)
+        if outright is not None:
+            return outright["said"].lower(), *outright.span("said")
+        if at_once is None or not _IS_IT_TRUE.search(question_in(asked)):
+            return None
+        return ("yes" if at_once["yes"] else "no"), *at_once.span(at_once.lastgroup or 0)
     if (more := says_more(text, start, end, asked)) is not None:
         return more, start, end
     if _SO_IT_DOES.search(text, start, end) is not None:
@@ -69,7 +82,7 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return "no", *so_not.span("not")
     if (said_so := _SO.search(text, start, end)) is not None:
         return ("no", *said_so.span("not")) if said_so["not"] else (said_so["said"].lower(), *said_so.span("said"))
-    if (at_once := _AT_ONCE.match(text, start, end)) is not None:
+    if at_once is not None:
         return ("yes" if at_once["yes"] else "no"), *at_once.span(at_once.lastgroup or 0)
     denied = _SAYS_NOT.search(text, start, end)
     words = content_of(denied["what"]) if denied else frozenset()
