@@ -30,7 +30,7 @@ CLEARLY = 0.4
 FEW_WORDS = 2
 _CLAUSE = regex(
     r";\s|,\s(?:and|while|whereas|but)\s|\sand\s(?=[a-z]+\s(?:in|after|at|within)\s\d)|"
-    r",\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)|,\s(?=\d[\d.,]*(?:\s?%)?\s[a-z]+\W*\Z)",
+    r",\s(?=(?:the|an?|its|his|her|their)\s\w+\s+[€$£]?\d)|,\s(?=\d[\d.,]*(?:\s?%)?\s(?!(?:altogether|together|overall|left|then|total|remain)\b)[a-z]+\W*\Z)",
     re.IGNORECASE,
 )
 _PART = regex(r";\s")

@@ -32,6 +32,15 @@ _OPENS_WITH = regex(
 )
 
 
+# What stands behind it says why, and chooses nothing.
+ASIDE_START = regex(
+    r"[;]|\.\s|\s\((?=[A-Z]\s+(?:is|was|are|would|has|does|only)\b)|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
+    r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
+    r"for(?=\s[^;:]*?\s(?:is|are|has|have)\b)|being)\b)",
+    re.IGNORECASE,
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Chosen:
     """The letters that a stretch names, and how a single one is contradicted by the text beside it."""

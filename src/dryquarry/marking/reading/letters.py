@@ -10,6 +10,7 @@ from typing import ClassVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.chosen import (
+    ASIDE_START,
     Chosen,
     after_reason,
     behind_so,
@@ -70,6 +71,7 @@ from dryquarry.marking.reading.options_left import (
     tells_of_another,
     the_single_one,
 )
+from dryquarry.marking.reading.options_unknown import told_unknown
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
@@ -90,12 +92,6 @@ _ALL = regex(
     r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|"
     r"of\s+them)))?|all\s+(?:two|three|four|five|six)|both(?:\s+of\s+them)?)\W*(?:are\s+(?:right|"
     r"correct|true)\W*)?\Z",
-    re.IGNORECASE,
-)
-_ASIDE_START = regex(
-    r"[;]|\.\s|\s\((?=[A-Z]\s+(?:is|was|are|would|has|does|only)\b)|\s[–—-]\s(?=(?:not|because|since|as|which|it|the|this|that)\b)|—|(?<!\bwell),?\s(?=(?:because|"
-    r"since|as(?!\s+well\b)|so\s+that|while|whereas|although|though|where|which|given|even\s+though|"
-    r"for(?=\s[^;:]*?\s(?:is|are|has|have)\b)|being)\b)",
     re.IGNORECASE,
 )
 # "B.", "Option B then."
@@ -156,6 +152,8 @@ class Options:
             return [rest]
         if one_left := the_one_left("".join(self.texts), _LETTER_IN_BRACKETS.sub(r"\1", stretch)):
             return [Found(Chosen(frozenset(one_left)), start, end)]
+        if (unknown := told_unknown(self.texts, text, start, end)) is not None:
+            return [Found(Chosen(frozenset(unknown), by_text=True), start, end)]
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
         if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
             return [Found(Chosen(frozenset({alone})), start, end)]
@@ -409,7 +407,7 @@ class Options:
             claims = last_step(text, place, after_reason(text, place, claims))
             claims = complement(text, place, of_what_is_asked(text, place, claims, question))
             claims = counted(text, place, result(text, claims), question)
-        aside = _ASIDE_START.search(text, claims[0].end, place.end)
+        aside = ASIDE_START.search(text, claims[0].end, place.end)
         listed = "\n" in text[place.start : place.end].strip()
         taken = [claim for claim in claims if listed or aside is None or claim.start < aside.start()]
         rest = [claim for claim in claims if claim not in taken]

@@ -77,7 +77,7 @@ _THE_OTHERS = regex(
 )
 _OF_THESE = regex(r"\W*of\s+(?P<list>[^;:.]{3,80}?),?\s+(?=(?:all|every|each)\b)", re.IGNORECASE)
 # "All but Alk and Curlew are moored."
-_ARE_SO = regex(r"\s(?:is|are|was|were|have|has|had|can|do|does|did|will|belong)\s", re.IGNORECASE)
+_ARE_SO = regex(r"\s(?:is|are|was|were|have|has|had|can|do|does|did|will|belong)\b", re.IGNORECASE)
 _VERB_BEHIND = regex(r"\s(?=[^\W\d_]+\s+(?:it|this|that|them)\b)", re.IGNORECASE)
 # "All but two: the gannet is a seabird, and the swift lives in the air."
 _SO_MANY_OUT = regex(r"\s+(?:one|two|three|four|five)\s*[:;—–(-]\s*", re.IGNORECASE)

@@ -37,3 +37,14 @@ def said_instead(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
     """Yield what a clause says instead of what it denies: "The fuel isn't lard, it's whale oil"."""
     if (instead := _NOT_BUT.match(text, start, end)) is not None:
         yield instead.span("one")
+
+
+_ASKS_WORD = regex(r"\b(?:which|what)\s+(?:\w+\s+)?(?:word|letter|term|syllable)\b", re.IGNORECASE)
+_QUOTED = regex(r"(?<!\w)['\"‘“](?P<one>[^'\"’”\n]{1,30})['\"’”](?!\w)")
+
+
+def word_quoted(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the one word in quotes of a clause, where it is asked which word it is: "The last word, 'twice'"."""
+    quoted = list(_QUOTED.finditer(text, start, end)) if _ASKS_WORD.search(question_in(asked)) else []
+    if len(quoted) == 1:
+        yield quoted[0].span("one")

@@ -28,7 +28,7 @@ from dryquarry.marking.reading.constructions import (
     of_it,
 )
 from dryquarry.marking.reading.echo import content_of, is_echo, is_verb, names_in, stem
-from dryquarry.marking.reading.objects import object_told
+from dryquarry.marking.reading.objects import object_told, word_quoted
 from dryquarry.marking.regexes import regex
 
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
@@ -133,7 +133,7 @@ def told(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int
     if does and not copulas:
         yield start + does.start("one"), end
     yield from agents(text, start, end)
-    yield from object_told(text, start, end, asked)
+    yield from (*object_told(text, start, end, asked), *word_quoted(text, start, end, asked))
     if asked:
         yield from beside_echo(text, start, end, asked)
     tail = _TAIL.search(stretch)
@@ -219,6 +219,9 @@ def of_own_place(text: str, start: int, end: int, asked: str) -> Iterator[tuple[
 _COMMA_PART = regex(r"(?:(?!\s(?:and|but)\s)[^,;:])+")
 
 
+_BESIDE_PLACE = regex(r",|\s(?:by|near|in|at|on|behind|beside|under|where|when|and|but|not)\s", re.IGNORECASE)
+
+
 def _where_or_when(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
     """Yield the place or time of what was asked: of "built in 1902 and repaired in 1911" the one of its own verb."""
     places = list(PLACE_WORD.finditer(text, start, end))
@@ -231,6 +234,9 @@ def _where_or_when(text: str, start: int, end: int, asked: str) -> Iterator[tupl
     ]
     for place in own[:1] if len(places) > 1 and own else places[-1:]:
         yield from narrowed(text, place.end(), end)
+    if places and ASKS_WHERE.search(asked):
+        beside = _BESIDE_PLACE.search(text, places[0].end(), end)
+        yield places[0].start(), beside.start() if beside else end  # "under the mat", and not the mat
 
 
 def after_that(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
