@@ -29,13 +29,13 @@ def asks_who(asked: str) -> bool:
 
 # "When was it rebuilt?", where the question itself tells of years
 _ASKS_YEAR = regex(r"\bwhen\b|\b(?:which|what)\s+year\b", re.IGNORECASE)
-_ASKS_WHICH_YEAR = regex(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+_ASKS_WHICH_YEAR = regex(r"\b(?:which|what)\s+year\b|\bwhen\s+(?:was|were|did)\b", re.IGNORECASE)
 _YEAR = regex(r"(?<![\w.,])[12]\d{3}(?![\w]|[.,]\d)")
 
 
 @lru_cache(maxsize=512)
 def asks_year(asked: str) -> bool:
-    """Tell whether a question asks when something was, and tells of years itself."""
+    """Tell whether a question asks in which year, or when, something was; what is to come only where it tells years."""
     question = question_in(asked)
     if _ASKS_WHICH_YEAR.search(question):
         return True

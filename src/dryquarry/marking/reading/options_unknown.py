@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from functools import lru_cache
 
@@ -12,6 +13,7 @@ from dryquarry.marking.regexes import regex
 MOST_WORDS = 8
 _NAMES_LETTER = regex(r"(?<![\w'’])[A-H](?![\w'’])")
 _UNKNOWN = regex(r"\b(?:unknown|undetermined|not\s+enough\s+information|insufficient\s+information)\b")
+_BUT = regex(r"\b(?:but|yet|however|alone)\b", re.IGNORECASE)
 
 
 @lru_cache(maxsize=256)
@@ -25,4 +27,5 @@ def told_unknown(texts: Mapping[str, str], text: str, start: int, end: int) -> s
     unknown = [letter for letter, option in texts.items() if _says_unknown(option.casefold())]
     if len(unknown) != 1 or _NAMES_LETTER.search(text, start, end):
         return None
-    return unknown[0] if cue("abstains", r"(?<![\w'])", r"(?!\w)").search(text, start, end) else None
+    said = cue("abstains", r"(?<![\w'])", r"(?!\w)").search(text, start, end)
+    return unknown[0] if said and not _BUT.search(text, said.end(), end) else None
