@@ -37,6 +37,8 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
         if denied["rest"] and not _THE_OTHERS.match(denied["rest"]):
             return members_of(text, *denied.span("rest"), BETWEEN)  # "neither A nor C, so B and D"
         return _others_than(listed_in(asked), denied["out"], start, end)
+    if (out := _ARE_NOT.fullmatch(text, start, end)) and not text[:start].strip() + text[end:].strip():
+        return _others_than(listed_in(asked), out["out"], start, end)
     match = _EXCEPT.search(text, start, end)
     if match and (aside := _WHICH_IS.search(text, match.end(), end)) is not None:
         end = aside.start()  # "all but yellow, which is a mix of red and green"
@@ -70,6 +72,11 @@ def _others_than(listed: Sequence[str], told: str, start: int, end: int) -> tupl
 _ONLY_DENIES = regex(
     r"\W*(?:neither|not)\s+(?P<out>[^;:.]{1,80}?(?:\s(?:nor|and\s+not|or|and\s+nor)\s)[^;:.,]{1,60}?)"
     r"(?:,\s+(?:so|but|hence|thus|only|therefore|leaving|which\s+leaves)\s+(?P<rest>[^;:.]{2,}?))?\W*",
+    re.IGNORECASE,
+)
+# "L and T aren't.", and no more than that
+_ARE_NOT = regex(
+    r"\W*(?P<out>[^,;:.]{1,60}?)\s+(?:(?:are|is|do|does|were|was)(?:n['’]t|\s+not)|(?:are|is)\s+out)(?:\s+[^\W\d_]+)?\W*",
     re.IGNORECASE,
 )
 _THE_OTHERS = regex(

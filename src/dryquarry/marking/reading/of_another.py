@@ -58,7 +58,7 @@ def lies_the_other_way(text: str, asked: str) -> bool:
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 
 
-def part_of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+def _of_way_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return the part of a clause that tells of the way asked for: "Seal Bay lies south of it, Heron Bay north"."""
     wanted, told = _ways_in(question_in(asked)), _ways_in(text[start:end])
     parts = parts_of(text, start, end) if len(wanted) == 1 and wanted < told else []
@@ -74,7 +74,19 @@ _SHORT_PART_WORDS = 6
 _ASKS_LOOK = regex(r"\b(?:what|which)\s+(?:colou?r|shade|material|shape)\b", re.IGNORECASE)
 
 
-def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+_OWNER = regex(r"(?P<owner>[^\W\d_]+)['’]s\b(?!\s+(?:a|an|the|not|been|got)\b)")
+
+
+def _of_owner_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+    """Return the part of a clause that tells of whose is asked: "The pilot's boat is blue, the baker's is red"."""
+    wanted = {one["owner"].casefold() for one in _OWNER.finditer(asked)}
+    parts = parts_of(text, start, end) if len(wanted) == 1 else []
+    owners = [{one["owner"].casefold() for one in _OWNER.finditer(text, *part)} for part in parts]
+    own = [part for part, told in zip(parts, owners, strict=True) if told == wanted]
+    return own[0] if len(parts) > 1 and len(own) == 1 and all(owners) else (start, end)
+
+
+def _of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
     """Return the one of several short parts that tells of the thing asked about, where its colour is asked for."""
     parts = parts_of(text, start, end) if _ASKS_LOOK.search(asked) else []
     if len(parts) < 2:
@@ -90,6 +102,13 @@ def part_of_thing_asked(text: str, start: int, end: int, asked: str) -> tuple[in
 
 # "The ring? In the drawer. The key? In the teapot."
 _FRAGMENT = regex(r"(?:\A|[.!]\s|\n)\W{0,3}(?P<what>(?:[Tt]he\s+|[Hh](?:is|er)\s+)?[^\W\d_]+(?:\s[^\W\d_]+)?)\?(?=\s)")
+
+
+def part_asked(text: str, start: int, end: int, asked: str) -> tuple[int, int]:
+    """Return the part of a clause that tells of the way, of the thing or of the owner that a question asks about."""
+    start, end = _of_way_asked(text, start, end, asked)
+    start, end = _of_thing_asked(text, start, end, question_in(asked))
+    return _of_owner_asked(text, start, end, question_in(asked))
 
 
 def answers_about_another(text: str, start: int, asked: str) -> bool:

@@ -47,8 +47,7 @@ from dryquarry.marking.reading.of_another import (
     lies_the_other_way,
     names_only_two,
     only_tells_where,
-    part_of_thing_asked,
-    part_of_way_asked,
+    part_asked,
     with_label,
     without_more_of_it,
 )
@@ -191,8 +190,7 @@ class Phrases:
 
     def _part_asked(self, text: str, start: int, end: int) -> tuple[int, int]:
         """Return the part of a clause that tells of what is asked, without who only helped."""
-        start, end = part_of_way_asked(text, start, end, self.question.asked)
-        start, end = part_of_thing_asked(text, start, end, question_in(self.question.asked))
+        start, end = part_asked(text, start, end, self.question.asked)
         if (course := _OF_COURSE.search(text, start, end)) is not None:
             end = course.start()
         helper = WITH_HELP.search(text, start, end)

@@ -14,7 +14,7 @@ LEAST_SHARE = 0.75
 MOST_OTHER_WORDS = 6
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 _AT_ONCE = regex(
-    r"\W*(?:(?P<yes>(?:undoubtedly|surely|naturally|no\s+doubt|(?:there(?:'s|\s+is)\s+)?no\s+doubt\s+about\s+it|without\s+(?:an?y?\s+)?doubt|by\s+all\s+means)(?!\W+not?\b)|"
+    r"\W*(?:(?P<yes>(?:undoubtedly|surely|naturally|no\s+doubt|(?:there(?:'s|\s+is)\s+)?no\s+doubt\s+about\s+it|without\s+(?:an?y?\s+)?doubt|by\s+all\s+means|you\s+bet(?:\s+(?:it|he|she|they)\s+(?:does|do|is|are))?)(?!\W+not?\b)|"
     r"(?:there(?:'s|\s+is)\s+)?no\s+doubt(?:\s+that)?\s+(?:it|he|she|they)\s+(?:does|do|is|are|can|did|was|has)|yep|yeah|yup|ja|oui|sí|affirmative|that(?:'s|\s+is)\s+(?:right|correct|true|so)|i(?:['’]d|\s+would)?\s+(?:say|think|believe|suppose)\s+so|(?:sure|of\s+course|certainly|indeed)\s+(?:it|he|she|they|there)\s+(?:does|do|is|are|can|did|was|has)|it\s+is\s+one|so\s+it\s+is|indeed|true|correct|certainly|of\s+course|absolutely|definitely|exactly)"
     r"|(?P<no>nope|nah|nein|non|no\s+way|never|false|incorrect|(?:of\s+course|certainly|definitely|absolutely|surely|clearly|probably|obviously)\s+not|in\s+no\s+way|i(?:['’]d|\s+would)?\s+(?:say|think|believe|suppose)\s+not|i\s+don['’]t\s+(?:think|believe)\s+so|not\s+quite|not\s+really|no\s+chance|(?:none(?:\s+of\s+(?:them|these|those))?|nobody|nothing)\s+(?:is|are|was|were|does|do|did|has|have|can)|not\s+at\s+all|by\s+no\s+means|impossible|(?:it(?:'s|\s+is)|just|quite)\s+the\s+other\s+way\s+(?:round|around)|quite\s+the\s+(?:opposite|contrary|reverse)))\b(?=\W*(?:\Z|[,:.!—–-]))",
     re.IGNORECASE,
@@ -95,7 +95,24 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return "yes", *makes.span()
     if (does := _IT_DOES.match(text, start, end)) is not None and _is_asked_verb(does["verb"], question_in(asked)):
         return "yes", *does.span("verb")
-    return _by_statement(text, start, end, question_in(asked))
+    return _by_subject(text, start, end, question_in(asked)) or _by_statement(text, start, end, question_in(asked))
+
+
+# "The road doesn't, but the path does.", where it is asked whether the path does
+_IT_ALONE_DOES = regex(
+    r"\W*(?:(?:but|and|while|yes,?|no,?)\s+)?(?:the|this|that|its|his|her)\s+(?P<who>[^\W\d_]+)\s+"
+    r"(?P<does>does|do|did|is|are|was|were|can|has|have|will)(?P<not>n['’]t|\s+not)?\W*",
+    re.IGNORECASE,
+)
+
+
+def _by_subject(text: str, start: int, end: int, question: str) -> Answer | None:
+    """Return the answer of a clause that says of the first thing of a question that it does, or does not."""
+    alone = _IT_ALONE_DOES.fullmatch(text, start, end)
+    things = [stem(word) for word in _WORD.findall(question) if content_of(word)]
+    if alone is None or not things or stem(alone["who"].lower()) != things[0]:
+        return None
+    return ("no", *alone.span("not")) if alone["not"] else ("yes", *alone.span("does"))
 
 
 # "None of them is cracked."
@@ -130,6 +147,9 @@ def _is_asked_last(word: str, question: str) -> bool:
     return bool(words) and stem(words[-1]) == stem(word)
 
 
+_OBJECT = regex(r"\s(?:it|them|one|him|her)\W*\Z", re.IGNORECASE)
+
+
 def _by_statement(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return the answer of a clause that says over again what is asked, as it is or denied."""
     ordered = list(dict.fromkeys(stem(word) for word in _WORD.findall(question) if content_of(word)))
@@ -138,6 +158,8 @@ def _by_statement(text: str, start: int, end: int, question: str) -> Answer | No
     told = {one for one, _ in taken}
     fewer = _AT_MOST_ONE.search(text, start, end) if _SEVERAL.search(question) else None
     least = ceil((LEAST_SHARE - 0.25 * (fewer is not None)) * len(ordered))
+    if ordered and ordered[-1] not in told and _OBJECT.search(text, start, end):
+        least -= 1  # "The path does cross it."
     if len(told) < max(2, least) or not names_in(question) <= told or len(said) - len(taken) > MOST_OTHER_WORDS:
         return None
     timeless = [one for one, word in taken if not _TIME.fullmatch(word.group())] or [one for one, _ in taken]
