@@ -99,7 +99,9 @@ class Amounts:
             text = f"{text[: place.start - 1]} {text[place.start :]}"  # "Answer:2:18": the colon is no part of a time
         found = self.finder(text, place.start, place.end)
         found = [one for one in as_worked_out(found) if not _NO_RESULT.match(text, one.end)]
-        kept = [Found(one, one.start, one.end) for one in found if not is_counter_at(reply.text, one.start)]
+        first = place.start if place.telling else -1  # "**Answer** 60" counts nothing up
+        counted = [one for one in found if one.start != first and is_counter_at(reply.text, one.start)]
+        kept = [Found(one, one.start, one.end) for one in found if one not in counted]
         # "one of them", "just one more": a word of its own, where there is another number
         if not kept and self.counted is not None and (none := none_of(text, place.start, place.end, self.counted)):
             kept = [Found(none, none.start, none.end)]

@@ -37,8 +37,8 @@ def all_but(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, .
         if denied["rest"] and not _THE_OTHERS.match(denied["rest"]):
             return members_of(text, *denied.span("rest"), BETWEEN)  # "neither A nor C, so B and D"
         return _others_than(listed_in(asked), denied["out"], start, end)
-    if (out := _ARE_NOT.fullmatch(text, start, end)) and not text[:start].strip() + text[end:].strip():
-        return _others_than(listed_in(asked), out["out"], start, end)
+    if (are_not := _ARE_NOT.fullmatch(text, start, end)) and not text[:start].strip() + text[end:].strip():
+        return _others_than(listed_in(asked), are_not["out"], start, end)
     match = _EXCEPT.search(text, start, end)
     if match and (aside := _WHICH_IS.search(text, match.end(), end)) is not None:
         end = aside.start()  # "all but yellow, which is a mix of red and green"

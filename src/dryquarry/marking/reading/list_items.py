@@ -199,14 +199,22 @@ def items(reply: Reply, place: Place) -> list[tuple[int, int]]:
 
 
 # "Bosun / Dory", a line each and nothing else down to a blank line
-_LINE = r"[ \t]*[^\W_][^\n.:;!?,]{0,30}?[.,;]?[ \t]*"
+_LINE = r"[ \t]*[^\W_](?:[^\n.:;!?,]|(?<=\d)[.,](?=\d)){0,30}?[.,;]?[ \t]*"
 _LINES = regex(rf"\s*{_LINE}(?:\n{_LINE})+(?=\s*\Z|\n[ \t]*\n)")
+_YES_OR_NO_LINES = regex(
+    r"\s*(?:[^\n:]{1,30}:[ \t]*(?:yes|no|true|false)[.,;]?[ \t]*(?:\n|\Z)){2,}(?=\s*\Z|[ \t]*\n)", re.IGNORECASE
+)
+_YES_LINE = regex(r"^[ \t]*(?P<name>[^\n:]{1,30}):[ \t]*(?:yes|true)\b", re.IGNORECASE | re.MULTILINE)
 _ONE_LINE = regex(r"[^\n]*\w[^\n]*")
 MOST_WORDS_OF_MEMBER = 4
 
 
 def short_lines(text: str, start: int) -> tuple[NamedMember, ...]:
     """Return the members that stand below each other behind an answer line without any sign; none for another text."""
+    judged = _YES_OR_NO_LINES.match(text, start)
+    if judged is not None:  # "Abe: yes / Bea: no"
+        so = (one.span("name") for one in _YES_LINE.finditer(text, *judged.span()))
+        return tuple(member_at(text, *span) for span in so)
     lines = _LINES.match(text, start)
     spans = [line.span() for line in _ONE_LINE.finditer(text, *lines.span())] if lines else []
     plain = all(len(text[slice(*span)].split()) <= MOST_WORDS_OF_MEMBER for span in spans)

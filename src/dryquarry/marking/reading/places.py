@@ -74,6 +74,8 @@ def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Pla
             continue
         if own is not None and (match := own.match(reply.text, sentence.start, sentence.end)):
             yield from _after(reply, number, match.end(), PlaceKind.ANSWER_LINE)
+        elif own is not None and (label := _bold_label(reply, number, str(answer_line))) is not None:
+            yield from _after(reply, number, label, PlaceKind.ANSWER_LINE)
         elif noun is not None and (match := noun.match(reply.text, sentence.start, sentence.end)):
             yield from _after(reply, number, match.end(), PlaceKind.LABEL)
         elif (match := known.match(reply.text, sentence.start, sentence.end)) and not _is_total(match, asked):
@@ -90,6 +92,16 @@ def _labelled(reply: Reply, answer_line: str | None, asked: str) -> Iterator[Pla
                 for place in _after(reply, number, sentence.end, PlaceKind.LABEL):
                     if _is_short(reply, place):
                         yield place  # more than that is read as any other part of a reply
+
+
+def _bold_label(reply: Reply, number: int, answer_line: str) -> int | None:
+    """Return where the answer begins behind an answer line that is set in bold instead of a colon: "**Answer** 60"."""
+    sentence, words = reply.sentences[number], answer_line.strip().rstrip(":").strip()
+    end = sentence.start + len(words)
+    said = reply.text[sentence.start : end].casefold() == words.casefold()
+    alone = said and reply.is_bold(sentence.start, end) and not reply.is_bold(sentence.start, sentence.end - 1)
+    short = len(reply.text[end : _line_end(reply, number)].split()) <= MOST_WORDS_BELOW
+    return end + 1 if alone and short else None
 
 
 def _is_short(reply: Reply, place: Place) -> bool:

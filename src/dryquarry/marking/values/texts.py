@@ -50,6 +50,9 @@ def uniform(text: str) -> str:
     return unicodedata.normalize("NFC", text).translate(_UNIFORM)
 
 
+_BEFORE_PERCENT = regex(r"(?<=\d)\s(?=%)")
+
+
 def fold(
     text: str,
     *,
@@ -68,6 +71,8 @@ def fold(
     if not punctuation:
         text = _SPELT.sub(lambda word: _SPELLINGS[plain_letters(word.group()).casefold()], _without_punctuation(text))
     text = " ".join(text.split())
+    if "%" in text:
+        text = _BEFORE_PERCENT.sub("", text)  # "30 %" and "30%"
     return text if articles else _ARTICLE.sub("", text)
 
 
