@@ -14,7 +14,7 @@ from dryquarry.marking.reading.comparisons import more_of_two, says_more
 from dryquarry.marking.reading.courtesies import heard
 from dryquarry.marking.reading.judged_options import boxes
 from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate
-from dryquarry.marking.reading.of_another import is_whose_kin, lies_the_other_way, part_of_way_asked
+from dryquarry.marking.reading.of_another import is_whose_kin, lies_the_other_way, part_asked
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.registry import prepare
 from dryquarry.marking.values.numbers import find_terms
@@ -152,7 +152,7 @@ def test_what_lies_the_other_way_is_no_answer() -> None:
     assert not lies_the_other_way("As shown above, the rock", "What lies below the snow?")
     assert lies_the_other_way("The bell hangs on the right", "What hangs on the left?")
     text = "Seal Bay lies south of it, Heron Bay north"
-    assert text[slice(*part_of_way_asked(text, 0, len(text), NORTH))] == "Heron Bay north"
+    assert text[slice(*part_asked(text, 0, len(text), NORTH))] == "Heron Bay north"
 
 
 @pytest.mark.parametrize(("text", "kin"), [("Ada's daughter", True), ("Ada's", False), ("Ada, a friend", False)])

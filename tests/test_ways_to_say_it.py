@@ -54,7 +54,7 @@ NOT_READ: dict[str, str] = {
     "Surely {x}?": "who which what where when object passive number unit words letter text",
     "Having excluded {y}, we're left with {x}.": "letter",
     "The answer {y} is wrong, the answer {x} is right.": "number unit words",
-    "A: {x}": "letter text",
+    "A: {x}": "text",
     "{X}. Is there anything else you'd like to know?": "letter",
     "No. {S}.": "words",
     "Wrong would be {y}; right is {x}.": "who which what where when object passive",

@@ -25,9 +25,7 @@ _FUNCTION_WORDS_TEXT = "the a an it that this he she they one in on at to of by 
 _FUNCTION_WORDS = frozenset(_FUNCTION_WORDS_TEXT.split())
 _VERBS_TEXT = "is was are were has have had does did lies flows made makes became"
 _VERBS = frozenset(_VERBS_TEXT.split())
-_JOINING_TEXT = (
-    "but and or so when where while who which what whose how as if because since also too both then than there here"
-)
+_JOINING_TEXT = "but and or so when where while who which what whose how as if because since also too both then than there here whereas although though"
 _JOINING = frozenset(_JOINING_TEXT.split())
 
 
@@ -46,6 +44,8 @@ def named_piece(reply: Reply, start: int, end: int) -> Found[Named] | None:
     start, end = trimmed(reply.text, start, end)
     text = reply.text[start:end]
     if not text or text.count(" ") >= MOST_WORDS or not content_of(text):
+        return None
+    if {word.lower() for word in _WORDS.findall(text)} <= _FUNCTION_WORDS | _VERBS | _JOINING:
         return None
     return Found(Named(((text, start, end),), True, (start, end)), start, end)
 

@@ -206,7 +206,9 @@ def _unless_another_is_likelier(
     token = kind.likelihood.token(settled.final.value)
     own = next((share for claim, share in shares if kind.likelihood.token(claim.value) == token), 0.0)
     likeliest, share = shares[0]
-    if share <= own or kind.same(likeliest.value, settled.final.value):
+    in_pieces = kind.likelihood.piece is not None
+    overlaps = in_pieces and likeliest.start <= settled.final.start and settled.final.end <= likeliest.end
+    if share <= own or overlaps or kind.same(likeliest.value, settled.final.value):
         return settled
     much = LIKELIER_THAN_RIVALS if settled.rivals or settled.others else kind.likelihood.much
     if share <= own + much or not (likeliest.stands or likeliest.stance is Stance.ASIDE):

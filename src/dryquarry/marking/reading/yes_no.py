@@ -106,13 +106,18 @@ _IT_ALONE_DOES = regex(
 )
 
 
+_COMMA = regex(r",\s")
+
+
 def _by_subject(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return the answer of a clause that says of the first thing of a question that it does, or does not."""
-    alone = _IT_ALONE_DOES.fullmatch(text, start, end)
+    begins = [start, *(comma.end() for comma in _COMMA.finditer(text, start, end))]
+    parts = zip(begins, [*begins[1:], end], strict=True)
     things = [stem(word) for word in _WORD.findall(question) if content_of(word)]
-    if alone is None or not things or stem(alone["who"].lower()) != things[0]:
-        return None
-    return ("no", *alone.span("not")) if alone["not"] else ("yes", *alone.span("does"))
+    for alone in filter(None, (_IT_ALONE_DOES.fullmatch(text, *part) for part in parts)):
+        if things and stem(alone["who"].lower()) == things[0]:
+            return ("no", *alone.span("not")) if alone["not"] else ("yes", *alone.span("does"))
+    return None
 
 
 # "None of them is cracked."

@@ -12,6 +12,7 @@ from dryquarry.marking.model import Mark, Marker, Marking, Verdict, failed, scor
 from dryquarry.marking.reading.claims import Claim, Question, Stance
 from dryquarry.marking.reading.courtesies import heard
 from dryquarry.marking.reading.kinds import Kind, Settled
+from dryquarry.marking.reading.of_else import is_told_of_else
 from dryquarry.marking.reading.settling import not_heard, settle
 from dryquarry.marking.reading.short_way import answer_line_at_end
 from dryquarry.marking.regexes import regex
@@ -73,14 +74,15 @@ def reading_marker(marking: Marking, kind: Kind[Value], verdicts: Verdicts[Value
     def read(text: str) -> Mark:
         reply = heard(text, marking.asked)
         settled = settle(reply, question, kind)
-        mark = _marked(reply, settled, verdicts)
+        mark = _marked(reply, _without_rivals_of_else(reply, question, settled), verdicts)
         if not mark.sure or mark.verdict != Verdict.FAIL:
             return mark
         # beside an answer line that is taken at its word only what it says itself could be meant
         telling = settled.place is not None and settled.place.telling
         claims = settled.claims if telling else (*settled.claims, *not_heard(reply, question, kind, settled))
         said = next((said for claim in claims if claim.stands and (said := verdicts.names(claim))), None)
-        if said is not None:
+        where = verdicts.where(settled.final) if settled.final is not None else None
+        if said is not None and (where is None or not is_told_of_else(reply.text, question.asked, where, said)):
             return _unsure(mark, reply.text[slice(*said)], "is said, too")
         return mark if telling else _unless_put_otherwise(mark, reply, settled, verdicts, claims)
 
@@ -136,6 +138,18 @@ def readings_in(text: str, marking: Marking, kind: Kind[Value]) -> list[Reading]
         if before is None or (stands and not before.stands):
             found[claim.start, claim.end] = one
     return sorted(found.values(), key=lambda one: one.start)
+
+
+def _without_rivals_of_else(reply: Reply, question: Question, settled: Settled[Value]) -> Settled[Value]:
+    """Return what stands without the rivals that are told of something else."""
+    final = settled.final
+    if final is None or not settled.rivals:
+        return settled
+    span = (final.start, final.end)
+    rivals = [
+        one for one in settled.rivals if not is_told_of_else(reply.text, question.asked, span, (one.start, one.end))
+    ]
+    return replace(settled, rivals=tuple(rivals))
 
 
 def _marked(reply: Reply, settled: Settled[Value], verdicts: Verdicts[Value]) -> Mark:
