@@ -25,7 +25,10 @@ _FUNCTION_WORDS_TEXT = "the a an it that this he she they one in on at to of by 
 _FUNCTION_WORDS = frozenset(_FUNCTION_WORDS_TEXT.split())
 _VERBS_TEXT = "is was are were has have had does did lies flows made makes became"
 _VERBS = frozenset(_VERBS_TEXT.split())
-_JOINING_TEXT = "but and or so when where while who which what whose how as if because since also too both then than there here whereas although though"
+_JOINING_TEXT = (
+    "but and or so when where while who which what whose how as if because since also too both then than there here "
+    "whereas although though"
+)
 _JOINING = frozenset(_JOINING_TEXT.split())
 
 
