@@ -108,7 +108,15 @@ def without_per_cent(stretch: Stretch, claims: Claims) -> Claims:
         return [claim for claim in claims if per_cent(text, claim) or 0 <= claim.value.value <= 1]
     if ASKS_SHARE.search(question.asked) or any(claim.value.unit is not None for claim in claims):
         return claims
+    if _IS_SHARE_OF.match(text, stretch.place.start):
+        return []  # "42 stayed empty. That's 5 % of 840."
     return [claim for claim in claims if not per_cent(text, claim)] or claims
+
+
+_IS_SHARE_OF = regex(
+    r"\W*(?:that(?:['’]s|\s+is|\s+makes)|this\s+is|which\s+is)\s+(?:about\s+|roughly\s+|exactly\s+)?\d[\d.,]*\s?(?:%|per\s?cent)\s+of\b",
+    re.IGNORECASE,
+)
 
 
 def per_cent(text: str, claim: Claim[Quantity] | Found[Quantity]) -> bool:

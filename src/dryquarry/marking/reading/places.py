@@ -36,6 +36,7 @@ _POINTER = regex(
     r"\W*(?:(?:see|as)\s+(?:above|below|stated|shown|computed|calculated)\b.{0,40}|"
     r"(?:see|cf\.?)\s+(?:the\s+)?(?:table|list|explanation|text)\W*|"
     r"(?:see|as in|the one in|given in)\s+(?:the\s+)?(?:\w+\s+){0,3}(?:above|below)\W*|"
+    r"the\s+(?:number|value|result|figure|name|one|letter)\s+(?:(?:just\s+)?(?:given|stated|worked\s+out)\s+)?above\W*|"
     r"\(?see\s+(?:my|the)\s+(?:calculations?|working|steps|reasoning|explanation|table|list)\W*)\Z",
     re.IGNORECASE,
 )

@@ -265,6 +265,9 @@ _IS_SAID = regex(
 )
 
 
+_AS_SAID = regex(r"\bas\s+\Z", re.IGNORECASE)
+
+
 def _reported(around: Around) -> str | None:
     before = around.before
     if (said := _IS_SAID.match(around.after)) is not None:
@@ -277,6 +280,8 @@ def _reported(around: Around) -> str | None:
         return None
     if _DRAWS.search(before[: last.start()]):
         return None  # "so one would expect 100"
+    if _AS_SAID.search(before[: last.start()]) and ":" in before[last.end() :]:
+        return None  # "not Ost, as one might think: it's Tarn"
     reach = before[last.end() :]
     turned = re.search(
         r"[;—]|[,.]?\s(?:but|however|yet|in fact|actually|in reality|though|sondern|aber|mais|pero)\b|"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -12,6 +13,7 @@ from dryquarry.marking.model import Mark, Marker, Marking, MarkingFault, Scheme,
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Stance
 from dryquarry.marking.reading.stances import Around, stance_of
+from dryquarry.marking.regexes import regex
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
 from dryquarry.marking.values.json_text import JsonFound, find_objects
 from dryquarry.marking.values.texts import shortened, uniform
@@ -82,7 +84,13 @@ def object_meant(text: str, names: frozenset[str]) -> JsonFound | None:
     return whole[0] if whole else broken[-1] if broken else None
 
 
+# "For Tarn it would be {…}."
+_WOULD_BE = regex(r"\b(?:would|could|might)\s+(?:be|read|give|look\s+like(?:\s+this)?)\s*:?[\s`]*\Z", re.IGNORECASE)
+
+
 def _stands(text: str, one: JsonFound) -> bool:
+    if _WOULD_BE.search(text, max(0, one.start - 40), one.start):
+        return False
     around = Around(text, max(0, one.start - 300), min(len(text), one.end + 200), one.start, one.end)
     return stance_of(around)[0] not in (Stance.DENIED, Stance.SUPPOSED, Stance.REPORTED)
 
