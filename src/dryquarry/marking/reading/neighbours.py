@@ -10,7 +10,7 @@ from dryquarry.marking.regexes import regex
 
 # A name, where it begins and where it ends; an empty name where a clause tells of another neighbour than the one asked.
 Mention = tuple[str, int, int]
-_CAPITAL = r"[A-ZÀ-Þ][\w'’-]*?"
+_CAPITAL = r"[A-ZÀ-Þ][\w'’-]{0,30}?"
 _NAME = rf"(?:the\s+)?{_CAPITAL}(?:\s+{_CAPITAL}){{0,3}}"
 _VERB = r"(?:came|comes|come|was|is|served|ruled|reigned|kept|follows?|goes|went)"
 _ONE = rf"(?P<one>{_NAME})"

@@ -133,7 +133,7 @@ def _year_behind_verb(text: str, start: int, end: int, asked: str) -> Mention | 
 
 
 # "lit in 1884"
-_IN_YEAR = regex(r"\w[^\w,;]*\s(?:in|since|from|by|until|till)\s\Z", re.IGNORECASE)
+_IN_YEAR = regex(r"\w\s(?:in|since|from|by|until|till)\s\Z", re.IGNORECASE)
 
 
 def _year_behind_its_words(text: str, start: int, end: int, asked: str) -> Mention | None:
