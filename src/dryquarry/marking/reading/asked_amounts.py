@@ -54,7 +54,9 @@ _IN = regex(
 )
 
 
-_TOTAL = regex(r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether)\b", re.IGNORECASE)
+_TOTAL = regex(
+    r"(?:\s*[€$£%])?(?:\s+[^\W\d_]+)?,?\s+(?:in\s+all|in\s+total|all\s+told|altogether|together)\b", re.IGNORECASE
+)
 _TOTAL_BEFORE = regex(r"\b(?:in\s+all|in\s+total|total|altogether|together|sum)\s*[:=]\s*[€$£]?\Z", re.IGNORECASE)
 
 

@@ -39,6 +39,21 @@ def said_instead(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
         yield instead.span("one")
 
 
+# "His book, The Long Ebb, came out in 1931.", where it is asked what his book is called
+_APPOSED = regex(
+    r"\W*(?:the|his|her|its|their|this)\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+),\s+(?P<one>[^,;:]{2,40}),\s+(?:[a-z]+)",
+    re.IGNORECASE,
+)
+_ASKS_NAME = regex(r"\b(?:title|name|called|named)\b", re.IGNORECASE)
+
+
+def name_apposed(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the name that stands between commas behind the thing whose name is asked for."""
+    apposed = _APPOSED.match(text, start, end) if _ASKS_NAME.search(question_in(asked)) else None
+    if apposed is not None and is_echo(apposed["what"], asked):
+        yield apposed.span("one")
+
+
 _ASKS_WORD = regex(r"\b(?:which|what)\s+(?:\w+\s+)?(?:word|letter|term|syllable)\b", re.IGNORECASE)
 _QUOTED = regex(r"(?<!\w)['\"‘“](?P<one>[^'\"’”\n]{1,30})['\"’”](?!\w)")
 

@@ -33,7 +33,7 @@ from dryquarry.marking.reading.named_together import named_together, with_surnam
 from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
 from dryquarry.marking.reading.neighbours import neighbour_told
 from dryquarry.marking.reading.new_words import only_new_word
-from dryquarry.marking.reading.objects import said_instead
+from dryquarry.marking.reading.objects import name_apposed, said_instead
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
     answers_about_another,
@@ -350,6 +350,7 @@ class Phrases:
         if not place.telling:
             spoken = [*of_own_place(text, main, end, asked), *spoken]
         first_of_all = [*found_by(FIRST, text, (main, end), asked), *said_instead(text, main, end)]
+        first_of_all += name_apposed(text, main, end, asked)
         first_of_all += doers(text, main, end, asked)
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]
         if not place.telling and body[1] < end and not set(spoken) - set(spans):

@@ -79,6 +79,7 @@ _SET_APART = regex(
 )
 
 
+_BETWEEN_TWO = regex(r"\s*[/&+,–→]\s*")
 _TITLED = regex(
     r"(?:(?:the\s+)?(?:mr|mrs|ms|miss|mx|dr|doctor|prof|professor|captain|capt|sir|dame|lady|lord|rev|reverend|herr|frau|"
     r"madame|monsieur|señora?)\b\.?\s+)+(?=[^\W\d_])",
@@ -146,6 +147,10 @@ class _Texts(Verdicts[Named]):
 
     def _of_several(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return a reading of two accepted texts with a slash between them: "autumn/fall"."""
+        pairs = {folded: key for folded, key in self.folded.items() if " and " in folded}
+        for reading in claim.value.texts if pairs else ():
+            if (key := pairs.get(fold(_BETWEEN_TWO.sub(" and ", reading), **self.counts))) is not None:
+                return reading, key  # "Green/Red" for "green and red"
         for reading in claim.value.texts:
             keys = [self.folded.get(fold(part, **self.counts)) for part in re.split(r"/|\s+or\s+", reading)]
             if len(keys) > 1 and None not in keys:

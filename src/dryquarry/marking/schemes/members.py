@@ -180,10 +180,15 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
     return Member(spellings[0], lambda text: not said_so.isdisjoint(_forms(text)))
 
 
+_MONTHS_TEXT = "january february march april june july august september october november december"
+_MONTHS = {month[:3]: month for month in _MONTHS_TEXT.split()} | {"sept": "september"}
+
+
 @lru_cache(maxsize=4096)
 def _forms(text: str) -> frozenset[str]:
     """Return what of a member is compared: it is looked at for each member of the key."""
-    return frozenset((fold(text), fold(without_one(text)), fold(in_digits(text))))
+    said = fold(text)
+    return frozenset((said, fold(without_one(text)), fold(in_digits(text)), _MONTHS.get(said, said)))
 
 
 def _plurals(key: str) -> tuple[str, ...]:

@@ -128,7 +128,9 @@ def unit_for(name: str, decimal: str | None = None) -> Unit:
     if name == CLOCK:
         return Unit(name, _times)
     if name == PERCENT:
-        return Unit(name, lambda text, start, end: [_per_cent(term) for term in find_terms(text, start, end, decimal)])
+        return Unit(
+            name, lambda text, start, end: [_per_cent(text, one) for one in find_terms(text, start, end, decimal)]
+        )
     code = currency_of(name)
     if code is not None:
         return Unit(code, lambda text, start, end: _money(text, find_terms(text, start, end, decimal), code))
@@ -156,10 +158,13 @@ def _bare(term: Term) -> Quantity:
     return Quantity(term.value, term.start, term.end, term.text, term.shape, term.relation)
 
 
-def _per_cent(term: Term) -> Quantity:
-    """Return a number as a percentage: "25 %" and a bare 25 are 25."""
+def _per_cent(text: str, term: Term) -> Quantity:
+    """Return a number as a percentage: "25 %" and a bare 25 are 25; 12 euros are none."""
     bare = _bare(term)
-    return replace(bare, value=term.value * 100, unit="%") if term.percent else bare
+    if term.percent:
+        return replace(bare, value=term.value * 100, unit="%")
+    money = term.currency or next((phrase for phrase, _ in _phrases(text, term) if currency_of(phrase)), None)
+    return replace(bare, unit=money, fault=f"{money} is no per cent") if money else bare
 
 
 _BEHIND_EQUALS = regex(r"=\s*\Z")

@@ -107,7 +107,7 @@ def repeated(digits: str) -> Fraction | None:
 
 
 _UNIT_AND_PART = regex(
-    r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+(?P<unit>[a-z]{3,12})\s+and\s+"
+    r"(?<![\w-])(?P<count>an?|one|two|three|four|five|six|seven|eight|nine|ten|twelve|(?<![.,:/])\d{1,4})\s+(?P<unit>[a-z]{3,12})\s+and\s+"
     r"(?P<part>(?:an?|one|two|three|four|five|seven)[\s-](?:half|third|quarter|fifth|sixth|eighth|tenth)s?)\b(?!\s+(?:of\s+)?(?:an?|the|past|to)\b)",
     re.IGNORECASE,
 )
@@ -125,7 +125,8 @@ def numbers_in_words(text: str, start: int, end: int) -> list[MathToken]:
     found = []
     for match in _UNIT_AND_PART.finditer(stretch):
         count, part = match["count"].lower(), numerals.WORDS.fullmatch(match["part"])
-        whole, rest = 1 if count in ("a", "an") else numerals.cardinal(count), part and numerals.words_value(part)
+        whole = 1 if count in ("a", "an") else int(count) if count.isdecimal() else numerals.cardinal(count)
+        rest = part and numerals.words_value(part)
         if whole is not None and rest:
             found.append(MathToken("NUMBER", (whole + rest, match["unit"]), start + match.start(), start + match.end()))
     for match in _ONE_UNIT.finditer(stretch):
