@@ -118,7 +118,7 @@ def test_how_it_ended_what_it_used_and_said(box: Container) -> None:
     assert late.ended is Ended.TIME
     assert 30 < late.memory_mb < 90
     assert (
-        came("import time\nx = []\nwhile 1: x.append(bytearray(9_000_000)); time.sleep(.02)", memory_mb=96).ended
+        came("import time\nx = []\nwhile 1: x.append(bytearray(9_000_000)); time.sleep(.1)", memory_mb=96).ended
         is Ended.MEMORY
     )
     assert containers_left() == ""

@@ -179,6 +179,29 @@ def test_the_option_that_it_cannot_be_told_is_chosen_in_other_words(reply: str, 
     assert prepare(one)(reply).score == 1.0
 
 
+STATEMENTS = (("A", "only I"), ("B", "only II"), ("C", "I and II"), ("D", "neither"))
+
+
+@pytest.mark.parametrize(
+    ("reply", "chosen"),
+    [
+        ("I follows, II does not.", "A"),
+        ("Only the first follows.", "A"),
+        ("II follows and I doesn't.", "B"),
+        ("Not I, but II.", "B"),
+        ("I would say only II.", "B"),
+        ("Both follow.", "C"),
+        ("Neither I nor II follows.", "D"),
+        ("I think D.", "D"),
+    ],
+)
+def test_options_of_statements_are_chosen_by_what_follows(reply: str, chosen: str) -> None:
+    asked = "Which statements follow? I: Some boats are old. II: No boat is new."
+    for letter, _ in STATEMENTS:
+        score = prepare(Marking("choice", letter, {}, STATEMENTS, None, asked=asked))(reply).score
+        assert (score == 1.0) is (letter == chosen)
+
+
 def test_the_same_amount_in_another_unit_is_no_other_amount() -> None:
     mark = marked("number", 17, "How far is it there and back?", "You walk 17 km; that's about 10.6 miles.", unit="km")
     assert mark.score == 1.0

@@ -388,6 +388,14 @@ READ_OTHERWISE = {
     "b135-ex-66",
     "b135-ex-69",
     "b135-nu-127",
+    "b136-ex-28",
+    "b136-ex-59",
+    "b136-ex-62",
+    "b136-ex-65",
+    "b136-se-79",
+    "b136-sq-82",
+    "b137-nu-16",
+    "b137-ex-88",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -507,6 +515,11 @@ STILL_WRONG = {
     "b133-ch-105",
     "b133-se-115",
     "b134-nu-44",
+    "b136-xp-53",
+    "b137-nu-75",
+    "b137-ex-102",
+    "b137-ex-103",
+    "b137-se-123",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -71,6 +71,7 @@ from dryquarry.marking.reading.options_left import (
     tells_of_another,
     the_single_one,
 )
+from dryquarry.marking.reading.options_of_statements import statements_told
 from dryquarry.marking.reading.options_unknown import told_unknown
 from dryquarry.marking.reading.places import sentence_at
 from dryquarry.marking.regexes import regex
@@ -152,8 +153,9 @@ class Options:
             return [rest]
         if one_left := the_one_left("".join(self.texts), _LETTER_IN_BRACKETS.sub(r"\1", stretch)):
             return [Found(Chosen(frozenset(one_left)), start, end)]
-        if (unknown := told_unknown(self.texts, text, start, end)) is not None:
-            return [Found(Chosen(frozenset(unknown), by_text=True), start, end)]
+        told = told_unknown(self.texts, text, start, end) or statements_told(self.texts, text, start, end)
+        if told is not None:
+            return [Found(Chosen(frozenset(told), by_text=True), start, end)]
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
         if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
             return [Found(Chosen(frozenset({alone})), start, end)]
