@@ -2,7 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test types suite install clean
+.PHONY: demo test install clean
 
 install: .venv/installed
 
@@ -18,12 +18,7 @@ demo: install
 test: install
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
-	$(MAKE) --no-print-directory --jobs=2 types suite
-
-types:
 	$(BIN)/mypy
-
-suite:
 	$(BIN)/pytest
 
 clean:
