@@ -226,3 +226,8 @@ def test_what_is_told_of_something_else_makes_nothing_unsure() -> None:
 def test_what_may_be_said_of_the_same_still_makes_unsure() -> None:
     both = "The pier is 140 metres long, so 30 metres longer."
     assert not is_told_of_else(both, LONG, (12, 15), (both.index("30"), both.index("30") + 2))
+
+
+def test_what_takes_up_all_that_was_asked_as_well_stays_a_rival() -> None:
+    piers = "The pier is 140 metres long, and the old pier is 30 metres long."
+    assert not is_told_of_else(piers, LONG, (12, 15), (piers.index("30"), piers.index("30") + 2))
