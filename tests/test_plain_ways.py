@@ -202,6 +202,12 @@ def test_options_of_statements_are_chosen_by_what_follows(reply: str, chosen: st
         assert (score == 1.0) is (letter == chosen)
 
 
+def test_options_that_are_amounts_are_no_statements() -> None:
+    amounts = (("A", "2"), ("B", "3"), ("C", "1"), ("D", "none"))
+    asked = "How many of the three lamps are lit?"
+    assert prepare(Marking("choice", "A", {}, amounts, None, asked=asked))("The first.").score == 1.0
+
+
 def test_the_same_amount_in_another_unit_is_no_other_amount() -> None:
     mark = marked("number", 17, "How far is it there and back?", "You walk 17 km; that's about 10.6 miles.", unit="km")
     assert mark.score == 1.0

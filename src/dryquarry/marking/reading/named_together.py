@@ -5,10 +5,9 @@ from __future__ import annotations
 import re
 
 from dryquarry.marking.reading.echo import is_echo
+from dryquarry.marking.reading.offers import Mention
 from dryquarry.marking.regexes import regex
 
-# A reading of a clause: what it says, where it begins, where it ends.
-Mention = tuple[str, int, int]
 _WORD = r"[A-ZÀ-Þ][\w'’-]*(?:\.(?=\s+[A-ZÀ-Þ]))?"
 _NAME = rf"(?:[Tt]he\s+)?{_WORD}(?:\s+(?:(?:of|de|van|von)\s+(?:the\s+)?)?{_WORD})*"
 _KIN = r"(?:his|her|their|its)\s+(?:\w+\s+)?\w+"

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.offers import Mention
 from dryquarry.marking.regexes import regex
 
-# A name, where it begins and where it ends; an empty name where a clause tells of another neighbour than the one asked.
-Mention = tuple[str, int, int]
 _CAPITAL = r"[A-ZÀ-Þ][\w'’-]{0,30}?"
 _NAME = rf"(?:the\s+)?{_CAPITAL}(?:\s+{_CAPITAL}){{0,3}}"
 _VERB = r"(?:came|comes|come|was|is|served|ruled|reigned|kept|follows?|goes|went)"
@@ -19,10 +18,8 @@ _ASKS = regex(
     rf"\b(?:[Ww]ho|[Ww]hich\s+\w+|[Ww]hat\s+\w+|[Ww]hom)\s+(?:(?:{_VERB})\s+(?:\w+\s+)?(?P<way>after|before|behind)|"
     r"(?P<verb>followed|succeeded|replaced|preceded))\s+(?:the\s+)?(?P<name>[A-ZÀ-Þ][\w'’-]+(?:\s+[A-ZÀ-Þ][\w'’-]+)*)"
 )
-_LATER, _EARLIER = (
-    r"(?:followed|follows|succeeded|succeeds|replaced|took\s+over\s+from|takes\s+over\s+from)",
-    r"preced(?:ed|es)",
-)
+_LATER = r"(?:followed|follows|succeeded|succeeds|replaced|took\s+over\s+from|takes\s+over\s+from)"
+_EARLIER = r"preced(?:ed|es)"
 # Each with whether `one` is the later of the two.
 _FORMS = tuple(
     (regex(rf"(?<!\w){pattern}"), later)
@@ -54,9 +51,7 @@ def _asked(asked: str) -> _Asked | None:
     asks = _ASKS.search(question_in(asked))
     if asks is None:
         return None
-    return _Asked(
-        asks["name"], asks["way"] in ("after", "behind") or asks["verb"] in ("followed", "succeeded", "replaced")
-    )
+    return _Asked(asks["name"], later=(asks["way"] or asks["verb"]) not in ("before", "preceded"))
 
 
 def neighbour_told(text: str, start: int, end: int, asked: str) -> Mention | None:

@@ -12,7 +12,7 @@ _ASKS_WHAT_IS = regex(r"\bwhat(?:['’]s|\s+(?:is|was|are|were))\s", re.IGNORECA
 # "The lamp burns whale oil.", "It now runs on whale oil", "burns whale oil"
 _OBJECT = regex(
     r"\W*(?:(?:[Ii]t|[Tt]hey|[Tt]he\s+(?P<subject>[^\W\d_]+))\s+)?(?:(?:now|today|still|always|usually|mainly|only)\s+)?"
-    r"(?P<verb>[a-z]{3,}(?:s|ed|[^s]e))\s+(?:(?:on|with|by|in|from|up|of|for|as)\s+)?(?P<one>[^\s,;:][^,;:]{1,40}?)\W*\Z"
+    r"(?P<verb>[a-z]{3,}(?:s|ed))\s+(?:(?:on|with|by|in|from|up|of|for|as)\s+)?(?P<one>[^\s,;:][^,;:]{1,40}?)\W*\Z"
 )
 # "The fuel isn't lard, it's whale oil."
 _NOT_BUT = regex(

@@ -26,9 +26,8 @@ def _clause_of(text: str, span: Span) -> Span:
     start, end = span
     before = [match.end() for match in _BOUND.finditer(text, max(0, start - FARTHEST), start)]
     behind = _BOUND.search(text, end, end + FARTHEST)
-    return before[-1] if before else max(0, start - FARTHEST), behind.start() if behind else min(
-        len(text), end + FARTHEST
-    )
+    first = before[-1] if before else max(0, start - FARTHEST)
+    return first, behind.start() if behind else min(len(text), end + FARTHEST)
 
 
 def is_told_of_else(text: str, asked: str, answer: Span, other: Span) -> bool:

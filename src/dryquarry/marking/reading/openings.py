@@ -91,9 +91,10 @@ def says_how_many(reply: Reply, number: int, asked: str) -> bool:
     """Tell whether a sentence says the one number of a reply that is not given, and no more: "There are 36"."""
     sentence = reply.sentences[number]
     said = _SAYS_HOW_MANY.fullmatch(sentence.text)
+    if said is None:
+        return False
     given = frozenset(_NUMBER.findall(asked))
-    only_given = given.issuperset(_NUMBER.findall(reply.text, sentence.end))
-    return said is not None and said["count"].rstrip(".,") not in given and only_given
+    return said["count"].rstrip(".,") not in given and given.issuperset(_NUMBER.findall(reply.text, sentence.end))
 
 
 def is_bare(reply: Reply, number: int) -> bool:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 from functools import lru_cache
 
+from dryquarry.marking.reading.options_unknown import NAMES_LETTER
 from dryquarry.marking.regexes import regex
 
 LEAST_OPTIONS = 3
@@ -13,7 +14,7 @@ _SPEAKS = r"I(?=\s+(?:would|think|say|am|believe|choose|chose|pick|get|take|have
 _LABEL = regex(rf"(?<![\w.,'’])(?!{_SPEAKS})\(?(?P<label>I{{1,3}}|IV|[1-4])\)?(?![\w]|[.,]\d)")
 _NO_WORDS = regex(
     r"\b(?:statements?|conclusions?|claims?|sentences?|the|numbers?|nos?|follows?|holds?|is|are|true|and|only|just|alone|"
-    r"both|all)\b\.?",
+    r"both|all|neither|nor|none|of|them|these|those)\b\.?",
     re.IGNORECASE,
 )
 _NONE = regex(r"\b(?:neither|none|nothing|no)\b", re.IGNORECASE)
@@ -26,7 +27,6 @@ _PLACES = {"first": 0, "second": 1, "third": 2, "former": 0, "latter": -1}
 _PLACE = regex(
     r"\bthe\s+(?P<place>first|second|third|former|latter)\b(?:\s+(?:one|statement|conclusion))?", re.IGNORECASE
 )
-_NAMES_LETTER = regex(r"(?<![\w'’])[A-H](?![\w'’])")
 
 
 def _labels_in(text: str) -> list[str]:
@@ -39,21 +39,19 @@ def _told_by(texts: tuple[tuple[str, str], ...]) -> Mapping[frozenset[str], str]
     every = frozenset(label for _, text in texts for label in _labels_in(text))
     sets: dict[frozenset[str], str] = {}
     for letter, text in texts:
-        labels = frozenset(_labels_in(text))
-        if _NONE.search(text):
-            labels = frozenset()
-        elif not labels and _BOTH.search(text):
-            labels = every
-        elif not labels or _NO_WORDS.sub("", _LABEL.sub("", text)).strip(" .,&-"):
+        labels, none, both = frozenset(_labels_in(text)), _NONE.search(text), _BOTH.search(text)
+        if not (labels or none or both) or _NO_WORDS.sub("", _LABEL.sub("", text)).strip(" .,&-"):
             return {}
-        sets[labels] = letter
-    return sets if len(every) > 1 and len(sets) == len(texts) >= LEAST_OPTIONS else {}
+        sets[frozenset() if none else labels or every] = letter
+    # without an option of several, "1", "2" and "none" are amounts
+    of_several = any(len(labels) > 1 for labels in sets)
+    return sets if of_several and len(sets) == len(texts) >= LEAST_OPTIONS else {}
 
 
 def statements_told(texts: Mapping[str, str], text: str, start: int, end: int) -> str | None:
     """Return the letter of the option whose statements a clause says to follow, where it names no letter itself."""
     sets = _told_by(tuple(texts.items()))
-    if not sets or _NAMES_LETTER.search(text, start, end):
+    if not sets or NAMES_LETTER.search(text, start, end):
         return None
     every = sorted(frozenset[str]().union(*sets))
     said = [(match["label"], match.span()) for match in _LABEL.finditer(text, start, end) if match["label"] in every]

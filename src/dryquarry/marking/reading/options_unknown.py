@@ -11,7 +11,7 @@ from dryquarry.marking.regexes import regex
 
 # An option that is no more than this says nothing else beside it.
 MOST_WORDS = 8
-_NAMES_LETTER = regex(r"(?<![\w'’])[A-H](?![\w'’])")
+NAMES_LETTER = regex(r"(?<![\w'’])[A-H](?![\w'’])")
 _UNKNOWN = regex(r"\b(?:unknown|undetermined|not\s+enough\s+information|insufficient\s+information)\b")
 _BUT = regex(r"\b(?:but|yet|however|alone)\b", re.IGNORECASE)
 
@@ -25,7 +25,7 @@ def _says_unknown(option: str) -> bool:
 def told_unknown(texts: Mapping[str, str], text: str, start: int, end: int) -> str | None:
     """Return the letter of the one option that says that it cannot be told, where a clause says so and no letter."""
     unknown = [letter for letter, option in texts.items() if _says_unknown(option.casefold())]
-    if len(unknown) != 1 or _NAMES_LETTER.search(text, start, end):
+    if len(unknown) != 1 or NAMES_LETTER.search(text, start, end):
         return None
     said = cue("abstains", r"(?<![\w'])", r"(?!\w)").search(text, start, end)
     return unknown[0] if said and not _BUT.search(text, said.end(), end) else None

@@ -36,6 +36,14 @@ _WEEKDAY = regex(
 )
 
 
+_IN_SHORT = {month[:3]: month for month in _MONTHS} | {"sept": "september"}
+
+
+def month_in_full(text: str) -> str:
+    """Return the month that a text in small letters is short for ("apr"); any other text as it is."""
+    return _IN_SHORT.get(text, text)
+
+
 def weekday_of(text: str) -> int | None:
     """Return which day of the week a text is, from 0 for Monday; None of any other text."""
     match = _WEEKDAY.fullmatch(text)
