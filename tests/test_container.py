@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import subprocess
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import hostile_programs
@@ -26,6 +27,7 @@ from test_hostile import ATTEMPTS, CALLS, FORGERIES, STOPPED, TESTS
 from test_queries import SCRIPT
 
 SETTINGS = SandboxSettings(container="podman", image=container_image.NAME)
+GROWS = "import time\nx = []\nwhile 1: x.append(bytearray(9_000_000)); time.sleep(.1)"
 # what is reached for there is the image's own, or the two processes that watch over the program inside
 OF_THE_CONTAINER = ("read the passwords and users of the machine", "trace another process")
 HERE = [one for one in ATTEMPTS if one["what"] not in OF_THE_CONTAINER]
@@ -114,14 +116,19 @@ def test_how_it_ended_what_it_used_and_said(box: Container) -> None:
 
     crashed = came("import os, sys\nprint('x', file=sys.stderr, flush=True)\nos.abort()")
     assert (crashed.ended, crashed.exit_code, crashed.err) == (Ended.CRASHED, 134, b"x\n")
-    late = came("import time\nx = bytearray(40_000_000)\ntime.sleep(60)", seconds=1.5)
+    late = came("import time\nx = bytearray(40_000_000)\ntime.sleep(60)", seconds=3)
     assert late.ended is Ended.TIME
     assert 30 < late.memory_mb < 90
-    assert (
-        came("import time\nx = []\nwhile 1: x.append(bytearray(9_000_000)); time.sleep(.1)", memory_mb=96).ended
-        is Ended.MEMORY
-    )
+    assert came(GROWS, memory_mb=96).ended is Ended.MEMORY
     assert containers_left() == ""
+
+
+def test_memory_is_watched_where_a_container_is_slow_to_begin(box: Container, tmp_path: Path) -> None:
+    slow = tmp_path / "slow"
+    slow.write_text(f'#!/bin/sh\n[ "$1" = run ] && sleep 1.5\nexec {box.program} "$@"\n')
+    slow.chmod(0o755)
+    limits = Limits(seconds=30, memory_mb=96)
+    assert run(Container(str(slow), box.image), Start(("python3", "-c", GROWS), limits=limits)).ended is Ended.MEMORY
 
 
 def test_a_query_is_put_to_its_database(box: Container, no_bubblewrap) -> None:

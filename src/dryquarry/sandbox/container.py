@@ -96,11 +96,12 @@ class Container:
     def root_of(self, process: subprocess.Popen[bytes]) -> int | None:
         """Return the process below which the program's own are, as this machine numbers them, once that is known."""
         place = self._running.get(process.pid)
-        if place is None or time.monotonic() < place.begun + ASK_AFTER_S:
+        if place is None:
             return None
-        if place.pid is None:
+        if place.pid == 0 and (now := time.monotonic()) >= place.ask_at:
             said = self._engine("inspect", "--format", "{{.State.Pid}}", place.name)
             place.pid = int(said) if said.isdigit() else 0
+            place.ask_at = time.monotonic() + (now - place.begun)  # twice as late each time
         return place.pid or None
 
     def could_not(self, exit_code: int | None, err: bytes) -> bool:
@@ -154,12 +155,16 @@ class Container:
 
 
 class _Place:
-    """A container that runs: its name, when it was begun, its first process (0 where nobody could say)."""
+    """A container that runs: its name, when it was begun, its first process, and when next to ask for that.
+
+    On a busy machine a container takes seconds to begin, and till then its engine says 0, or nothing.
+    """
 
     def __init__(self, name: str):
         self.name = name
         self.begun = time.monotonic()
-        self.pid: int | None = None
+        self.ask_at = self.begun + ASK_AFTER_S
+        self.pid = 0
 
 
 def _lay_out(folder: Path, start: Start) -> None:
