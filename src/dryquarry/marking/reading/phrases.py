@@ -87,7 +87,7 @@ from dryquarry.marking.reading.told import (
 from dryquarry.marking.reading.told_in_one import of_several
 from dryquarry.marking.reading.told_of_it import only_leads_to_word, told_of_it
 from dryquarry.marking.reading.written_alone import STEP, written_alone
-from dryquarry.marking.reading.yes_no import yes_or_no
+from dryquarry.marking.reading.yes_no import that_say_yes_or_no, yes_or_no
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 from dryquarry.marking.values.texts import trimmed
@@ -219,6 +219,7 @@ class Phrases:
         readings = [one for one in readings if not ONLY_MOST.fullmatch(one[0])] or readings
         if asks_who(asked):
             readings = [one for one in readings if not _DID_NOT.match(one[0])]
+        readings = list(that_say_yes_or_no(readings)) if asks_yes_or_no(asked) else readings
         if not readings:
             return None
         as_told = [one for one in likely if one[1] <= readings[0][1] < one[2]]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from math import ceil
 
 from dryquarry.marking.reading.comparisons import says_more
@@ -33,9 +34,11 @@ _IT_CANNOT = regex(
 )
 # "it is not prime"
 _SAYS_NOT = regex(
-    r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.]{1,40})",
+    r"\b(?:is|are|was|were|does|do|did|can|has|have)(?:n['’]t|\s+not|not|\s+no)\s+(?:an?\s+|the\s+)?(?P<what>[^,;.()–—]{1,40})",
     re.IGNORECASE,
 )
+# "Not prime"
+_NOT_SO = regex(r"\W*(?:not|no)\s+(?:an?\s+)?(?P<what>[^,;.()–—:]{1,40})", re.IGNORECASE)
 _NOT = regex(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
 _BESIDE = regex(
     r"\b(?:near|outside|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z", re.IGNORECASE
@@ -59,11 +62,23 @@ _OUTRIGHT = regex(r"\W*(?P<said>yes|no)\b(?=\W*(?:\Z|[,;:.!—–-]))", re.IGNOR
 _IS_IT_TRUE = regex(r"\b(?:true|correct|right|so|the\s+case)\b", re.IGNORECASE)
 
 
+_YES_OR_NO = regex(
+    r"\W*(?:yes|no|not|yep|yeah|nope|true|false|correct|incorrect|right|wrong|ja|nein|oui|non|s[ií])\b", re.IGNORECASE
+)
+
+
+def that_say_yes_or_no(readings: Sequence[Answer]) -> tuple[Answer, ...]:
+    """Return those readings of a clause that say yes or no."""
+    return tuple(one for one in readings if _YES_OR_NO.match(one[0]))
+
+
 def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
     if not asks_yes_or_no(asked):
         return None
     at_once = _AT_ONCE.match(text, start, end)
+    if text[end : end + 1] == ":" and (heads := _OUTRIGHT.fullmatch(text, start, end)) is not None:
+        return heads["said"].lower(), *heads.span("said")  # "No: it is divisible by 7."
     if _NOT.search(question_in(asked)):
         # "Is it true that no boat left?": what says yes or no outright, and nothing else, is told by its words
         outright = _OUTRIGHT.match(text, start, end)
@@ -84,7 +99,7 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         return ("no", *said_so.span("not")) if said_so["not"] else (said_so["said"].lower(), *said_so.span("said"))
     if at_once is not None:
         return ("yes" if at_once["yes"] else "no"), *at_once.span(at_once.lastgroup or 0)
-    denied = _SAYS_NOT.search(text, start, end)
+    denied = _SAYS_NOT.search(text, start, end) or _NOT_SO.match(text, start, end)
     words = content_of(denied["what"]) if denied else frozenset()
     if denied and words and words <= content_of(question_in(asked)):
         return "no", *denied.span()
