@@ -142,7 +142,7 @@ def asking_part(asked: str) -> str:
 
 
 _ASKS_YES_OR_NO = regex(
-    r"(?:\A|[.!:]\s+)(?:is|are|was|were|does|do|did|can|could|will|would|has|have|may|must|should|ist|sind|est-ce|es)\s[^.!?]*\?\W*\Z",
+    r"(?:\A|[.!:]\s+)(?:is|are|was|were|does|do|did|can|could|will|would|has|have|may|must|should|ist|sind|est-ce|es)\s(?:[^.!?]|\.(?=\d))*\?\W*\Z",
     re.IGNORECASE,
 )
 

@@ -143,6 +143,8 @@ _BARE_YES_OR_NO = regex(
     r"\W*(?:(?:so|hence|thus|therefore)\s+)?(?:(?:the\s+)?(?:right\s+|correct\s+)?answer\s+is\s+)?(?P<said>yes|no)(?!,?\s+not\s+necessarily)(?=\W*\Z|[,;:.–—]\s|\s+(?:since|because|as)\b)",
     re.IGNORECASE,
 )
+# where a third option says that it cannot be told
+_NOT_NECESSARILY = regex(r"\bnot\s+necessarily\b", re.IGNORECASE)
 
 
 def said_as_yes_or_no(
@@ -157,7 +159,8 @@ def said_as_yes_or_no(
     bare = _BARE_YES_OR_NO.match(text, start, end) if longer else None
     if bare is not None:
         return letters[bare["said"].casefold()], bare.start("said") - start, bare.end("said") - start
-    said = yes_or_no(text, start, end, asked) if {"yes", "no"} <= letters.keys() else None
+    undecided = len(options) > len(letters) and _NOT_NECESSARILY.search(text, start) is not None
+    said = yes_or_no(text, start, end, asked) if {"yes", "no"} <= letters.keys() and not undecided else None
     return (letters[said[0]], said[1] - start, said[2] - start) if said is not None else None
 
 
