@@ -47,6 +47,7 @@ _NOT_AS = regex(
     r"(?P<one>[^,;:.]{2,40}?)\s+(?:is|are|was|were)(?:n['’]t|\s+not)\s+(?:as|so)\s+(?P<so>[^\W\d_]{3,})\s+as\s+(?P<other>[^,;:.]{2,40})",
     re.IGNORECASE,
 )
+_CONDITION = regex(r",?\s+(?:when|if|while|in|on|at)\s[^?]*\?", re.IGNORECASE)
 _BUT = regex(r"\W*(?:but|yet|still|in\s+fact),?\s+", re.IGNORECASE)
 _PRONOUN = regex(r"\b(?:it|he|she|they)(?=\s|['’])", re.IGNORECASE)
 
@@ -59,11 +60,23 @@ def _agree(said: str, asked: str) -> int:
     return -1 if any(pair == {more, less} for more, less in _PAIRS) else 0
 
 
+def _without_condition(question: str) -> str:
+    """Return a question without when or on what condition: "Was Lotte taller than Hanno when both were ten?"."""
+    return _CONDITION.sub("?", question)
+
+
+def same_way(said: str, question: str) -> bool | None:
+    """Tell whether a comparative goes the way of the one in a question; None where either is none, or not known."""
+    asked = _COMPARATIVE.search(question)
+    way = _agree(said, asked.group().lower()) if asked and _COMPARATIVE.fullmatch(said) else 0
+    return way > 0 if way else None
+
+
 @lru_cache(maxsize=256)
 def _compared(asked: str) -> tuple[str, tuple[str, ...]] | None:
     """Return the comparative of a question that compares two things, and the two; None for any other question."""
     question = question_in(asked)
-    than = _THAN.search(question)
+    than = _THAN.search(_without_condition(question))
     if than is not None and _COMPARATIVE.fullmatch(than["more"]) and " than " not in than["one"]:
         return than["more"].lower(), (than["one"].strip(), than["other"].strip())
     more, two = _COMPARATIVE.search(question), offered_by(asked)
@@ -79,7 +92,7 @@ def more_of_two(text: str, start: int, end: int, asked: str) -> Mention | None:
         return None
     more, two = compared
     found = mentions_of(two, text, start, end)
-    if len({thing for thing, _, _ in found}) > 2 or not (found or _THAN.search(question_in(asked))):
+    if len({thing for thing, _, _ in found}) > 2 or not (found or _THAN.search(_without_condition(question_in(asked)))):
         return None
     best = (
         _by_word(text, start, end, found, compared) or _by_sign(text, found, more) or _by_number(text, end, found, more)
@@ -105,7 +118,11 @@ def says_more(text: str, start: int, end: int, asked: str) -> str | None:
     """Return "yes" or "no" to "Is the lamp heavier than the bell?" by a clause that compares the two."""
     compared = _compared(asked)
     start = next((but.end() for but in [_BUT.match(text, start, end)] if but), start)
-    best = more_of_two(text, start, end, asked) if compared and _THAN.search(question_in(asked)) else None
+    best = (
+        more_of_two(text, start, end, asked)
+        if compared and _THAN.search(_without_condition(question_in(asked)))
+        else None
+    )
     return (
         None if best is None or compared is None else "yes" if best[0].casefold() == compared[1][0].casefold() else "no"
     )

@@ -169,8 +169,7 @@ class Phrases:
     def _says_nothing(self, text: str, start: int, end: int, place: Place, *, alone: bool) -> bool:
         """Tell whether a clause names nothing that may answer."""
         asked = self.question.asked
-        # "That's true.", "No: it is divisible by 7."
-        says_yes = (alone or text[end : end + 1] == ":") and yes_or_no(text, start, end, asked) is not None
+        says_yes = yes_or_no(text, start, end, asked) is not None  # "That's true.", "No: it is divisible by 7."
         short = IT_DOES.match(text, start, end) if asks_yes_or_no(asked) else None
         says_yes = says_yes or (short is not None and not text[short.end() : end].strip(" .!"))  # "It isn't; …"
         if not says_yes and says_nothing_of_it(text, start, end, alone=alone, telling=place.telling):

@@ -5,12 +5,14 @@ from __future__ import annotations
 import re
 from math import ceil
 
+from dryquarry.marking.reading.comparisons import same_way
 from dryquarry.marking.reading.echo import content_of, names_in, stem
 from dryquarry.marking.regexes import regex
 
 Answer = tuple[str, int, int]
 LEAST_SHARE = 0.75
 MOST_OTHER_WORDS = 6
+LEAST_SHARE_OF_NONE = 0.5
 MOST_WORDS_OF_A_FRAGMENT = 5
 _WORD = regex(r"[^\W_]+(?:['’-][^\W_]+)*")
 _NOT = regex(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
@@ -27,7 +29,16 @@ _OTHER_SIDE = [(one, other) for pair in _OPPOSITES for one, other in (pair.split
 
 def said_over(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return yes or no where a clause says what is asked, or that it is not so, and where; None where it does not."""
-    for way in (_by_exception, _by_none, _by_fragment, _by_opposite, _by_subject, _by_statement):
+    for way in (
+        _by_exception,
+        _by_equality,
+        _by_none,
+        _by_closed,
+        _by_fragment,
+        _by_opposite,
+        _by_subject,
+        _by_statement,
+    ):
         if (said := way(text, start, end, question)) is not None:
             return said
     return None
@@ -56,18 +67,55 @@ def _by_exception(text: str, start: int, end: int, question: str) -> Answer | No
     return "no", start + said.start(), start + said.end()
 
 
+# "There are equally many", where it is asked whether there are more
+_ASKS_MORE = regex(r"\b(?:more|less|fewer|[a-z]{2,}er)\b[^?]*\bthan\b", re.IGNORECASE)
+_EQUAL = regex(
+    r"\b(?:equal(?:ly)?|just\s+as|as\s+(?:many|much)\b[^,;]*\bas|the\s+same|alike|no\s+difference)\b", re.IGNORECASE
+)
+
+
+def _by_equality(text: str, start: int, end: int, question: str) -> Answer | None:
+    """Return no where it is asked whether one is more than another, and a clause says that they are equal."""
+    said = _EQUAL.search(text, start, end) if _ASKS_MORE.search(question) else None
+    return ("no", *said.span()) if said and not _NOT.search(text, start, said.start()) else None
+
+
+# "On Sundays the tower is shut", "Sunday isn't among those days", where it is asked whether one may climb it then
+_ASKS_MAY = regex(r"\W*(?:may|can|could|is\s+it\s+(?:possible|allowed)|are\s+\w+\s+allowed)\b", re.IGNORECASE)
+_CLOSED = regex(
+    r"(?P<who>[^,;:]{0,60}?)\b(?P<closed>closed|shut|forbidden|impossible)\b(?P<rest>[^,;:]{0,30})", re.IGNORECASE
+)
+_NOT_AMONG = regex(
+    rf"\W*(?P<who>[^,;:]{{2,40}}?)\s+{_AUX}(?:n['’]t|\s+not)\s+(?:among|one\s+of)\b[^,;:]*", re.IGNORECASE
+)
+
+
+def _by_closed(text: str, start: int, end: int, question: str) -> Answer | None:
+    """Return no where it is asked what may be done, and a clause says that all is closed, or the asked is not of it."""
+    closed = _CLOSED.match(text, start, end) if _ASKS_MAY.match(question) else None
+    if closed and content_of(closed["who"] + closed["rest"]) <= content_of(question):
+        return ("yes" if _NOT.search(closed["who"]) else "no"), *closed.span("closed")
+    among = _NOT_AMONG.match(text, start, end)
+    if among and content_of(among["who"]) and content_of(among["who"]) <= content_of(question):
+        return "no", *among.span("who")
+    return None
+
+
 # "No whale can", "No cars are taken on the ferry to Orm"
-_NO_SUCH = regex(rf"\W*(?:so\s+|but\s+)?no\s+(?P<who>[^\W\d_]+)\b(?P<rest>\s[^,;:]*?\b{_AUX}\b[^,;:]*)", re.IGNORECASE)
+_NO_SUCH = regex(r"\W*(?:so\s+|but\s+)?no\s+(?P<who>[^\W\d_]+)\b(?P<rest>\s[^,;:]*)", re.IGNORECASE)
+
+
+_ENDS_SO = regex(rf"\b{_AUX}\W*\Z", re.IGNORECASE)
 
 
 def _by_none(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return no where a clause says that no such thing does so."""
     said = _NO_SUCH.match(text, start, end)
-    if said is None or stem(said["who"].lower()) not in content_of(question):
+    if said is None:
         return None
-    rest = content_of(said["rest"])
-    last = [stem(word) for word in _WORD.findall(question) if content_of(word)][-1]
-    if rest and last not in {*rest, stem(said["who"].lower())}:
+    asked, told = content_of(question), content_of(f"{said['who']} {said['rest']}")
+    alone = _ENDS_SO.search(said["rest"]) is not None and told <= asked
+    if not alone and len(told & asked) < LEAST_SHARE_OF_NONE * len(asked):
         return None
     return "no", *said.span("who")
 
@@ -78,11 +126,18 @@ _FRAGMENT = regex(
 )
 
 
+_HE = regex(r"(?:he|she|they)\b", re.IGNORECASE)
+
+
 def _by_fragment(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return the answer of a few words of the question: "lit", "not on Monday", "closed", "on Monday it was"."""
     said = _FRAGMENT.match(text, start, end)
     if said is None or len(_WORD.findall(said["said"])) > MOST_WORDS_OF_A_FRAGMENT:
         return None
+    if _ASKS_MORE.search(question) and _HE.match(said["said"]):
+        return None  # "He was the taller one", where it may be either
+    if (way := same_way(said["said"].strip().lower(), question)) is not None:
+        return ("yes" if way else "no"), *said.span("said")
     words, turned = _turned(said["said"], question)
     asked = [stem(word) for word in _WORD.findall(question) if content_of(word)]
     denied = _NOT.search(said.group()) is not None
@@ -90,7 +145,7 @@ def _by_fragment(text: str, start: int, end: int, question: str) -> Answer | Non
     ends_so = said.end() > said.end("said") and said.group()[-1:].isalpha()
     if not words or not words <= set(asked) or (asked[0] in words and (len(words) > 1 or not denied)):
         return None
-    if names and not denied and not ends_so:
+    if (names and not denied and not ends_so) or (names_in(question) & words and _ASKS_MORE.search(question)):
         return None
     return ("no" if denied != turned else "yes"), *said.span("said")
 
@@ -105,7 +160,12 @@ def _turned(said: str, question: str) -> tuple[frozenset[str], bool]:
 def _turned_words(said: str, question: str) -> dict[str, str]:
     """Return the words that are the opposite of one of the question's, each with that one."""
     asked, told = ({word.lower() for word in _WORD.findall(one)} for one in (question, said))
-    return {one: other for one, other in _OTHER_SIDE if one in told - asked and other in asked}
+    last = [word.lower() for word in _WORD.findall(question) if content_of(word)][-1:]
+    return {
+        one: other
+        for one, other in _OTHER_SIDE
+        if one in told and other in asked - told and (one not in asked or [other] == last)
+    }
 
 
 # "The road doesn't, but the path does.", where it is asked whether the path does
@@ -132,7 +192,7 @@ def _by_subject(text: str, start: int, end: int, question: str) -> Answer | None
 
 # "91 is a composite number"
 _IS_SO = regex(
-    r"\W*(?:(?:so|no|yes|but|therefore|hence|thus),?\s+)?(?P<who>[^,;:.]{1,30}?)\s+(?:is|are|was|were)(?P<not>n['’]t|\s+not)?\s+(?:an?\s+|the\s+)?"
+    r"\W*(?:(?:so|no|yes|but|therefore|hence|thus),?\s+)?(?P<who>[^,;:.]{1,30}?)\s+(?:is|are|was|were)(?P<not>n['’]t|\s+not|\s+never)?\s+(?:always\s+)?(?:an?\s+|the\s+)?"
     r"(?P<what>[a-z]+)(?:\s+(?P<kind>[a-z]+))?(?=\W*(?:\Z|[,;:.(]))",
     re.IGNORECASE,
 )
@@ -143,13 +203,20 @@ def _by_opposite(text: str, start: int, end: int, question: str) -> Answer | Non
     said = _IS_SO.match(text, start, end)
     if said is None:
         return None
-    turned = _turned(said["what"], question)[1]
-    told = content_of(f"{said['who']} {said['kind'] or ''}")
-    return (("yes" if said["not"] else "no"), *said.span("what")) if turned and told <= content_of(question) else None
+    turned, who = _turned(said["what"], question)[1], content_of(said["who"])
+    told, asked = who | content_of(said["kind"] or ""), content_of(question)
+    last = [stem(word) for word in _WORD.findall(question) if content_of(word)][-1:]
+    if turned and told <= asked:
+        return ("yes" if said["not"] else "no"), *said.span("what")
+    # "Odd plus odd is even", "which is even"
+    if not turned and [stem(said["what"].lower())] == last and not said["kind"] and (who & asked or not who):
+        return ("no" if said["not"] else "yes"), *said.span("what")
+    return None
 
 
 _BESIDE = regex(
-    r"\b(?:near|outside|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z", re.IGNORECASE
+    r"\b(?:near|outside|past|around|next\s+to|close\s+to|beyond|like|unlike|than|(?:north|south|east|west)\s+of)\s+(?:the\s+)?\Z",
+    re.IGNORECASE,
 )
 # "A triangle can have at most one right angle.", where two are asked for
 _AT_MOST_ONE = regex(r"\b(?:at\s+most|only|no\s+more\s+than|just)\s+(?:one|a\s+single|1)\b", re.IGNORECASE)
@@ -197,3 +264,15 @@ def _by_statement(text: str, start: int, end: int, question: str) -> Answer | No
     if denies:
         first = min(first, denies[0].start())
     return ("no" if (len(denies) + len(turned)) % 2 or fewer else "yes"), first, last
+
+
+_WAYS = (
+    _by_exception,
+    _by_equality,
+    _by_none,
+    _by_closed,
+    _by_fragment,
+    _by_opposite,
+    _by_subject,
+    _by_statement,
+)

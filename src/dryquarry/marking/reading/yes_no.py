@@ -43,13 +43,13 @@ _NOT = regex(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNO
 _THERE = content_of("there here that this it")
 # "Sadly not", "I'm afraid it isn't", "It can't: it has lungs", "cannot", "So yes, …"
 _LEAD = (
-    r"\W*(?:(?:so|hence|thus|therefore|then|well|hm+|and|but|now|sadly|unfortunately|alas|luckily|in\s+short|in\s+fact|actually|clearly|obviously|"
-    r"i['’]?\s?a?m\s+afraid|i\s+(?:fear|think|guess)|i['’]d\s+say|(?:the|my)\s+answer\s+is)(?:\s+that)?[,:]?\s+){0,3}"
+    r"\W*(?:(?:so|hence|thus|therefore|then|well|hm+|and|but|now|sadly|unfortunately|alas|luckily|in\s+short|in\s+fact|actually|clearly|obviously|strictly\s+speaking|basically|in\s+that\s+case|also|"
+    r"i['’]?\s?a?m\s+afraid|i\s+(?:fear|think|guess)|i['’]d\s+say|(?:the|my)\s+answer(?:['’]s|\s+is))(?:\s+that)?[,:]?\s+){0,3}"
 )
 _BE = r"(?:does|do|did|is|are|was|were|can|could|has|have|had|will|would|may|must|should)"
 _PLAINLY = regex(
-    rf"{_LEAD}(?:(?P<yes>yes|(?:it|he|she|they|this|that|there)\s+{_BE})|(?P<no>no|not|cannot|can['’]t|not\s+(?:all|every\w*|always|quite|so|necessarily|really|at\s+all|entirely)(?:\s+(?:of\s+them|one))?|"
-    rf"(?:it|he|she|they|this|that|there)\s+(?:{_BE}(?:n['’]t|\s+not)|cannot|can['’]t)))(?:\s+(?:indeed|so))?(?=\s*(?:\Z|[,;:.!(–—]|-\s|because\b|since\b|as\b))",
+    rf"{_LEAD}(?:(?P<yes>yes|ja\b|(?:it|that|this|the\s+(?:statement|claim|sentence))(?:['’]s|\s+is|\s+was)\s+(?:true|correct|right|the\s+case)|the\s+(?:statement|claim|sentence)\s+holds|(?:it|he|she|they|this|that|there)\s+{_BE})|(?P<no>no|nein|not|untrue|wrong|incorrect|(?:it|that|this|the\s+(?:statement|claim|sentence))(?:['’]s|\s+is|\s+was)\s+(?:not\s+(?:true|correct|right|the\s+case)|false|untrue|wrong|incorrect)|the\s+(?:statement|claim|sentence)\s+does(?:n['’]t|\s+not)\s+hold|cannot|can['’]t|not\s+(?:all|every\w*|always|quite|so|necessarily|really|at\s+all|entirely)(?:\s+(?:of\s+them|one))?|"
+    rf"(?:it|he|she|they|this|that|there)\s+(?:{_BE}(?:n['’]t|\s+not)|cannot|can['’]t)))(?:\s+(?:indeed|so))?(?=\s*(?:\Z|[,;:.!(–—]|-\s|because\b|since\b|as\b(?!\s+(?:many|much)\b)))",
     re.IGNORECASE,
 )
 # "Since 0.30 > 0.29, yes."
@@ -87,6 +87,7 @@ def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
         outright = _OUTRIGHT.match(text, start, end)
         if outright is not None:
             return outright["said"].lower(), *outright.span("said")
+        at_once = at_once or _PLAINLY.match(text, start, end)
         if at_once is None or not _IS_IT_TRUE.search(question_in(asked)):
             return None
         return ("yes" if at_once["yes"] else "no"), *at_once.span(at_once.lastgroup or 0)
