@@ -41,7 +41,9 @@ _CONSTANT = regex(
 )
 # "f′(x) = 3x², where f(x) = x³"
 _WHERE = regex(
-    r"(?<=[\w)}²³]),\s+(?:(?:since|because|as)\s+(?=[(\d])|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))",
+    r"(?<=[\w)}²³]),\s+(?:(?:since|because|as)\s+(?=[(\d])|(?:where|with|as|since|because)\s+(?=[a-zA-Z]'?(?:\(\w\))?\s*=))|"
+    # "x² − 3x − 10, whose zeros are −2 and 5"
+    r"(?<=[\w)}²³]),?\s+(?:whose|and\s+its|with(?:\s+the)?|and\s+has(?:\s+the)?)\s+(?:zeros?|roots?|vertex|discriminant|graph|degree)\b",
     re.IGNORECASE,
 )
 # "4 € + 3 €/km · x", "€(12d + 30)"

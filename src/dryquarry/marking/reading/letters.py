@@ -36,7 +36,7 @@ from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import LONGEST_LISTING, Judged, boxes, judged_options
 from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.letters_in_prose import is_article, is_pronoun
-from dryquarry.marking.reading.letters_written import small_letter, written_together
+from dryquarry.marking.reading.letters_written import end_of_chosen, small_letter, written_together
 from dryquarry.marking.reading.likely_texts import CHOSEN
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
@@ -133,6 +133,7 @@ class Options:
         if place.kind is PlaceKind.LIST:
             judged = self._judged(text)
             return [Found(Chosen(frozenset(letter for letter, right, _, _ in judged if right)), start, end)]
+        end = end_of_chosen(text, start, end) if place.telling else end
         stretch = text[start:end]
         if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
             return [Found(Chosen(frozenset(self.texts)), start + every.start(), start + every.end())]

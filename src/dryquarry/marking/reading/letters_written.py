@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 
 from dryquarry.marking.reading.constructions import Span
+from dryquarry.marking.regexes import regex
 
 
 def written_together(text: str, start: int, end: int, options: Mapping[str, str]) -> Sequence[tuple[str, Span]]:
@@ -23,6 +24,25 @@ def written_together(text: str, start: int, end: int, options: Mapping[str, str]
         letters = re.finditer(rf"\b[{small}]\b", text[start:end])
         return [(one.group().upper(), (start + one.start(), start + one.end())) for one in letters]
     return []
+
+
+# "C, D is out", "C; A and B are wrong", "(C) Wednesday – tomorrow would be (D)"
+_FIRST = r"\W*(?:(?i:option|answer|choice)\s+)?[(\[]?[A-Z]\b[)\]]?"
+_OUT = (
+    r"(?:(?:is|are)(?:n['’]t|\s+(?:not|out|wrong|false|incorrect|excluded|impossible|ruled\s+out|too\s+\w+))|would\s+be|"
+    r"(?:does|do|did)(?:n['’]t|\s+not)|cannot|can['’]t)\b"
+)
+_OTHER = r"[(\[]?[A-Z]\b[)\]]?"
+_ONE_OUT = regex(rf"{_FIRST}(?P<end>),\s+(?:(?i:and|but)\s+)?{_OTHER}\s+(?!are\b|do\b){_OUT}")
+_REST_OUT = regex(
+    rf"{_FIRST}[^,;–—.]{{0,60}}(?P<end>)\s*(?:[;–—.]|\s-\s)\s*(?:{_OTHER}(?:(?:,\s*|\s+and\s+){_OTHER})*\s+{_OUT}|[^;–—]{{0,60}}\bwould\s+be\s+{_OTHER}\W*\Z)"
+)
+
+
+def end_of_chosen(text: str, start: int, end: int) -> int:
+    """Return where an answer line ends that names one option and then tells which others are out."""
+    said = _ONE_OUT.match(text, start, end) or _REST_OUT.match(text, start, end)
+    return said.start("end") if said else end
 
 
 def small_letter(text: str, start: int, end: int, named: str) -> tuple[str, Span] | None:

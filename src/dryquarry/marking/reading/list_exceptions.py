@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from dryquarry.marking.reading.asked_lists import listed_in, others_than_said, plain_member, things_of
+from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.list_items import BETWEEN
 from dryquarry.marking.reading.members_named import NamedMember, members_of
@@ -17,7 +19,21 @@ _EXCEPT = regex(
     re.IGNORECASE,
 )
 # "14 and 21, as 14 = 2·7"
-REASON_BEHIND = regex(r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=)", re.IGNORECASE)
+_REASON_BEHIND = regex(r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=)", re.IGNORECASE)
+# "A number is divisible by 5 if it ends in 0 or 5, which is the case for 15, 20 and 25."
+_WHICH_IS_SO = regex(
+    r",\s+(?:which|and\s+that|and\s+this)\s+(?:is\s+(?:the\s+case|so|true)\s+(?:for|of|with)|(?:applies|apply)\s+to|holds\s+for|goes\s+for)\s+(?:the\s+numbers\s+)?",
+    re.IGNORECASE,
+)
+
+
+def without_reason(text: str, place: Place) -> Place:
+    """Return a stretch without the reason around the list: what is behind "because", or before "which is so for"."""
+    reason = _REASON_BEHIND.search(text, place.start, place.end)
+    so = _WHICH_IS_SO.search(text, place.start, place.end)
+    return replace(place, start=so.end() if so else place.start, end=reason.start() if reason and not so else place.end)
+
+
 BUT_NOT = regex(
     r"\s[–—-]\s+no\s.*$|,?\s*\b(?:but\s+(?:not?|neither)|and\s+not|not|without|except(?:\s+for)?|excluding|rather\s+than|sans|nicht|sin)\b\s+.*$",
     re.IGNORECASE | re.DOTALL,

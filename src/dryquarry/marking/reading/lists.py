@@ -16,11 +16,12 @@ from dryquarry.marking.reading.asked_lists import (
     things_of,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question, Stance
+from dryquarry.marking.reading.compared_lists import more_than_one
 from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, told_of_others
 from dryquarry.marking.reading.kinds import Choice, Weight
-from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, BUT_NOT, REASON_BEHIND, all_but
+from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, BUT_NOT, all_but, without_reason
 from dryquarry.marking.reading.list_forms import (
     ADDS,
     GOES_FOR,
@@ -68,6 +69,7 @@ from dryquarry.marking.reading.members_named import (
     without_shared,
     without_ways,
 )
+from dryquarry.marking.reading.order_by_sides import ordered_by_sides
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, is_told_backwards, told_in_order, told_with_numbers
 from dryquarry.marking.reading.things_told_apart import told_apart
@@ -156,14 +158,14 @@ class Lists:
         text = reply.text
         if place.kind in (PlaceKind.SENTENCE, PlaceKind.FIRST_WORDS) and is_item(reply, place):
             return []  # one item of a list is no list
-        asked_of = things_of(self.question.asked)
-        asked = self.question.asked
-        reason = REASON_BEHIND.search(text, place.start, place.end)
-        place = replace(place, end=reason.start()) if reason else place
+        asked, asked_of = self.question.asked, things_of(self.question.asked)
+        place = without_reason(text, place)
         last = len(text) if place.telling else place.end
-        one_place = place.telling or place.kind is PlaceKind.LIST
-        if one_place and (whole := put_together(text, place.start, last, asked)):
+        if (place.telling or place.kind is PlaceKind.LIST) and (whole := put_together(text, place.start, last, asked)):
             return [in_order(whole)]
+        span = (place.start, place.end)
+        if told := ordered_by_sides(text, *span, asked) or more_than_one(text, *span, asked):
+            return [in_order(told)]
         if place.telling and (lines := short_lines(text, place.start)):
             return [Found(Members(lines), lines[0][1], lines[-1][2])]
         one_of_several = place.kind in (PlaceKind.FIRST_WORDS, PlaceKind.SENTENCE)
@@ -172,7 +174,7 @@ class Lists:
             return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
             return []  # it adds to the list before it
-        if place.kind is PlaceKind.LIST and labelled_run(text, self.question.asked) == (place.start, place.end):
+        if place.kind is PlaceKind.LIST and labelled_run(text, self.question.asked) == span:
             ones = labelled_ones(text, place.start, place.end)
             return [Found(Members(ones), ones[0][1], ones[-1][2])]
         listed = items(reply, place)
@@ -186,13 +188,9 @@ class Lists:
         if ticked := tuple(member_at(text, *span) for span in ticked_ones(text, place)):
             cut = cut_as_offered(text, ticked, self.question.asked)
             return [Found(Members(ticked, (cut,) if cut else ()), ticked[0][1], ticked[0][2])]
-        if place.kind is PlaceKind.LIST and (
-            so := affirmed_in(text, place.start, place.end, things_of(self.question.asked))
-        ):
+        if place.kind is PlaceKind.LIST and (so := affirmed_in(text, *span, asked_of)):
             return [Found(Members(so), so[0][1], so[-1][2])]
-        if place.kind is PlaceKind.LIST and (
-            said := tuple(mentioned_in(text, place.start, place.end, question_in(self.question.asked)))
-        ):
+        if place.kind is PlaceKind.LIST and (said := tuple(mentioned_in(text, *span, question_in(asked)))):
             return [Found(Members(said), said[0][1], said[-1][2])]
         found = [with_things(text, self._with_next(text, one, place), asked) for one in self._listed(text, place)]
         turned = is_told_backwards(text, place.start, place.end, asked)

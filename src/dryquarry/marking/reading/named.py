@@ -191,7 +191,8 @@ def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str)
 
 # "…, so the sense is vision", where a sense is asked for
 _SO_THE_HEAD = regex(
-    r"\W*(?:so|hence|therefore|thus)\s+(?:the|its)\s+(?P<head>[^\W\d_]+)\s+(?:is|was|must\s+be)\s", re.IGNORECASE
+    r"\W*(?:so|hence|therefore|thus)\s+(?:the|its)\s+(?:(?:first|last|only|real|own)\s+)?(?P<head>[^\W\d_]+)\s+(?:is|was|must\s+be)\s",
+    re.IGNORECASE,
 )
 
 
@@ -204,7 +205,10 @@ _SO_IT_IS_HER = regex(
 def _draws_head(clause: str, asked: str) -> bool:
     """Tell whether a clause draws what the thing asked for is."""
     head = _SO_THE_HEAD.match(clause) or _SO_IT_IS_HER.match(clause)
-    return head is not None and is_echo(head["head"], question_in(asked)) and not is_echo(head["head"], "")
+    if head is None or is_echo(head["head"], ""):
+        return False
+    said, question = head["head"], question_in(asked)
+    return is_echo(said, question) or is_echo(said.removesuffix("er"), question)  # "owner", where it is asked who owned
 
 
 # "At Bergen; the mate only left in Stavanger.", "The right one: starboard is left."
