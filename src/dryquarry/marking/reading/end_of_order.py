@@ -10,6 +10,7 @@ from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import extremes, way_of
 from dryquarry.marking.reading.offers import Mention
 from dryquarry.marking.reading.order_put_together import LEAST_THINGS, Direction, order_told, things_in_order
+from dryquarry.marking.reading.told import is_common
 from dryquarry.marking.regexes import regex
 
 _END = regex(r"\b(?:(?P<place>first|second|third|last)|(?P<most>[^\W\d_]{2,}est))\b", re.IGNORECASE)
@@ -36,12 +37,26 @@ def _place_asked(asked: str) -> tuple[Direction, int] | None:
 def end_of_order(text: str, start: int, end: int, asked: str) -> Mention | None:
     """Return the one thing that stands where a question asks, of an order that a stretch tells of all its things."""
     wanted, things = _place_asked(asked), things_asked(asked) or things_in_order(asked)
-    if wanted is None or len(things) < LEAST_THINGS:
+    if wanted is None:
         return None
     if wanted[0].first and (_SIGNS.search(text, start, end) or not _COMPARES.search(text, start, end)):
         return None
-    order = order_told(text, (start, end), things, wanted[0], asked)
+    order = order_told(text, (start, end), things, wanted[0], asked) if len(things) >= LEAST_THINGS else ()
+    if not order and not wanted[0].first and len(named := _named_in(text, start, end, asked)) >= LEAST_THINGS:
+        order = order_told(text, (start, end), named, wanted[0], f"{asked} {_TELLS_ORDER}")
     return order[wanted[1]] if order else None
+
+
+# "The order is Tine, Moss, Kari."
+_TELLS_ORDER = "order, ranking, result"
+_NAME = regex(r"\b[A-Z][^\W\d_]+\b")
+
+
+def _named_in(text: str, start: int, end: int, asked: str) -> tuple[str, ...]:
+    """Return the names of a stretch: those that the question has, or any where it has none."""
+    names = [name for name in dict.fromkeys(_NAME.findall(text, start, end)) if not is_common(name)]
+    known = set(_NAME.findall(asked)) & set(names)
+    return tuple(name.casefold() for name in names if name in known or not known)
 
 
 # "No one left after Tamm", "Nobody is older than Ada", "No island there is as large as Skye"

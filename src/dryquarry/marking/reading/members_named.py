@@ -55,14 +55,14 @@ _LEAD = regex(
 )
 _MEMBER_LEAD = regex(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
-    r"(?:mainly|mostly|chiefly|largely)|(?:an?\s+(?:bit|little|touch|pinch|dash)\s+of|a\s+little|some)(?=\s+[a-z]+\W*\Z)|next|then|at\s+last|at\s+the\s+end|in\s+the\s+end|last\s+of\s+all|(?:[^\W_]+\s+){1,2}(?:later|afterwards|after\s+(?:that|it|them|which))|"
+    r"(?:mainly|mostly|chiefly|largely|every|each)|(?:an?\s+(?:bit|little|touch|pinch|dash)\s+of|a\s+little|some)(?=\s+[a-z]+\W*\Z)|next|then|at\s+last|at\s+the\s+end|in\s+the\s+end|last\s+of\s+all|(?:[^\W_]+\s+){1,2}(?:later|afterwards|after\s+(?:that|it|them|which))|"
     r"comes?(?=\s+[A-Z])|after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
     r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes?|\s+is|"
-    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d\ufe0f?\u20e3\s*|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*)",
+    r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d\ufe0f?\u20e3\s*|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*|[=∈]\s*\{?)",
     re.IGNORECASE,
 )
 _REMARK = regex(
-    r"\s+(?:do|does|did|are|is|can|have|has)\W*$|"
+    r"\s+(?:do|does|did|are|is|can|have|has|only)\W*$|"
     r"\s+(?:first|second|third|fourth|fifth|last)\s*$|"
     r"\s+in\s+the\s+(?:first|second|third|fourth|fifth|last|middle|other)(?:\s+one)?\s*$|"
     r"\s*(?:\([^()]*\)|\[[^\[\]]*\])\s*$|\s+[–—-]\s.*$|\s*—.*$|:\s.*$|(?<=[^\W_]{2})\s*[=≈]\s.*$|"

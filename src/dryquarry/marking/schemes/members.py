@@ -15,7 +15,7 @@ from dryquarry.marking.reading.members_named import Members
 from dryquarry.marking.schemes.exact import accepted_texts
 from dryquarry.marking.schemes.nested import Prepare, prepare_part
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
-from dryquarry.marking.values.days import month_in_full
+from dryquarry.marking.values.days import month_in_full, weekday_in_full
 from dryquarry.marking.values.numerals import in_digits
 from dryquarry.marking.values.texts import fold, shortened, without_one
 
@@ -181,15 +181,11 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
     return Member(spellings[0], lambda text: not said_so.isdisjoint(_forms(text)))
 
 
-_MONTHS_TEXT = "january february march april june july august september october november december"
-_MONTHS = {month[:3]: month for month in _MONTHS_TEXT.split()} | {"sept": "september"}
-
-
 @lru_cache(maxsize=4096)
 def _forms(text: str) -> frozenset[str]:
     """Return what of a member is compared: it is looked at for each member of the key."""
     said = fold(text)
-    return frozenset((said, fold(without_one(text)), fold(in_digits(text)), month_in_full(said)))
+    return frozenset((said, fold(without_one(text)), fold(in_digits(text)), month_in_full(said), weekday_in_full(said)))
 
 
 def _plurals(key: str) -> tuple[str, ...]:

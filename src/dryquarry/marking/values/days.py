@@ -30,6 +30,7 @@ _FORMS = (
 
 
 _WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+_WEEKDAYS_IN_FULL = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 _WEEKDAY = regex(
     r"\W*(?:on\s+)?(?:a\s+|the\s+)?(?P<day>mon|tue|wed|thu|fri|sat|sun)(?:\.|s|rs?|urs?|(?:s|nes|rs|urs|ur)?days?)?\W*",
     re.IGNORECASE,
@@ -42,6 +43,12 @@ _IN_SHORT = {month[:3]: month for month in _MONTHS} | {"sept": "september"}
 def month_in_full(text: str) -> str:
     """Return the month that a text in small letters is short for ("apr"); any other text as it is."""
     return _IN_SHORT.get(text, text)
+
+
+def weekday_in_full(text: str) -> str:
+    """Return the day of the week that a text in small letters says ("thu", "on thursdays"); any other as it is."""
+    number = weekday_of(text)
+    return text if number is None else _WEEKDAYS_IN_FULL[number]
 
 
 def weekday_of(text: str) -> int | None:
