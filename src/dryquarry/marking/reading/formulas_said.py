@@ -47,7 +47,7 @@ _WHERE = regex(
     re.IGNORECASE,
 )
 # "4 € + 3 €/km · x", "€(12d + 30)"
-_CURRENCY = regex(r"(?<=[\dx)])\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?|[€£]\s?(?=[(\d])")
+_CURRENCY = regex(r"(?<=[\da-z)])\s?[€£](?:\s?/\s?(?:km|h|min|kg|g|l|m|d)\b)?|[€£]\s?(?=[(\d])")
 # "For n = 3 that's 12."
 _FOR_EXAMPLE = regex(
     r"\W*(?:e\.g\.\s*|check:?\s*|so\s+)?\b(?:for|with|if|when|take|testing)\s+[a-z]\s*=\s*[-−]?\d", re.IGNORECASE

@@ -31,6 +31,7 @@ from dryquarry.marking.reading.chosen import (
     without_supposed_ones,
 )
 from dryquarry.marking.reading.claims import Claim, Found, Place, PlaceKind, Question, Stance
+from dryquarry.marking.reading.each_told import of_end_asked
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import LONGEST_LISTING, Judged, boxes, judged_options
@@ -138,9 +139,8 @@ class Options:
         if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
             return [Found(Chosen(frozenset(self.texts)), start + every.start(), start + every.end())]
         if (but := _ALL_BUT.search(stretch)) and not self._named_by_text(stretch[: but.end()], 0):
-            out = self._mentions(text, start + but.end(), end, place) or self._by_place_alone(
-                text, start + but.end(), end
-            )
+            behind = start + but.end()
+            out = self._mentions(text, behind, end, place) or self._by_place_alone(text, behind, end)
             excepted = frozenset(letter for one in out for letter in one.value.letters)
             # "All but 9 are prime", where it is asked which is not
             if out and (wrong := ARE_WRONG.match(text, out[-1].end, end)) is not None:
@@ -278,8 +278,7 @@ class Options:
 
     def _restates(self, reply: Reply) -> bool:
         """Tell whether a reply lists the options as the question does; the last one listed is then no choice."""
-        lines = reply.text[-LONGEST_LISTING:].split("\n")
-        return sum(self._is_listed(line) for line in lines) > 1
+        return sum(self._is_listed(line) for line in reply.text[-LONGEST_LISTING:].split("\n")) > 1
 
     def _alone_in_bold(self, reply: Reply, place: Place) -> bool:
         """Tell whether of options listed as in the question this one is set in bold, and no other."""
@@ -384,14 +383,14 @@ class Options:
 
     def choose(self, reply: Reply, place: Place, claims: Sequence[Claim[Chosen]], question: Question) -> Choice[Chosen]:
         """Return the options that a stretch chooses, without those that only stand in its reasons."""
-        text = reply.text
+        text, asked = reply.text, question.asked
         said = _IS_PLACED.match(text, claims[0].end, place.end) if len(claims) == 1 and not place.telling else None
-        if said and tells_other_extreme(said["place"], question_in(question.asked)):
+        if said and tells_other_extreme(said["place"], question_in(asked)):
             return Choice(None)  # "D comes last", where the first is asked for
-        claims = denied_behind(text, weighed(text, place, list(claims)), question.asked)
+        claims = denied_behind(text, weighed(text, place, list(claims)), asked)
         if not claims:
             return Choice(None)
-        claims = the_single_one(text, claims, question.asked)
+        claims = the_single_one(text, of_end_asked(text, place.start, place.end, claims, asked), question.asked)
         claims = ends_with_letter(text, place, what_fits(text, place, claims))
         if opens_with_letter(text, place, claims) or opens_with_text(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))

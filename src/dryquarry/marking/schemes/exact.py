@@ -40,7 +40,7 @@ def verdicts_of(marking: Marking) -> Verdicts[Named]:
     keys = accepted_texts(marking.key)
     counts = asdict(options_of(ExactOptions, marking))
     folded = {fold(key, **counts): key for key in reversed(keys)}
-    return _Texts(tuple(keys), folded, counts)
+    return _Texts(tuple(keys), folded, counts, marking.asked)
 
 
 def kind_of(marking: Marking) -> Phrases:
@@ -94,6 +94,22 @@ def _person(text: str) -> str:
     return f"{turned['given']} {turned['surname']}" if turned else _TITLED.sub("", text, count=1)
 
 
+# "Lund", "K. Lund", where the question speaks of Kari Lund
+_SURNAME = regex(r"(?:(?P<initial>[A-ZÀ-Þ])\.\s*)?(?P<surname>[A-ZÀ-Þ][^\W\d_]+)")
+_FULL_NAME = regex(r"\b(?P<given>[A-ZÀ-Þ][^\W\d_]+)\s+(?P<surname>[A-ZÀ-Þ][^\W\d_]+)\b")
+
+
+def _in_full(text: str, asked: str) -> str:
+    """Return the one name of a question that a surname is short for; any other text as it is."""
+    short = _SURNAME.fullmatch(text)
+    full = {
+        one.group()
+        for one in (_FULL_NAME.finditer(asked) if short else ())
+        if short and one["surname"] == short["surname"] and one["given"].startswith(short["initial"] or "")
+    }
+    return full.pop() if len(full) == 1 else text
+
+
 @dataclass(frozen=True, slots=True)
 class _Texts(Verdicts[Named]):
     """How what a clause names compares with the accepted texts."""
@@ -101,6 +117,7 @@ class _Texts(Verdicts[Named]):
     keys: tuple[str, ...]
     folded: Mapping[str, str]
     counts: Mapping[str, bool]
+    asked: str = ""
 
     def _likeliest(self, claim: Claim[Named]) -> str:
         """Return the likeliest reading; a yes or no before others where one is wanted: "No, it is shut"."""
@@ -124,8 +141,9 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
-            if (key := self.folded.get(fold(_person(reading), **self.counts))) is not None:
-                return reading, key
+            for said in (_person(reading), _in_full(_person(reading), self.asked)):
+                if (key := self.folded.get(fold(said, **self.counts))) is not None:
+                    return reading, key
         same = (
             None
             if any(self.counts.values())

@@ -1,0 +1,80 @@
+"""Several things of which a stretch tells each something of the kind asked for: "8 have three, 12 have two"."""
+
+from __future__ import annotations
+
+import itertools
+import re
+
+from dryquarry.marking.reading.chosen import Chosen
+from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.regexes import regex
+from dryquarry.marking.values.numerals import NUMBER_WORDS, in_digits
+
+# "How many of them have exactly two painted faces?"
+_ASKS_HOW_MANY = regex(
+    r"\bhow\s+many\b[^?]*?\b(?P<verb>have|has|show|are|with)\s+(?:exactly\s+|only\s+|just\s+|precisely\s+)?(?P<what>\d+|[^\W\d_]+)\b",
+    re.IGNORECASE,
+)
+_HAVE = regex(
+    r"(?P<count>\d+|[^\W\d_]+)\s+(?:of\s+(?:them|these)\s+|[^\W\d_]+\s+)?(?:sit\s[^,;:]{1,30}?\s+and\s+|on\s[^,;:]{1,20}?\s+and\s+|in\s[^,;:]{1,20}?\s+and\s+)?"
+    r"(?P<verb>have|has|show|are|is|with)\s+(?:exactly\s+|only\s+|just\s+)?(?P<what>\d+|[^\W\d_]+)\b",
+    re.IGNORECASE,
+)
+_ORDER = regex(
+    r"\W*(?:the\s+)?(?:(?:right|correct|alphabetical)\s+)?(?:order|sequence)\s+(?:is|would\s+be)\b|\W*\Z", re.IGNORECASE
+)
+_BETWEEN = regex(r"[\s,;→<–-]*(?:and\s+|then\s+)?", re.IGNORECASE)
+_ASKS_END = regex(r"\b(?:comes?|is|was|are|were|stands?)\s+(?:the\s+)?(?P<end>first|last)\b", re.IGNORECASE)
+_IS_END = regex(
+    r"[\s)\]*\"']*(?:\([^()]*\)\s*)?(?:comes?|is|was|stands?|goes)?\s*(?:the\s+)?(?P<end>first|last)\b", re.IGNORECASE
+)
+
+
+def count_that_has(text: str, start: int, end: int, asked: str) -> tuple[int, int] | None:
+    """Return where the number is of which what is asked is told, of several: 12 of "8 have three, 12 have two"."""
+    wanted = _ASKS_HOW_MANY.search(question_in(asked))
+    said = [one for one in _HAVE.finditer(text, start, end) if _is_number(one["count"])] if wanted else []
+    if wanted is None or len(said) < 2:
+        return None
+    if len({_is_number(one["what"]) for one in (wanted, *said)}) > 1:
+        return None  # "120 cabbages are 3 rows", where it is asked how many are left
+    own = [one for one in said if _value(one["what"]) == _value(wanted["what"])]
+    return own[0].span("count") if len(own) == 1 else None
+
+
+def _is_number(word: str) -> bool:
+    return word.isdigit() or word.lower() in NUMBER_WORDS
+
+
+def _value(word: str) -> str:
+    """Return a number in digits, any other word in small letters."""
+    return in_digits(word.lower())
+
+
+def of_count_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number of which what is asked is told, of several of which each has something told."""
+    there = count_that_has(stretch.text, stretch.place.start, stretch.place.end, stretch.question.asked)
+    return [one for one in claims if there and one.start == there[0]] or claims
+
+
+def of_end_asked(text: str, start: int, end: int, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+    """Keep the option that is told to stand where it is asked: D of "D comes last, A first", of "A, B, C, D"."""
+    if (there := count_that_has(text, start, end, asked)) is not None:
+        return [one for one in claims if one.start == there[0]] or claims
+    wanted = _ASKS_END.search(question_in(asked))
+    if wanted is None or len(claims) < 2:
+        return claims
+    told = [_IS_END.match(text, one.end, end) for one in claims]
+    own = [
+        one
+        for one, said in zip(claims, told, strict=True)
+        if said is not None and said["end"].lower() == wanted["end"].lower()
+    ]
+    if len(own) == 1:
+        return own
+    gaps = [text[one.end : other.start] for one, other in itertools.pairwise(claims)]
+    if len(claims) > 2 and all(map(_BETWEEN.fullmatch, gaps)) and _ORDER.match(text, start, claims[0].start):
+        return [claims[0 if wanted["end"].lower() == "first" else -1]]
+    return claims
