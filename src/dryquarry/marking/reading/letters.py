@@ -37,17 +37,17 @@ from dryquarry.marking.reading.extremes import tells_other_extreme
 from dryquarry.marking.reading.judged_options import LONGEST_LISTING, Judged, boxes, judged_options
 from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.letters_in_prose import is_article, is_pronoun
-from dryquarry.marking.reading.letters_written import end_of_chosen, small_letter, written_together
+from dryquarry.marking.reading.letters_written import alone_in_bold, end_of_chosen, small_letter, written_together
 from dryquarry.marking.reading.likely_texts import CHOSEN
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT
 from dryquarry.marking.reading.option_names import (
     by_place,
     by_place_alone,
     former_or_latter,
-    is_only_a_place,
     named_alone,
     named_in_clauses,
     only_one_of_two,
+    only_places,
     ranges,
     said_as_yes_or_no,
     stated,
@@ -63,6 +63,7 @@ from dryquarry.marking.reading.option_texts import (
     without_first,
 )
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
+from dryquarry.marking.reading.options_described import described_options
 from dryquarry.marking.reading.options_left import (
     behind_that_is,
     falls_short,
@@ -134,6 +135,8 @@ class Options:
         if place.kind is PlaceKind.LIST:
             judged = self._judged(text)
             return [Found(Chosen(frozenset(letter for letter, right, _, _ in judged if right)), start, end)]
+        if len(told := self._judged_in(text, start, end)) > 1:
+            return [Found(Chosen(frozenset(letter for letter, so, _, _ in told if so)), told[0][2], told[-1][3])]
         end = end_of_chosen(text, start, end) if place.telling else end
         stretch = text[start:end]
         if (every := _ALL.match(stretch)) and not self._named_by_text(stretch, 0):
@@ -154,9 +157,9 @@ class Options:
             return [rest]
         if one_left := the_one_left("".join(self.texts), _LETTER_IN_BRACKETS.sub(r"\1", stretch)):
             return [Found(Chosen(frozenset(one_left)), start, end)]
-        told = told_unknown(self.texts, text, start, end) or statements_told(self.texts, text, start, end)
-        if told is not None:
-            return [Found(Chosen(frozenset(told), by_text=True), start, end)]
+        unknown = told_unknown(self.texts, text, start, end) or statements_told(self.texts, text, start, end)
+        if unknown is not None:
+            return [Found(Chosen(frozenset(unknown), by_text=True), start, end)]
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
         if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
             return [Found(Chosen(frozenset({alone})), start, end)]
@@ -180,7 +183,7 @@ class Options:
             found = self._mentions(reply.text, one.start, one.end, place)
             return frozenset(letter for one in found for letter in one.value.letters)
 
-        left = left_by_sentences(reply, place, named_in, frozenset(self.texts))
+        left = left_by_sentences(reply, place, named_in, frozenset(self.texts), self.asked)
         return [Found(Chosen(left[0]), *left[1:])] if left else []
 
     def _by_place_alone(self, text: str, start: int, end: int) -> list[Found[Chosen]]:
@@ -204,7 +207,12 @@ class Options:
 
     def _judged(self, text: str) -> list[Judged]:
         """Return the lines that judge the options, by letter or by text: "B: no", "9 = 3²: yes", "[x] C"."""
-        return judged_options(text, "".join(self.texts), self._text_alone)
+        judged = judged_options(text, "".join(self.texts), self._text_alone)
+        return judged if len(judged) > 1 else self._judged_in(text, 0, len(text)) or judged
+
+    def _judged_in(self, text: str, start: int, end: int) -> list[Judged]:
+        """Return the options that are described in the question's own word: "A: even, B: odd, C: even"."""
+        return described_options(text, start, end, "".join(self.texts), self._text_alone, self.asked)
 
     def _text_alone(self, said: str) -> tuple[str, int] | None:
         """Return the letter of the one option whose text stands in a line, and where in it."""
@@ -265,9 +273,8 @@ class Options:
                 continue
             found.append(Found(Chosen(frozenset({letter})), *match.span(1)))
         found += [Found(Chosen(span[0]), *span[1:]) for span in ranges("".join(self.texts), text, start, end)]
-        if (place.telling or alone) and is_only_a_place(whole):
-            found += self._by_place_alone(text, start, end)
-        for number, first, last in by_place(text, start, end, len(self.texts)):
+        placed = only_places(text, start, end, len(self.texts)) if place.telling or alone else []
+        for number, first, last in placed or by_place(text, start, end, len(self.texts)):
             found.append(Found(Chosen(frozenset({list(self.texts)[number]})), first, last))
         return sorted(found, key=lambda one: one.start)
 
@@ -279,13 +286,6 @@ class Options:
     def _restates(self, reply: Reply) -> bool:
         """Tell whether a reply lists the options as the question does; the last one listed is then no choice."""
         return sum(self._is_listed(line) for line in reply.text[-LONGEST_LISTING:].split("\n")) > 1
-
-    def _alone_in_bold(self, reply: Reply, place: Place) -> bool:
-        """Tell whether of options listed as in the question this one is set in bold, and no other."""
-        starts = [match.start(1) for match in re.finditer(r"(?m)^\W*([A-Z])[).:]\s", reply.text)]
-        bold = [start for start in starts if reply.is_bold(start, start + 1)]
-        line = reply.text.rfind("\n", 0, place.start) + 1
-        return len(bold) == 1 and line <= bold[0] < place.end
 
     def _text_follows(self, text: str, place: int, letter: str) -> bool:
         after = fold(text[place : place + len(self.texts[letter]) + 12])
@@ -361,13 +361,13 @@ class Options:
         line = reply.text[reply.text.rfind("\n", 0, place.start) + 1 : place.end]
         if not found or boxes(line):
             return None
-        if self._is_listed(line) and self._restates(reply) and not self._alone_in_bold(reply, place):
+        if self._is_listed(line) and self._restates(reply) and not alone_in_bold(reply, place):
             return None
         text = reply.text[place.start : place.end]
         said = cue("right", r"").search(text)
         right = (said is not None and not _ONLY_FOR.match(text, said.end())) or _POINTS_TO.search(text) is not None
         listed = falls_short(text, question.asked) or (
-            re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not self._alone_in_bold(reply, place)
+            re.match(r"\W*\(?[A-Z][).:]\s", text) is not None and not right and not alone_in_bold(reply, place)
         )
         would = len(reply.sentences) > 1 and _WOULD_BE.search(text) is not None
         ends = place.sentence == len(reply.sentences) - 1 and _ONLY_A_LETTER.fullmatch(text) is not None

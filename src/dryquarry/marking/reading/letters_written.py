@@ -5,8 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 
+from dryquarry.marking.reading.claims import Place
 from dryquarry.marking.reading.constructions import Span
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.reply.structure import Reply
 
 
 def written_together(text: str, start: int, end: int, options: Mapping[str, str]) -> Sequence[tuple[str, Span]]:
@@ -15,6 +17,9 @@ def written_together(text: str, start: int, end: int, options: Mapping[str, str]
     whole = text[start:end].strip(" .!)(\"'*:\n")
     if re.fullmatch(rf"[{named}](?:\s*;\s*[{named}])+|[{named}](?:\s*[–—;-]\s*[{named}]){{2,}}", whole):
         return [("".join(one for one in whole if one in named), (start, end))]
+    with_texts = rf"[{named}][).:]\s*[^;]{{1,40}}"
+    if re.fullmatch(rf"{with_texts}(?:;\s*{with_texts})+", whole):  # "A: 14; C: 30"
+        return [(one[0], (start, end)) for one in re.split(r";\s*", whole)]
     glued = re.match(rf"\W*([{named}]{{2,}})\b", text[start:end])
     if glued and len(set(glued[1])) == len(glued[1]) and glued[1] not in options.values():
         first = start + glued.start(1)
@@ -57,3 +62,11 @@ def small_letter(text: str, start: int, end: int, named: str) -> tuple[str, Span
         text[start:end],
     )
     return (small[1], (start + small.start(1), start + small.end(1))) if small else None
+
+
+def alone_in_bold(reply: Reply, place: Place) -> bool:
+    """Tell whether of options listed as in the question the one of a place is set in bold, and no other."""
+    starts = [match.start(1) for match in re.finditer(r"(?m)^\W*([A-Z])[).:]\s", reply.text)]
+    bold = [start for start in starts if reply.is_bold(start, start + 1)]
+    line = reply.text.rfind("\n", 0, place.start) + 1
+    return len(bold) == 1 and line <= bold[0] < place.end

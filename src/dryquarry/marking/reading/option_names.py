@@ -223,7 +223,12 @@ _BY_PLACE = regex(
 )
 _ENDS_WITH_PLACE = regex(rf",\s+(?:so\s+|hence\s+)?the\s+(?P<place>{'|'.join(_PLACES)})\W*\Z", re.IGNORECASE)
 _PLACE_ALONE = regex(rf"\s*(?:the\s+)?(?P<place>{'|'.join(_PLACES)})\b", re.IGNORECASE)
-_ONLY_A_PLACE = regex(rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:\s+(?:one|statement|option))?", re.IGNORECASE)
+_PLACE = regex(rf"\b(?:{'|'.join(_PLACES)})\b", re.IGNORECASE)
+_ONLY_PLACES = regex(
+    rf"(?:the\s+)?(?:{'|'.join(_PLACES)})(?:(?:,|,?\s+and|\s*&)\s+(?:the\s+)?(?:{'|'.join(_PLACES)}))*"
+    r"(?:\s+(?:one|statement|option)s?)?",
+    re.IGNORECASE,
+)
 
 
 def by_place(text: str, start: int, end: int, options: int) -> Iterator[tuple[int, int, int]]:
@@ -262,6 +267,9 @@ def by_place_alone(text: str, start: int, end: int, options: int) -> tuple[int, 
     return (number, *place.span("place")) if place and number < options else None
 
 
-def is_only_a_place(text: str) -> bool:
-    """Tell whether a text is nothing but a place: "the third"."""
-    return _ONLY_A_PLACE.fullmatch(text) is not None
+def only_places(text: str, start: int, end: int, options: int) -> list[tuple[int, int, int]]:
+    """Return which options a stretch names that is nothing but places, and where: "the first and the third"."""
+    if not _ONLY_PLACES.fullmatch(text[start:end].strip(" .!)(\"'*:\n")):
+        return []
+    named = [(_PLACES[plain_letters(one.group()).lower()], *one.span()) for one in _PLACE.finditer(text, start, end)]
+    return [one for one in named if one[0] < options]

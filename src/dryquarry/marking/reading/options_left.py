@@ -106,7 +106,7 @@ _SHUT_OUT = regex(
 
 
 def left_by_sentences(
-    reply: Reply, place: Place, named_in: Callable[[int], frozenset[str]], letters: frozenset[str]
+    reply: Reply, place: Place, named_in: Callable[[int], frozenset[str]], letters: frozenset[str], asked: str
 ) -> tuple[frozenset[str], int, int] | None:
     """Return the letters of the options that the sentences before do not shut out, and where a stretch speaks of them.
 
@@ -120,7 +120,9 @@ def left_by_sentences(
         return None
     farthest = 1 if others else FARTHEST_SENTENCES_BACK
     earlier = range(max(0, place.sentence - farthest), place.sentence)
-    shut_out = [number for number in earlier if _SHUT_OUT.search(reply.sentences[number].text)]
+    behind = content_of(reply.text[others.end() : place.end]) if others else frozenset()
+    so = bool(behind) and behind <= content_of(question_in(asked))  # "21 and 45 are odd. The other two are even."
+    shut_out = [number for number in earlier if so or _SHUT_OUT.search(reply.sentences[number].text)]
     out = frozenset(letter for number in shut_out for letter in named_in(number))
     left = letters - out
     return (left, *said.span()) if out and left and (others or len(left) == 1) else None
