@@ -59,6 +59,42 @@ def of_count_asked(stretch: Stretch, claims: Claims) -> Claims:
     return [one for one in claims if there and one.start == there[0]] or claims
 
 
+# "60 % are 72", "after 9 weeks 54"
+_PAIR = regex(
+    r"(?P<first>\d[\d.,]*\d|\d)\s?(?P<unit>%|[^\W\d_]+)\s(?:(?!of\b)[^\W\d_]+\s){0,4}?(?P<second>\d[\d.,]*\d|\d)(?!\s?[\d/·×*+−-])",
+    re.IGNORECASE,
+)
+_NUMBER = regex(r"(?<![\w.,])\d[\d.,]*\d(?![\w])|(?<![\w.,])\d(?![\w])")
+
+
+def of_pair_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number that stands with one that the question gives, where several pairs are told of the same kind.
+
+    "10 % are 12, so 60 % are 72 and 40 % are 48", where 60 % is asked for; "after 8 weeks 48, after 9 weeks 54".
+    """
+    text, asked = stretch.text, question_in(stretch.question.asked)
+    pairs = list(_PAIR.finditer(text, stretch.place.start, stretch.place.end))
+    if len(pairs) < 2 or len({one["unit"].lower() for one in pairs}) > 1:
+        return claims
+    given = set(_NUMBER.findall(asked))
+    firsts = [one for one in pairs if one["first"] in given and _asks_of(one["first"], one["unit"], asked)]
+    seconds = [one for one in pairs if one["second"] in given and _asks_many(one["unit"], asked)]
+    if len(firsts) + len(seconds) != 1:
+        return claims
+    there = firsts[0].span("second") if firsts else seconds[0].span("first")
+    return [one for one in claims if one.start < there[1] and there[0] < one.end] or claims
+
+
+def _asks_of(number: str, unit: str, asked: str) -> bool:
+    """Tell whether a question gives a number in a unit: "60 % of 120"."""
+    return re.search(rf"(?<![\w.,]){re.escape(number)}\s?{re.escape(unit)}", asked, re.IGNORECASE) is not None
+
+
+def _asks_many(unit: str, asked: str) -> bool:
+    """Tell whether a question asks how many of a unit there are."""
+    return re.search(rf"\bhow\s+many\s+(?:[^\W\d_]+\s+)?{re.escape(unit)}\b", asked, re.IGNORECASE) is not None
+
+
 def of_end_asked(text: str, start: int, end: int, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
     """Keep the option that is told to stand where it is asked: D of "D comes last, A first", of "A, B, C, D"."""
     if (there := count_that_has(text, start, end, asked)) is not None:

@@ -178,6 +178,7 @@ class FormulasSaid:
                     r",\s+(?:and\s+)?(?=the\s+[a-z]+(?:er|est)(?:\s+one)?\s+(?:is\s+)?\S)|"
                     r",\s+(?:and\s+)?(?:in\s+general|generally)(?:\s+(?:it's|it\s+is))?:?\s|"
                     r",\s+and\s+(?=[^,.]*\b(?:left|remains?)\b)|"
+                    r"(?<=[\w)}²³])\s+and\s+(?=(?:its|the)\s+[a-z]{3,}\s+(?:is\s+)?\S)|"
                     r"(?<=[\w)}]),\s+(?=[a-zA-Z]\w*'?(?:\(\w\))?\s*=)|,\s+(?=(?:wait|no)\b)",
                     stretch,
                 )

@@ -27,10 +27,20 @@ _WHICH_IS_SO = regex(
 )
 
 
+# "Ebba and Finn; Gro has a bike", on an answer line
+_SAYS = r"(?:has|have|had|is|are|was|were|does|do|did|can|gets?|got|likes?|took|takes)\b"
+_OF_ANOTHER = regex(
+    rf"(?P<list>(?:(?!\b{_SAYS})[^;\n(:])+?)(?:;|\s[–—]|,\s+(?:while|whereas))\s+(?:the\s+)?[A-Z][^\W\d_]*(?:\s+and\s+(?:the\s+)?[A-Z][^\W\d_]*)?\s+"
+    rf"{_SAYS}[^;\n]*",
+)
+
+
 def without_reason(text: str, place: Place) -> Place:
     """Return a stretch without the reason around the list: what is behind "because", or before "which is so for"."""
     reason = _REASON_BEHIND.search(text, place.start, place.end)
     so = _WHICH_IS_SO.search(text, place.start, place.end)
+    if place.telling and (another := _OF_ANOTHER.match(text, place.start, place.end)) is not None:
+        return replace(place, end=another.end("list"))
     return replace(place, start=so.end() if so else place.start, end=reason.start() if reason and not so else place.end)
 
 

@@ -56,7 +56,8 @@ _LEAD = regex(
 _MEMBER_LEAD = regex(
     r"\W*(?:(?:first(?:ly)?|second(?:ly)?|third(?:ly)?|fourth(?:ly)?|fifth|last(?:ly)?|final(?:ly)?|"
     r"(?:mainly|mostly|chiefly|largely|every|each)|(?:an?\s+(?:bit|little|touch|pinch|dash)\s+of|a\s+little|some)(?=\s+[a-z]+\W*\Z)|next|then|at\s+last|at\s+the\s+end|in\s+the\s+end|last\s+of\s+all|(?:[^\W_]+\s+){1,2}(?:later|afterwards|after\s+(?:that|it|them|which))|"
-    r"comes?(?=\s+[A-Z])|after\s+(?:it|that|them|which)|and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
+    r"comes?(?=\s+[A-Z\d])|after\s+(?:it|that|them|which)|"
+    r"and|also|of course|only|just|both|either|1st|2nd|3rd|\d{1,2}th|"
     r"(?:it\s+)?(?:starts|begins)\s+(?:out\s+)?(?:as|with)|becomes?|turns\s+into|grows\s+into|develops\s+into|ends\s+(?:up\s+)?(?:as|with))(?:\s+comes?|\s+is|"
     r"\s+the(?=\s+\w+\s*$))?[:,]?\s+|\d{1,2}[.)]\s+|\d\ufe0f?\u20e3\s*|\d{1,4}:\s+|[a-z]_?\d?\s*=\s*|[=∈]\s*\{?)",
     re.IGNORECASE,
@@ -77,7 +78,9 @@ ADDED = regex(
     r"\s(?:(?:comes?|came|arrives?|arrived)\s+)?(?:with|at|to|having|from|because|who|which|on|in|of(?=\s+\d))\s.*$",
     re.IGNORECASE,
 )
-COUNTED = regex(r"(?<=[^\W\d_])\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$")
+COUNTED = regex(
+    r"(?<=[^\W\d_])(?<!first)(?<!second)(?<!third)(?<!fourth)(?<!fifth)(?<!last)\s+\d[\d.,]*(?:\s?[^\W\d_]+)?$"
+)
 
 
 def hide_brackets(stretch: str) -> str:

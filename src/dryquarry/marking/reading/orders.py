@@ -139,7 +139,7 @@ def compared_in_order(text: str, start: int, end: int, asked: str) -> tuple[tupl
 # "Corr has 90 days, Brin 180, Dole 200 and Ashe 220.", "A gull has two legs, an ant has six and a crab ten."
 _SMALL = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 _WITH_NUMBER = regex(
-    r"(?:\A|,\s+(?:and\s+)?|\s+and\s+)\W*(?:(?:the|an?)\s+)?(?P<name>[^\W\d_]+)\s+"
+    r"(?:\A|,\s+(?:and\s+)?|\s+and\s+)\W*(?:(?:the|an?)\s+)?(?P<name>(?!(?:first|second|third|fourth|fifth|then|next|last)\b)[^\W\d_]+)\s+"
     r"(?:(?:has|had|takes|took|is|needs|weighs|costs|with)\s+)?"
     rf"(?P<number>\d+(?:\.\d+)?|{'|'.join(_SMALL)})(?:\s[^\W\d_]+)?(?=,|\sand\b|\W*\Z)",
     re.IGNORECASE,

@@ -46,6 +46,14 @@ _DESCRIBED_BY = regex(
     re.IGNORECASE,
 )
 
+# "It starts at the church and ends at the Old Mill", "Its end is the Old Mill", where it is asked where it ends
+_ASKS_WHERE_IT_ENDS = regex(r"\bwhere\b[^?]*?\s(?:ends?|ended|leads?|led)\b", re.IGNORECASE)
+_ENDS_AT = regex(
+    r"\b(?:(?:ends?|ended)\s+(?:up\s+)?(?:at|in|on|near|by)|(?:its|the)\s+end\s+is|(?:leads?|led|gets?|comes?)\s+(?:you\s+)?to(?=[^,;]*\bin\s+the\s+end\b)|leads?\s+to)\s+"
+    r"(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)(?=[,;.]|\W*\Z|\s+in\s+the\s+end\b)",
+    re.IGNORECASE,
+)
+
 # "Meteorological autumn runs from September to November.", where its beginning is asked for
 _ASKS_BEGINNING = regex(r"\b(?:begins?|starts?|opens?|opening|beginning)\b", re.IGNORECASE)
 _ASKS_END = regex(r"\b(?:(?<!the )(?<!at )ends?|closes?|finish(?:es)?|closing)\b", re.IGNORECASE)
@@ -254,6 +262,7 @@ POSITIONS = (
     *(_beside(where) for where in _WHERE_TEXT.split()),
     Construction(_LAST_OF_ALL, _ASKS_LAST, words=("last", "final", "in the end")),
     Construction(_FROM_TO_LAST, _ASKS_LAST, words=("from ",)),
+    Construction(_ENDS_AT, _ASKS_WHERE_IT_ENDS, words=(" at ", " to ", " in ", " end ", " on ", " near ")),
     Construction(_DESCRIBED_BY, whole=True, words=(", the ",)),
 )
 
