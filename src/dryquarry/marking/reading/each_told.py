@@ -6,7 +6,7 @@ import itertools
 import re
 
 from dryquarry.marking.reading.chosen import Chosen
-from dryquarry.marking.reading.claims import Claim
+from dryquarry.marking.reading.claims import Found
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.regexes import regex
@@ -95,22 +95,37 @@ def _asks_many(unit: str, asked: str) -> bool:
     return re.search(rf"\bhow\s+many\s+(?:[^\W\d_]+\s+)?{re.escape(unit)}\b", asked, re.IGNORECASE) is not None
 
 
-def of_end_asked(text: str, start: int, end: int, claims: list[Claim[Chosen]], asked: str) -> list[Claim[Chosen]]:
+def of_end_asked(text: str, start: int, end: int, found: list[Found[Chosen]], asked: str) -> list[Found[Chosen]]:
     """Keep the option that is told to stand where it is asked: D of "D comes last, A first", of "A, B, C, D"."""
     if (there := count_that_has(text, start, end, asked)) is not None:
-        return [one for one in claims if one.start == there[0]] or claims
+        return [one for one in found if one.start == there[0]] or found
+    if len(found) == 3 and _ASKS_MIDDLE.search(question_in(asked)):
+        return _in_the_middle(text, start, found)
     wanted = _ASKS_END.search(question_in(asked))
-    if wanted is None or len(claims) < 2:
-        return claims
-    told = [_IS_END.match(text, one.end, end) for one in claims]
+    if wanted is None or len(found) < 2:
+        return found
+    told = [_IS_END.match(text, one.end, end) for one in found]
     own = [
         one
-        for one, said in zip(claims, told, strict=True)
+        for one, said in zip(found, told, strict=True)
         if said is not None and said["end"].lower() == wanted["end"].lower()
     ]
     if len(own) == 1:
         return own
-    gaps = [text[one.end : other.start] for one, other in itertools.pairwise(claims)]
-    if len(claims) > 2 and all(map(_BETWEEN.fullmatch, gaps)) and _ORDER.match(text, start, claims[0].start):
-        return [claims[0 if wanted["end"].lower() == "first" else -1]]
-    return claims
+    gaps = [text[one.end : other.start] for one, other in itertools.pairwise(found)]
+    if len(found) > 2 and all(map(_BETWEEN.fullmatch, gaps)) and _ORDER.match(text, start, found[0].start):
+        return [found[0 if wanted["end"].lower() == "first" else -1]]
+    return found
+
+
+_ASKS_MIDDLE = regex(r"\bin\s+(?:the\s+middle|between)\b|\bmiddle\s+one\b", re.IGNORECASE)
+_BETWEEN_THESE = regex(r"[^.;]{0,24}\bbetween\s+(?:the\s+)?\Z", re.IGNORECASE)
+
+
+def _in_the_middle(text: str, start: int, found: list[Found[Chosen]]) -> list[Found[Chosen]]:
+    """Keep the one of three that is told to stand between the others: "Bo, between Ada and Cy", "Ada, Bo, Cy"."""
+    first, second, third = found
+    if _BETWEEN_THESE.fullmatch(text, first.end, second.start):
+        return [first]
+    row = all(_BETWEEN.fullmatch(text[one.end : other.start]) for one, other in itertools.pairwise(found))
+    return [second] if row and third and _ORDER.match(text, start, first.start) else found

@@ -25,6 +25,15 @@ _SECOND_SAID = regex(r"\b(?:second|2nd|after|next|behind|followed|then|number\s+
 _IN_BETWEEN = regex(r"\b(?:in\s+between|in\s+the\s+middle|comes?\s+second|in\s+second\s+place)\b", re.IGNORECASE)
 
 
+_JUDGED = ((("best", "hardest", "strongest", "dearest"), ("worst", "softest", "weakest", "cheapest")),)
+
+
+def is_of_more(most: str) -> bool | None:
+    """Tell whether a superlative is that of the larger number, "best" among them; None of any other word."""
+    known = [most in high for high, low in (*_OPPOSITES, *_JUDGED) if most in high or most in low]
+    return known[0] if known and most not in ("nearest", "closest", "farthest", "furthest") else None
+
+
 def extremes(text: str) -> frozenset[str]:
     """Return the superlatives of a text, "first" and "last" among them."""
     return frozenset(word.lower() for word in _EXTREME.findall(text))

@@ -133,8 +133,7 @@ class Options:
         """Return the options named in a stretch; a letter with its text is one, and so is "all except A"."""
         text, start, end = reply.text, behind_that_is(reply.text, place.start, place.end), place.end
         if place.kind is PlaceKind.LIST:
-            judged = self._judged(text)
-            return [Found(Chosen(frozenset(letter for letter, right, _, _ in judged if right)), start, end)]
+            return [Found(Chosen(frozenset(one[0] for one in self._judged(text) if one[1])), start, end)]
         if len(told := self._judged_in(text, start, end)) > 1:
             return [Found(Chosen(frozenset(letter for letter, so, _, _ in told if so)), told[0][2], told[-1][3])]
         end = end_of_chosen(text, start, end) if place.telling else end
@@ -161,6 +160,7 @@ class Options:
         if unknown is not None:
             return [Found(Chosen(frozenset(unknown), by_text=True), start, end)]
         found = self._of_two(reply, place) or self._mentions(text, start, end, place)
+        found = of_end_asked(text, start, end, found, self.asked)
         if (alone := left_by_others(text, end, found, frozenset(self.texts), self.asked)) is not None:
             return [Found(Chosen(frozenset({alone})), start, end)]
         if left := left_over(text, start, end, found, self.texts, self.asked):
@@ -390,7 +390,7 @@ class Options:
         claims = denied_behind(text, weighed(text, place, list(claims)), asked)
         if not claims:
             return Choice(None)
-        claims = the_single_one(text, of_end_asked(text, place.start, place.end, claims, asked), question.asked)
+        claims = the_single_one(text, claims, question.asked)
         claims = ends_with_letter(text, place, what_fits(text, place, claims))
         if opens_with_letter(text, place, claims) or opens_with_text(text, place, claims):
             return Choice(replace(claims[0], stance=Stance.ASSERTED))

@@ -21,6 +21,7 @@ from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import echo, is_echo, question_in
 from dryquarry.marking.reading.judged_things import affirmed_in, by_predicate, told_of_others
 from dryquarry.marking.reading.kinds import Choice, Weight
+from dryquarry.marking.reading.labels_in_row import labels_in_row
 from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, BUT_NOT, all_but, without_reason
 from dryquarry.marking.reading.list_forms import (
     ADDS,
@@ -164,7 +165,8 @@ class Lists:
         if (place.telling or place.kind is PlaceKind.LIST) and (whole := put_together(text, place.start, last, asked)):
             return [in_order(whole)]
         span = (place.start, place.end)
-        if told := ordered_by_sides(text, *span, asked) or more_than_one(text, *span, asked):
+        told = ordered_by_sides(text, *span, asked) or more_than_one(text, *span, asked)
+        if told := told or (labels_in_row(text, *span, asked) if place.telling else ()):
             return [in_order(told)]
         if place.telling and (lines := short_lines(text, place.start)):
             return [Found(Members(lines), lines[0][1], lines[-1][2])]

@@ -164,8 +164,8 @@ def set_aside(text: str, place: Place, start: int, end: int) -> tuple[list[Denia
         start = first.end()
     # "crane (heron ✗, stork ✗)": what is crossed in brackets is not what stands before them
     beside = text.find("(", start + 1, end)
-    named = beside if beside > 0 and text[start:beside].strip() else end
-    crossed = _CROSS.search(text, start, named) or _CALLED_WRONG.search(text[place.start : start])
+    before = beside if beside > 0 and text[start:beside].strip() else end
+    crossed = _CROSS.search(text, start, before) or _CALLED_WRONG.search(text[place.start : start])
     crossed = crossed or _IT_IS_NOT.match(text[start:end])
     if crossed is None and re.search(r"\w", text[end : place.end]):
         crossed = _USED_TO.match(text, start, end)

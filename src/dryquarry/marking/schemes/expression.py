@@ -20,9 +20,9 @@ from dryquarry.marking.reading.formulas_said import FormulasSaid, Said
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.view import view_of
 from dryquarry.marking.schemes.reading_marker import Verdicts, reading_marker
-from dryquarry.marking.values.formulas import Formula, FormulaFault, context, value_at
+from dryquarry.marking.values.formulas import Formula, FormulaFault, context, substituted, value_at
 from dryquarry.marking.values.texts import shortened
-from dryquarry.marking.values.written import formula_in
+from dryquarry.marking.values.written import formula_in, number_in
 
 POINTS = 40
 ENOUGH = 8
@@ -39,7 +39,8 @@ class ExpressionOptions:
 
 def prepare(marking: Marking) -> Marker:
     """Return the marker for a formula; raises MarkingFault when the key cannot be read as one."""
-    return reading_marker(marking, kind_of(marking), _Formulas(_wanted(marking), str(marking.key)))
+    constant = _ASKS_ANTIDERIVATIVE.search(marking.asked) is not None
+    return reading_marker(marking, kind_of(marking), _Formulas(_wanted(marking), str(marking.key), constant))
 
 
 def kind_of(marking: Marking) -> FormulasSaid:
@@ -64,18 +65,28 @@ def _wanted(marking: Marking) -> Formula:
 _A_WORD = regex(r"(?<![\\a-zA-Z])(?!(?:sqrt|sin|cos|tan|log|exp|cbrt|root)(?![a-zA-Z]))[a-zA-Z]{3,}")
 
 
+_ASKS_ANTIDERIVATIVE = regex(r"\b(?:anti-?derivative|primitive|indefinite\s+integral|integrate)\b|∫", re.IGNORECASE)
+
+
 @dataclass(frozen=True, slots=True)
 class _Formulas(Verdicts[Said]):
     """How a formula compares with the key."""
 
     wanted: Formula
     key: str
+    any_constant: bool = False
 
     def score(self, claim: Claim[Said]) -> float:
-        return float(equal(claim.value.formula, self.wanted) is True)
+        return float(self._equal(claim) is True)
+
+    def _equal(self, claim: Claim[Said]) -> bool | None:
+        """Tell whether a formula is the key's; a constant of integration counts as nought where the key has none."""
+        formula = claim.value.formula
+        free = set(formula.names() - self.wanted.names()) & {"c", "C"} if self.any_constant else set()
+        return equal(substituted(formula, free.pop(), number_in("0")) if len(free) == 1 else formula, self.wanted)
 
     def said(self, claim: Claim[Said]) -> str:
-        same = equal(claim.value.formula, self.wanted)
+        same = self._equal(claim)
         if same is None:
             return f"'{shortened(claim.value.text)}' and the key have no values that can be compared"
         return f"read '{shortened(claim.value.text)}', {'equal' if same else 'not equal'} to the key"
