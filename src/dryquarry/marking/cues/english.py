@@ -719,6 +719,7 @@ CUES = {
         r"please (?:tell|give) me (?:the|how|what|when|which|where)",
         r"(?:text|question|passage|story|puzzle|log) only (?:gives|tells|states|says|mentions) (?:us )?(?:the|how|what|when|where)",
         r"only the [^,.;]{3,40} (?:is|are) (?:known|given|stated|told)",
+        r"(?:we|you|i) know the [^,.;]{3,60} only(?=[.,;])",
         r"(?:we|you|i) only know (?:the|when|how|what|where|who)",
         r"(?:we|you|i) know [^,.;]{3,60},? (?:but )?not (?:how|when|where|who|which|what|why)",
         r"all (?:that )?(?:we|one|you|i) (?:know|can say|are told|learn) is that",

@@ -1,9 +1,10 @@
-"""Labels of the question's things in a row: "c-a-b", "cab", "1c, 2a, 3b", "soak (c), rinse (a), dry (b)"."""
+"""Labels or things of the question in a row: "c-a-b", "cab", "1c, 2a, 3b", "soak (c), rinse (a), dry (b)", "9-7-4"."""
 
 from __future__ import annotations
 
 import re
 
+from dryquarry.marking.reading.asked_lists import things_asked
 from dryquarry.marking.reading.members_named import NamedMember
 from dryquarry.marking.regexes import regex
 
@@ -21,7 +22,8 @@ def labels_in_row(text: str, start: int, end: int, asked: str) -> tuple[NamedMem
     labels = tuple(dict.fromkeys(one["label"].lower() for one in _LABEL.finditer(asked)))
     numbers = tuple(dict.fromkeys(_NUMBER.findall(asked)))
     said = text[start:end]
-    for known, parted in ((labels, r"[-–>→,\s]*(?:\d\s?)?"), (numbers, r"\s*-\s*")):
+    things = things_asked(asked)
+    for known, parted in ((labels, r"[-–>→,\s]*(?:\d\s?)?"), (numbers, r"\s*-\s*"), (things, r"\s*-\s*")):
         if len(known) < LEAST_LABELS:
             continue
         one = "|".join(map(re.escape, known))

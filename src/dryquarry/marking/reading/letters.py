@@ -65,6 +65,7 @@ from dryquarry.marking.reading.option_texts import (
 from dryquarry.marking.reading.options_denied import ARE_WRONG, are_shut_out, denied_behind, left_by_others, weighed
 from dryquarry.marking.reading.options_described import described_options
 from dryquarry.marking.reading.options_left import (
+    ALL_OTHERS,
     behind_that_is,
     falls_short,
     left_by_sentences,
@@ -87,9 +88,6 @@ _ALL_BUT = regex(
     re.IGNORECASE,
 )
 _LETTER_IN_BRACKETS = regex(r"[(\[]([A-Z])[)\]]")
-_ALL_OTHERS = regex(
-    r"\b(?:every|all)(?:\s+of)?(?:\s+the)?\s+others?\b(?:\s+(?:options?|ones?|numbers?))?", re.IGNORECASE
-)
 _SAID_NOT = regex(r"\b(?:not?|none|never|wrong|false|incorrect)\b|n't\b", re.IGNORECASE)
 _ALL = regex(
     r"^\W*(?:all(?:\s+(?:of\s+)?(?:them|these|the\s+(?:above|options|statements)|\w+\s+(?:options|"
@@ -193,7 +191,7 @@ class Options:
 
     def _all_others(self, text: str, start: int, end: int, place: Place) -> Found[Chosen] | None:
         """Return the options left in "only B is no square, so all the others apply"; None where it is not said so."""
-        others = _ALL_OTHERS.search(text, start, end)
+        others = ALL_OTHERS.search(text, start, end)
         if (
             others is None
             or _SAID_NOT.search(text, others.end(), end)

@@ -120,6 +120,7 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     firm = [claim for claim in claims if claim.stance is Stance.ASSERTED] or list(claims)
     if asks_yes_or_no(asked):
         firm = [one for one in firm if one.value.texts[0] in ("yes", "no")] or firm  # "It isn't; it breathes air."
+    firm = _not_so(reply.text, firm, asked)
     final = firm[0]
     turned = _turned_to(reply, place, firm, asked)
     own = _of_its_name(reply.text, asked, firm)
@@ -157,6 +158,20 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     if place.telling and final is claims[0] and two_of_a_kind(reply.text, place.start, place.end):
         others = claims[1:]
     return Choice(final, tuple(others), ())
+
+
+# "The Sill reaches the sea, the Tarn doesn't", where it is asked which doesn't
+_DOES_NOT = regex(
+    r"\b(?:does|do|did|is|are|was|were|has|have|can)(?:n['’]t|\s+not)\b|\bcan(?:not|['’]t)\b", re.IGNORECASE
+)
+
+
+def _not_so(text: str, firm: list[Claim[Named]], asked: str) -> list[Claim[Named]]:
+    """Keep the clause that says what is not so, where that is asked for and one of several says it."""
+    if len(firm) < 2 or not _DOES_NOT.search(question_in(asked)):
+        return firm
+    denied = [claim for claim in firm if _DOES_NOT.search(clause_text(text, claim))]
+    return denied if len(denied) == 1 else firm
 
 
 def _turned_to(reply: Reply, place: Place, firm: list[Claim[Named]], asked: str) -> list[Claim[Named]]:

@@ -15,6 +15,12 @@ from dryquarry.marking.reply.structure import Reply
 
 LEAST_OPTIONS = 3
 FARTHEST_SENTENCES_BACK = 24
+# "Only B is no square, so all the others apply", "A and C are wrong, the other two are true"
+ALL_OTHERS = regex(
+    r"\bthe\s+other(?:s|\s+(?:two|three|ones))\s+(?:are|do|fit|apply|hold)\b(?!n['’]t|\s+not)|"
+    r"\b(?:every|all)(?:\s+of)?(?:\s+the)?\s+others?\b(?:\s+(?:options?|ones?|numbers?))?",
+    re.IGNORECASE,
+)
 # "It's neither the oak nor the beech nor the birch.", its options left out
 _NEITHER = regex(
     r"\W*(?:so\s+)?(?:(?:it|that|this|the\s+(?:right\s+|correct\s+)?answer)(?:['’]s|\s+is|\s+was|\s+can(?:not|['’]t)\s+be)\s+)?"

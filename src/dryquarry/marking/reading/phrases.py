@@ -180,7 +180,7 @@ class Phrases:
             return True
         if is_year_of_else(text, start, end, asked):
             return True
-        if is_undecided(text, start, end) or self._is_label(text, start, end, place):
+        if is_undecided(text, start, end) or (not says_yes and self._is_label(text, start, end, place)):
             return True
         if not alone and only_leads_to_word(text, start, end, question_in(asked)):
             return True
@@ -219,7 +219,7 @@ class Phrases:
         readings = [one for one in readings if not ONLY_MOST.fullmatch(one[0])] or readings
         if asks_who(asked):
             readings = [one for one in readings if not _DID_NOT.match(one[0])]
-        readings = list(that_say_yes_or_no(readings)) if asks_yes_or_no(asked) else readings
+        readings = list(that_say_yes_or_no(readings, asked))
         if not readings:
             return None
         as_told = [one for one in likely if one[1] <= readings[0][1] < one[2]]

@@ -46,6 +46,14 @@ _DESCRIBED_BY = regex(
     re.IGNORECASE,
 )
 
+# "The Sill and the Orne reach the sea, the Tarn doesn't", where it is asked which doesn't
+_ASKS_WHICH_DOES_NOT = regex(r"\b(?:which|who|what)\b[^?]*(?:n['’]t|\snot)\b", re.IGNORECASE)
+_ONE_DOES_NOT = regex(
+    r"(?:[,;]|\band|\bbut|\bwhile|\bwhereas)\s+(?:(?:and|but|while|whereas|only)\s+)*(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)\s+"
+    r"(?:(?:does|do|did|is|are|was|were|has|have|can)(?:n['’]t|\s+not)|can(?:not|['’]t))\W*\Z",
+    re.IGNORECASE,
+)
+
 # "It starts at the church and ends at the Old Mill", "Its end is the Old Mill", where it is asked where it ends
 _ASKS_WHERE_IT_ENDS = regex(r"\bwhere\b[^?]*?\s(?:ends?|ended|leads?|led)\b", re.IGNORECASE)
 _ENDS_AT = regex(
@@ -262,6 +270,7 @@ POSITIONS = (
     *(_beside(where) for where in _WHERE_TEXT.split()),
     Construction(_LAST_OF_ALL, _ASKS_LAST, words=("last", "final", "in the end")),
     Construction(_FROM_TO_LAST, _ASKS_LAST, words=("from ",)),
+    Construction(_ONE_DOES_NOT, _ASKS_WHICH_DOES_NOT, words=("n't", "n’t", "not")),
     Construction(_ENDS_AT, _ASKS_WHERE_IT_ENDS, words=(" at ", " to ", " in ", " end ", " on ", " near ")),
     Construction(_DESCRIBED_BY, whole=True, words=(", the ",)),
 )

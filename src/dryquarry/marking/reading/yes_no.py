@@ -65,18 +65,45 @@ _OUTRIGHT = regex(r"\W*(?P<said>yes|no)\b(?=\W*(?:\Z|[,;:.!—–-]))", re.IGNOR
 _IS_IT_TRUE = regex(r"\b(?:true|correct|right|so|the\s+case)\b", re.IGNORECASE)
 
 
+_ASKS_TRUE_OR_FALSE = regex(r"\b(?:true\s+or\s+false|false\s+or\s+true)\b", re.IGNORECASE)
 _YES_OR_NO = regex(
     r"\W*(?:yes|no|not|yep|yeah|nope|true|false|correct|incorrect|right|wrong|ja|nein|oui|non|s[ií])\b", re.IGNORECASE
 )
 
 
-def that_say_yes_or_no(readings: Sequence[Answer]) -> tuple[Answer, ...]:
-    """Return those readings of a clause that say yes or no."""
-    return tuple(one for one in readings if _YES_OR_NO.match(one[0]))
+def that_say_yes_or_no(readings: Sequence[Answer], asked: str) -> tuple[Answer, ...]:
+    """Return those readings of a clause that say yes or no, where that is asked for; all of them where it is not."""
+    wanted = asks_yes_or_no(asked) or _ASKS_TRUE_OR_FALSE.search(asked)
+    return tuple(one for one in readings if not wanted or _YES_OR_NO.match(one[0]))
+
+
+# "That's false", "The statement is not true", "F", "…, so false"
+_CALLS_TRUE = regex(
+    rf"{_LEAD}(?:(?:it|that|this|the\s+(?:statement|claim|sentence))(?:(?:['’]s|\s+is)(?:\s+(?P<not>not))?|\s+(?P<isnt>isn['’]t))\s+|(?P<alone>not)\s+)?"
+    r"(?P<said>true|false|correct|incorrect|wrong|right|untrue|yes|no|[tf])\b(?=\s*(?:\Z|[,;:.!(–—]|-\s|because\b|since\b|as\b))",
+    re.IGNORECASE,
+)
+_SO_TRUE = regex(
+    r"(?:,|\bso|\bhence|\bthus)\s+(?:(?:it|that|this)(?:['’]s|\s+is)\s+)?(?P<said>true|false)\W*\Z", re.IGNORECASE
+)
+
+
+def _true_or_false(text: str, start: int, end: int) -> Answer | None:
+    """Return whether a clause calls a statement true or false, and where."""
+    if (last := _SO_TRUE.search(text, start, end)) is not None:
+        return last["said"].lower(), *last.span("said")
+    said = _CALLS_TRUE.match(text, start, end)
+    if said is None:
+        return None
+    so = said["said"].lower() in ("true", "correct", "right", "yes", "t")
+    denied = bool(said["not"] or said["isnt"] or said["alone"])
+    return ("true" if so != denied else "false"), *said.span(0 if denied else "said")
 
 
 def yes_or_no(text: str, start: int, end: int, asked: str) -> Answer | None:
     """Return whether a clause says yes or no to a question that wants one of them, and where; None where neither."""
+    if _ASKS_TRUE_OR_FALSE.search(asked):
+        return _true_or_false(text, start, end)
     if not asks_yes_or_no(asked):
         return None
     at_once = _AT_ONCE.match(text, start, end)
