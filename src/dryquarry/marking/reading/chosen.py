@@ -230,6 +230,16 @@ PARTLY = 0.2
 _IN_ALL = regex(r"\b(?:in\s+all|in\s+total|altogether|overall|all\s+in\s+all)\b", re.IGNORECASE)
 
 
+_AGAINST = regex(r",?\s+(?:but|while|whereas)\s+", re.IGNORECASE)
+
+
+def are_set_against(text: str, claims: list[Claim[Chosen]]) -> bool:
+    """Tell whether two options are told in words and set against each other: "it slips when pulled, but holds …"."""
+    if len(claims) != 2 or not all(claim.value.by_text for claim in claims):
+        return False
+    return _AGAINST.search(text, claims[0].end, claims[1].start) is not None
+
+
 def of_what_is_asked(text: str, place: Place, claims: list[Claim[Chosen]], question: Question) -> list[Claim[Chosen]]:
     """Keep the options of which is said what was asked: "A and D are even, B and C are odd" where that is "even"."""
     parted = [match.span() for match in _CLAUSE.finditer(text, place.start, place.end)]

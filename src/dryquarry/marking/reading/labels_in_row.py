@@ -14,6 +14,12 @@ _LABEL = regex(r"(?<![\w'’])\(?(?P<label>[A-Za-z])(?:\)\s|\s\(|:\s)")
 _NUMBER = regex(r"(?<![\w.,])\d+(?![\w]|[.,]\d)")
 
 
+# "M N O", "MNO", where letters are asked for
+_ASKS_LETTERS = regex(r"\b(?:which|what|list|name|give)\b[^?.]*\bletters\b", re.IGNORECASE)
+_LETTERS = regex(r"\W*(?:[A-Z](?:[ -]?[A-Z]){1,25}|[a-z](?:[ -][a-z]){1,25})\W*")
+_LETTER = regex(r"[^\W\d_]")
+
+
 def labels_in_row(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...]:
     """Return the labels or numbers that a question lists, in the order of an answer that has each once; else nothing.
 
@@ -22,6 +28,8 @@ def labels_in_row(text: str, start: int, end: int, asked: str) -> tuple[NamedMem
     labels = tuple(dict.fromkeys(one["label"].lower() for one in _LABEL.finditer(asked)))
     numbers = tuple(dict.fromkeys(_NUMBER.findall(asked)))
     said = text[start:end]
+    if _ASKS_LETTERS.search(asked) and (letters := _LETTERS.fullmatch(text, start, end)) is not None:
+        return tuple((one.group(), *one.span()) for one in _LETTER.finditer(text, *letters.span()))
     things = things_asked(asked)
     for known, parted in ((labels, r"[-–>→,\s]*(?:\d\s?)?"), (numbers, r"\s*-\s*"), (things, r"\s*-\s*")):
         if len(known) < LEAST_LABELS:

@@ -13,6 +13,7 @@ from dryquarry.marking.reading.chosen import (
     ASIDE_START,
     Chosen,
     after_reason,
+    are_set_against,
     behind_so,
     called_the_one,
     compared,
@@ -402,6 +403,8 @@ class Options:
         bold = [claim for claim in claims if reply.is_bold(claim.start, claim.end)]
         if bold and len(bold) < len(claims) and not place.telling:
             claims = bold
+        if place.telling and are_set_against(text, claims):
+            claims = of_what_is_asked(text, place, claims, question)
         if not place.telling:
             claims = compared(text, place, claims, question)
             claims = last_step(text, place, after_reason(text, place, claims))
@@ -422,12 +425,9 @@ class Options:
         if letters and len(letters) < len(taken) and place.telling:
             taken = letters  # "A, the heron with the lamp": the letter is the choice
         final = taken[0]
+        either = text[max(0, final.start - 8) : final.start].lower().strip().endswith("either")
         for before, claim in itertools.pairwise(taken):
-            if (
-                claim.stance is Stance.HEDGED
-                or _OR.fullmatch(text[before.end : claim.start])
-                or text[max(0, taken[0].start - 8) : taken[0].start].lower().strip().endswith("either")
-            ):
+            if claim.stance is Stance.HEDGED or either or _OR.fullmatch(text[before.end : claim.start]):
                 others.append(claim)
             else:
                 both = Chosen(

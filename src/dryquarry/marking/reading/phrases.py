@@ -25,6 +25,7 @@ from dryquarry.marking.reading.comparisons import more_of_two
 from dryquarry.marking.reading.constructions import ASKS_WHERE, FIRST, SURE, found_by
 from dryquarry.marking.reading.echo import asks_yes_or_no, echo, echo_of_it, is_echo, question_in, without_supposed
 from dryquarry.marking.reading.end_of_order import end_of_order, line_at_end, none_beyond, tells_no_end
+from dryquarry.marking.reading.filled_in import filled_in
 from dryquarry.marking.reading.kinds import Choice, Weight
 from dryquarry.marking.reading.likely import Likelihood
 from dryquarry.marking.reading.likely_texts import NAMED
@@ -130,8 +131,9 @@ class Phrases:
         if not place.telling and (there := end_of_order(reply.text, place.start, place.end, asked)) is not None:
             one = (reply.text[there[1] : there[2]], *there[1:])
             return [Found(Named((one,), True, (place.start, place.end)), place.start, place.end)]
-        if (row := middle_of_row(reply.text, place.start, place.end, asked)) is not None:
-            return [Found(Named(((reply.text[slice(*row)], *row),), True, (place.start, place.end)), *row)]
+        for finds in (filled_in, middle_of_row):
+            if (row := finds(reply.text, place.start, place.end, asked)) is not None:
+                return [Found(Named(((reply.text[slice(*row)], *row),), True, (place.start, place.end)), *row)]
         judged = said_yes_to(reply.text, place.start, place.end)
         if judged or (judged := offered_that_is_so(reply.text, place.start, place.end, asked)) is not None:
             return [Found(Named((judged,), True, (place.start, place.end)), *judged[1:])]
@@ -365,10 +367,6 @@ class Phrases:
         spans = [*written_alone(text, start, end, place, asked), *spans]
         whole_first = place.telling or place.kind in (PlaceKind.STATEMENT, PlaceKind.FIRST_WORDS)
         ordered = [*spans, *spoken] if whole_first else [*spoken, *spans]
-        if _ASKS_FOREIGN.search(asked):
-            ordered += [
-                (article.end(), last) for first, last in ordered if (article := _ARTICLE.match(text, first, last))
-            ]
         if (joined := _JOINED.match(text, start, end)) is not None:
             first, last = joined.span("all")
             ordered = [one for one in ordered if not (first <= one[0] and one[1] <= last) or one == (first, last)]
@@ -438,11 +436,6 @@ _DID_NOT = regex(r"(?:could|can|did|does|do|was|is|has|had|would)(?:n['’]t|\s+
 _LABEL = regex(r"(?:\A|\n|[.;]\s)\W*[^\W\d_]+\s*:[\s*_]*\Z")
 # "a shade of green"
 _SHADE = regex(r"\W*an?\s+(?:shade|kind|sort|type|form|species)\s+of\s+", re.IGNORECASE)
-# "la pêche", where the French word is asked for
-_ASKS_FOREIGN = regex(
-    r"\b(?:French|German|Spanish|Italian|Dutch|Portuguese)\s+(?:word|noun|name|term)\b", re.IGNORECASE
-)
-_ARTICLE = regex(r"\W*(?:(?:la|le|les|une?|der|die|das|eine?|el|los|las|il|lo|het|de)\s+|l['’])(?=\w)", re.IGNORECASE)
 # "Copper and tin both turn green": neither is named alone
 _JOINED = regex(
     r"\W*(?:both\s+)?(?P<all>(?:the\s+)?[\w'-]+(?:,\s+(?:the\s+)?[\w'-]+)*,?\s+and\s+(?:the\s+)?[\w'-]+)\s+(?:are|were|have|do|both|all)\b",

@@ -110,6 +110,20 @@ def _in_full(text: str, asked: str) -> str:
     return full.pop() if len(full) == 1 else text
 
 
+# "le quartz", "mainly quartz, with some feldspar"
+_ARTICLE = regex(
+    r"(?:le|la|les|un|une|der|die|das|den|dem|ein|eine|einen|el|los|las|una|unos|il|lo)\s+(?=[^\W\d_])|l['’](?=[^\W\d_])|"
+    r"(?:mainly|mostly|chiefly|largely|primarily)\s+",
+    re.IGNORECASE,
+)
+_WITH_SOME = regex(r",\s+(?:with|and)\s+(?:some|a\s+(?:little|bit\s+of))\s+[^,;:.]{1,40}\Z", re.IGNORECASE)
+
+
+def _itself(text: str) -> str:
+    """Return a text without an article of another language, and without what is said to be little beside it."""
+    return _ARTICLE.sub("", _WITH_SOME.sub("", text), count=1) if _ARTICLE.match(text) else text
+
+
 @dataclass(frozen=True, slots=True)
 class _Texts(Verdicts[Named]):
     """How what a clause names compares with the accepted texts."""
@@ -137,7 +151,7 @@ class _Texts(Verdicts[Named]):
     def _match(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return the reading that is an accepted text, and which it is."""
         for reading in claim.value.texts:
-            for said in (reading, without_one(reading), in_digits(reading)):
+            for said in (reading, without_one(reading), in_digits(reading), _itself(reading)):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
