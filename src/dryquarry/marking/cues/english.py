@@ -614,6 +614,7 @@ CUES = {
         r"insufficient(?:ly)?",
         r"(?:text|log|letter|entry|question|story) is (?:of )?no help",
         r"(?:we|you|i|one) only knows? that",
+        r"(?:that's|this is|it's|that is|it is) not (?:said|stated|told|mentioned|given)(?=\W*(?:\Z|[.,;]))",
         r"(?:we're|we are|you're|you are|i'm|i am) (?:only told|told only) (?:that|how|what|when|where)",
         r"(?:we|you|i|one) (?:only|just|merely) (?:learns?|hears?|gets? to know|are told) (?:what|how|that|of)",
         r"(?:would )?requires? (?:knowing|to know)",

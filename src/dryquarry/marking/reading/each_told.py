@@ -59,6 +59,25 @@ def of_count_asked(stretch: Stretch, claims: Claims) -> Claims:
     return [one for one in claims if there and one.start == there[0]] or claims
 
 
+# "3 parts of syrup and 12 of water", where it is asked how many parts of syrup
+_ASKS_OF = regex(r"\bhow\s+many\s+[^\W\d_]+\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)\b(?!\s+and\b)", re.IGNORECASE)
+_OF_THAT = regex(r"(?:\s+[^\W\d_]+)?\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)", re.IGNORECASE)
+
+
+def of_kind_of_part(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep the number of the parts of what is asked, where others are parts of something else."""
+    wanted = _ASKS_OF.search(question_in(stretch.question.asked))
+    told = [_OF_THAT.match(stretch.text, one.end) for one in claims] if wanted else []
+    if wanted is None or sum(one is not None for one in told) < 2:
+        return claims
+    own = [
+        one
+        for one, said in zip(claims, told, strict=True)
+        if said is not None and said["what"].lower() == wanted["what"].lower()
+    ]
+    return own if len(own) == 1 else claims
+
+
 # "60 % are 72", "after 9 weeks 54"
 _PAIR = regex(
     r"(?P<first>\d[\d.,]*\d|\d)\s?(?P<unit>%|[^\W\d_]+)\s(?:(?!of\b)[^\W\d_]+\s){0,4}?(?P<second>\d[\d.,]*\d|\d)(?!\s?[\d/·×*+−-])",

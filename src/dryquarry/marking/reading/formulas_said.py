@@ -82,6 +82,9 @@ _BEFORE_WORDS = regex(
     r"\W{0,3}(?P<one>[^A-Za-z\n]*\d(?:[^A-Za-z\n]|[a-zA-Z](?![a-zA-Z]))*?)\s+"
     r"(?=(?!sqrt|times|plus|minus|over|gives|makes|would|means|yields|leads|becomes)[a-z]{4,}\s)"
 )
+_AFTER_LETTER = regex(
+    r"\W*(?:after|in|for|at)\s+[a-z]\s+[a-z]{3,},?\s+(?:(?:there|we)\s+(?:are|have)\s+)?(?=[\d(])", re.IGNORECASE
+)
 _COLON = regex(r"^[^:=]{0,80}:\s+(?=\S)", re.DOTALL)
 # "the sum of all six faces, ab + ab + …"
 _UP_TO_COMMA = regex(r"^[A-Za-z][A-Za-z' -]{4,80}\s[A-Za-z]{4,},\s+")
@@ -256,6 +259,8 @@ class FormulasSaid:
         ends = _ENDS_WITH.search(text[start:end])
         if ends is not None and not _A_WORD.search(ends["one"]) and not sides:
             yield start + ends.start("one"), start + ends.end("one")
+        if (lead := _AFTER_LETTER.match(text, start, end)) is not None and not sides:
+            start = lead.end()  # "After t hours 100 − 5t litres are left."
         for first in [*sides, start]:
             # "With r = d/2 the area becomes …"
             sets = _SETS_FIRST.match(text, first, end)
@@ -309,6 +314,9 @@ class FormulasSaid:
         if (own := _of_asked_kind(reply.text, place, firm, question.asked)) is not None:
             return Choice(own, (), ())
         firm = _solved_as_asked(reply.text, firm, question.asked)
+        if not place.telling and _ASKS_IN_LETTER.search(question.asked):
+            # "100 − 5t are left; the tank is empty after 20 hours"
+            firm = [claim for claim in firm if claim.value.formula.names()] or firm
         named = [claim for claim in firm if claim.value.formula.names()]
         if named and not all(claim in named for claim in firm):
             # "12x² − 1; the 9 vanishes": a number of the question, of which something is told

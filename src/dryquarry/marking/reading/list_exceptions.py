@@ -35,10 +35,20 @@ _OF_ANOTHER = regex(
 )
 
 
+# "Without milk and eggs, bread and salt are left", "After Wednesday come Thu, Fri and Sat"
+_BESIDE_THESE = regex(
+    r"\W*(?:without\s+[^,;:.]{1,60},\s+|after\s+(?:the\s+)?[^,;:.\s]+(?:\s[^,;:.\s]+)?\s+(?:comes?|follows?)\s+)"
+    r"(?=\S)(?![^.;]*\bafter\b)",
+    re.IGNORECASE,
+)
+
+
 def without_reason(text: str, place: Place) -> Place:
     """Return a stretch without the reason around the list: what is behind "because", or before "which is so for"."""
     reason = _REASON_BEHIND.search(text, place.start, place.end)
     so = _WHICH_IS_SO.search(text, place.start, place.end)
+    if (beside := _BESIDE_THESE.match(text, place.start, place.end)) is not None:
+        return replace(place, start=beside.end())
     if place.telling and (another := _OF_ANOTHER.match(text, place.start, place.end)) is not None:
         return replace(place, end=another.end("list"))
     return replace(place, start=so.end() if so else place.start, end=reason.start() if reason and not so else place.end)

@@ -7,6 +7,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from dryquarry.marking.regexes import regex
+from dryquarry.marking.values.clock import find_times
 from dryquarry.marking.values.numbers import find_terms
 from dryquarry.marking.values.quantities import find_ordinals
 
@@ -106,7 +107,7 @@ def _phrase(option: str, noun: str | None = None) -> str:
         words[0] = f"{words[0][:-1]}s?"  # "It will float" is "It floats."
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
     joined = r"\W{1,3}(?:the\s|an?\s)?".join(words)
-    joined = _IS_NOT.sub(r"(?:\1\\W{1,3}(?:the\\s|an?\\s)?not|\1n['’]t)", joined)
+    joined = _IS_NOT.sub(r"(?:\1\\W{1,3}(?:the\\s|an?\\s)?not?|\1n['’]t|can(?:not|['’]t)\\sbe)", joined)
     return rf"(?<![\w.,/])(?<![-−](?=\d)){sign}{joined}(?![\w/]|[.,]\d)"
 
 
@@ -141,10 +142,28 @@ def _unit_shared(options: tuple[str, ...]) -> str:
     return units.pop() if None not in parted and len(units) == 1 else ""
 
 
+_CLOCK = regex(r"\d{1,2}:[0-5]\d(?:\s?[ap]\.?m\.?)?", re.IGNORECASE)
+
+
+def _timed(options: tuple[tuple[str, str], ...], text: str, start: int, end: int) -> list[tuple[str, tuple[int, int]]]:
+    """Return the letters of options that are times of day, and where a stretch tells them: "half past eleven"."""
+    if not all(_CLOCK.fullmatch(option.strip()) for _, option in options):
+        return []
+    times = {find_times(option)[0].minutes: letter for letter, option in options if find_times(option)}
+    stretch = _POINT.sub(":", text[start:end])
+    said = [(one, times.get(one.minutes, times.get(one.minutes + 720))) for one in find_times(stretch)]
+    return [(letter, (start + one.start, start + one.end)) for one, letter in said if letter is not None]
+
+
+_POINT = regex(r"(?<=\b\d)[.h](?=[0-5]\d\b(?!\s?%))|(?<=\b\d\d)[.h](?=[0-5]\d\b(?!\s?%))")
+
+
 def numbered(
     options: tuple[tuple[str, str], ...], text: str, start: int, end: int
 ) -> list[tuple[str, tuple[int, int]]]:
     """Return the letters of the options of which a stretch says the number in another way, and where it says it."""
+    if timed := _timed(options, text, start, end):
+        return timed
     unit = _unit_shared(tuple(option for _, option in options))
     told = [(option_value(option.removesuffix(unit)), letter) for letter, option in options]
     values = {value: letter for value, letter in told if value is not None}

@@ -87,9 +87,12 @@ def denied_behind(text: str, claims: list[Claim[Chosen]], asked: str) -> list[Cl
 _SAYS_NOT = regex(r"\b(?:not?|none|never|neither|nor|only|but|except)\b|n['’]t\b", re.IGNORECASE)
 
 
+_QUOTED = regex(r"['‘“\"][A-Z][^'’”\"]*['’”\"]")
+
+
 def left_by_others(text: str, end: int, named: list[Found[Chosen]], letters: frozenset[str], asked: str) -> str | None:
     """Return the one option of which nothing is said in "A, C and D do", where it is asked which does not."""
-    if not named or not ASKS_WHICH_NOT.search(question_in(asked)):
+    if not named or not ASKS_WHICH_NOT.search(_QUOTED.sub("", question_in(asked))):
         return None
     out = letters - {letter for one in named for letter in one.value.letters}
     if len(out) != 1 or len(letters) < 3 or _SAYS_NOT.search(text, named[0].start, end):
