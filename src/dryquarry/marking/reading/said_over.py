@@ -256,7 +256,8 @@ def _by_statement(text: str, start: int, end: int, question: str) -> Answer | No
     if ordered.index(timeless[0]) > ordered.index(timeless[-1]):
         return None  # "not every rectangle is a square", where it is asked whether every square is a rectangle
     first, last = taken[0][1].start(), taken[-1][1].end()
-    if any(_BESIDE.search(text, max(start, word.start() - 24), word.start()) for _, word in taken):
+    beside = [_BESIDE.search(text, max(start, word.start() - 24), word.start()) for _, word in taken]
+    if any(one and not (_ASKS_MORE.search(question) and "than" in one.group().lower()) for one in beside):
         return None
     if taken[-1][1].group().endswith(("'s", "’s")):
         return None  # "Ecuador's neighbour"

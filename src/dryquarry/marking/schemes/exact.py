@@ -155,7 +155,8 @@ class _Texts(Verdicts[Named]):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
-            for said in (_person(reading), _in_full(_person(reading), self.asked)):
+            first = reading == claim.value.texts[0]  # "P. Lund" may be read as "Lund", too, and is not Kari Lund
+            for said in (_person(reading), *([_in_full(_person(reading), self.asked)] if first else [])):
                 if (key := self.folded.get(fold(said, **self.counts))) is not None:
                     return reading, key
         same = (
