@@ -71,7 +71,7 @@ NOT_READ: dict[str, str] = {
     "Drum roll... {x}!": "who which what where when object passive",
     "A better answer than {y} is {x}.": "where object letter",
     "Others may tell you {y}; don't believe them: {s}.": "who text",
-    "Contrary to my first guess, {y}, it's {x}.": "who which what where when object passive",
+    "Contrary to my first guess, {y}, it's {x}.": "who which what where when object passive letter",
     "Answer: {s}.": "number",
     "It's {x}, and {y} is wrong.": "letter",
     "Conclusion: {s}.": "number",

@@ -447,6 +447,4 @@ _RELATIVE = regex(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 
 # "They're blue, green and red."
-_THEY_ARE = regex(
-    r"\W*(?:[^,;:.]{1,30},\s+)?(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE
-)
+_THEY_ARE = regex(r"\W*(?:so\s+|and\s+)?(?:they|these|those|it|that|here)['’](?:re|s)\s+", re.IGNORECASE)
