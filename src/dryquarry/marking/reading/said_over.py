@@ -29,19 +29,15 @@ _OTHER_SIDE = [(one, other) for pair in _OPPOSITES for one, other in (pair.split
 
 def said_over(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return yes or no where a clause says what is asked, or that it is not so, and where; None where it does not."""
-    for way in (
-        _by_exception,
-        _by_equality,
-        _by_none,
-        _by_closed,
-        _by_fragment,
-        _by_opposite,
-        _by_subject,
-        _by_statement,
-    ):
+    for way in _WAYS:
         if (said := way(text, start, end, question)) is not None:
             return said
     return None
+
+
+def _content_stems(question: str) -> list[str]:
+    """Return the stems of the words of a question that say something, in order."""
+    return [stem(word) for word in _WORD.findall(question) if content_of(word)]
 
 
 _ASKS_ALL = regex(r"\b(?:all|every\w*|each|always)\b", re.IGNORECASE)
@@ -61,7 +57,7 @@ def _by_exception(text: str, start: int, end: int, question: str) -> Answer | No
     said = _EXCEPTION.search(text[start:end])
     if said is None:
         return None
-    of = [stem(word) for word in _WORD.findall(question) if content_of(word)]
+    of = _content_stems(question)
     if said["of"] and of and stem(said["of"].lower()) != of[0]:
         return None  # "not every rectangle is a square", where it is asked whether every square is a rectangle
     return "no", start + said.start(), start + said.end()
@@ -139,7 +135,7 @@ def _by_fragment(text: str, start: int, end: int, question: str) -> Answer | Non
     if (way := same_way(said["said"].strip().lower(), question)) is not None:
         return ("yes" if way else "no"), *said.span("said")
     words, turned = _turned(said["said"], question)
-    asked = [stem(word) for word in _WORD.findall(question) if content_of(word)]
+    asked = _content_stems(question)
     denied = _NOT.search(said.group()) is not None
     names = words <= names_in(question)
     ends_so = said.end() > said.end("said") and said.group()[-1:].isalpha()
@@ -183,7 +179,7 @@ def _by_subject(text: str, start: int, end: int, question: str) -> Answer | None
     """Return the answer of a clause that says of the first thing of a question that it does, or does not."""
     begins = [start, *(comma.end() for comma in _COMMA.finditer(text, start, end))]
     parts = zip(begins, [*begins[1:], end], strict=True)
-    things = [stem(word) for word in _WORD.findall(question) if content_of(word)]
+    things = _content_stems(question)
     for alone in filter(None, (_IT_ALONE_DOES.fullmatch(text, *part) for part in parts)):
         if things and stem(alone["who"].lower()) == things[0]:
             return ("no", *alone.span("not")) if alone["not"] else ("yes", *alone.span("does"))
@@ -205,7 +201,7 @@ def _by_opposite(text: str, start: int, end: int, question: str) -> Answer | Non
         return None
     turned, who = _turned(said["what"], question)[1], content_of(said["who"])
     told, asked = who | content_of(said["kind"] or ""), content_of(question)
-    last = [stem(word) for word in _WORD.findall(question) if content_of(word)][-1:]
+    last = _content_stems(question)[-1:]
     if turned and told <= asked:
         return ("yes" if said["not"] else "no"), *said.span("what")
     # "Odd plus odd is even", "which is even"
@@ -230,7 +226,7 @@ _OBJECT = regex(r"\s(?:it|them|one|him|her)\W*\Z", re.IGNORECASE)
 
 def _by_statement(text: str, start: int, end: int, question: str) -> Answer | None:
     """Return the answer of a clause that says over again what is asked, as it is or denied."""
-    ordered = list(dict.fromkeys(stem(word) for word in _WORD.findall(question) if content_of(word)))
+    ordered = list(dict.fromkeys(_content_stems(question)))
     turned = _turned_words(text[start:end], question)
     said = [
         (stem(turned.get(word.group().lower(), word.group())), word)
