@@ -439,6 +439,12 @@ READ_OTHERWISE = {
     "b146-ch-102",
     "b146-ch-111",
     "b146-sq-137",
+    "b147-ex-33",
+    "b147-ch-46",
+    "b147-ch-58",
+    "b147-ch-59",
+    "b147-se-69",
+    "b147-sq-82",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -570,6 +576,7 @@ STILL_WRONG = {
     "b142-ch-97",
     "b143-ex-47",
     "b144-ch-119",
+    "b147-nu-15",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

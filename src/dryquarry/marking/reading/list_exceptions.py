@@ -19,7 +19,10 @@ _EXCEPT = regex(
     re.IGNORECASE,
 )
 # "14 and 21, as 14 = 2·7"
-_REASON_BEHIND = regex(r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=)", re.IGNORECASE)
+_REASON_BEHIND = regex(
+    r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=|[^,;.]*\b(?:excluded|eliminated|out|missing|impossible)\W*\Z)",
+    re.IGNORECASE,
+)
 # "A number is divisible by 5 if it ends in 0 or 5, which is the case for 15, 20 and 25."
 _WHICH_IS_SO = regex(
     r",\s+(?:which|and\s+that|and\s+this)\s+(?:is\s+(?:the\s+case|so|true)\s+(?:for|of|with)|(?:applies|apply)\s+to|holds\s+for|goes\s+for)\s+(?:the\s+numbers\s+)?",

@@ -177,11 +177,20 @@ def stripped_of(member: NamedMember, what: re.Pattern[str]) -> NamedMember:
     return (said[: added.start()], start, end) if added else member
 
 
+# "first you knot, then you must cut"
+_ONE_DOES = regex(
+    r"\W*(?:you|we|i|he|she|they|one)\s+(?:(?:must|should|can|have\s+to|has\s+to|needs?\s+to)\s+)?(?=[a-z]+\W*\Z)",
+    re.IGNORECASE,
+)
+
+
 def member_at(text: str, start: int, end: int) -> NamedMember:
     """Return a member without a place number, quotes and what is said about it."""
     lead = _MEMBER_LEAD.match(text, start, end)
     if lead and lead.end() < end:
         start = lead.end()
+    if (does := _ONE_DOES.match(text, start, end)) is not None:
+        start = does.end()
     start, end = trimmed(text, start, end)
     joint = _AND_AT_END.search(text, start, end)
     end = joint.start() if joint else end

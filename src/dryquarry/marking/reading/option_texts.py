@@ -92,6 +92,9 @@ _IT_IS = regex(r"\W*(?:it|he|she|that)\s+is\b", re.IGNORECASE)
 _IT_DOES = regex(r"\W*(?:it|he|she)\s+[a-z]{3,}s\b", re.IGNORECASE)
 
 
+_NAME_DOES = regex(r"[A-Z][^\W\d_]+\s(?-i:[a-z]{3,}s)")
+
+
 def _phrase(option: str, noun: str | None = None) -> str:
     """Return the pattern of an option's words, of which the `noun` may be "one"."""
     words = [f"(?:{re.escape(word)}|one)" if word == noun else re.escape(word) for word in _words(option)]
@@ -106,7 +109,10 @@ def _phrase(option: str, noun: str | None = None) -> str:
     if _IT_DOES.match(option):
         words[0] = f"{words[0][:-1]}s?"  # "It will float" is "It floats."
     sign = r"[-−]\s?" if re.match(r"\s*[-−]\d", option) else ""
-    joined = r"\W{1,3}(?:the\s|an?\s)?".join(words)
+    between = r"\W{1,3}(?:the\s|an?\s)?"
+    if _NAME_DOES.fullmatch(option):
+        between = r"\W{1,3}(?:(?:is\s+the\s+one\s+)?(?:who|that)\s+)?"  # "It's Bo who lies" is "Bo lies"
+    joined = between.join(words)
     joined = _IS_NOT.sub(r"(?:\1\\W{1,3}(?:the\\s|an?\\s)?not?|\1n['’]t|can(?:not|['’]t)\\sbe)", joined)
     return rf"(?<![\w.,/])(?<![-−](?=\d)){sign}{joined}(?![\w/]|[.,]\d)"
 

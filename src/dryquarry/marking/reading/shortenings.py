@@ -29,6 +29,10 @@ _THAT_IS = regex(r"\s+(?:that|which)\s+(?:is|was|stands?|stood|lies|lay|hangs?|h
 _WITHIN = regex(r"\W*(?:within|inside(?:\s+of)?)\s+", re.IGNORECASE)
 # "His coat lies there."
 _IS_THERE = regex(r"\s+(?:lies?|lay|is|are|was|were|stands?|stood|rests?)\s+(?:still\s+)?there[\s.!]*\Z", re.IGNORECASE)
+# "by Halvar Strand to Inga"
+_TO_WHOM = regex(
+    r"(?P<one>[A-ZÀ-Þ][^\W\d_]+(?:\s[A-ZÀ-Þ][^\W\d_]+)?)\s+to\s+(?:the\s+)?[A-ZÀ-Þ][^\W\d_]+(?:\s[A-ZÀ-Þ][^\W\d_]+)?"
+)
 # "to the north"
 _DIRECTION = regex(
     r"\W*(?:(?:to|towards?|in|into)\s+(?:the\s+)?|due\s+|straight\s+)(?P<one>[^\W\d_]+(?:-[^\W\d_]+)?)\W*",
@@ -85,6 +89,8 @@ def _with_shorter(text: str, spans: Sequence[tuple[int, int]]) -> Iterator[tuple
             yield within.end(), end
         if (there := _IS_THERE.search(text, start, end)) is not None and there.start() > start:
             yield start, there.start()
+        if (sent := _TO_WHOM.fullmatch(text, start, end)) is not None:
+            yield sent.span("one")
         if (to := _DIRECTION.fullmatch(text, start, end)) is not None:
             yield to.span("one")
         if (opened := _OPENS.match(text, start, end)) is not None and opened.end() < end:

@@ -185,7 +185,16 @@ def _member(key: Any, spec: Any, marking: Marking, number: int, prepare: Prepare
 def _forms(text: str) -> frozenset[str]:
     """Return what of a member is compared: it is looked at for each member of the key."""
     said = fold(text)
-    return frozenset((said, fold(without_one(text)), fold(in_digits(text)), month_in_full(said), weekday_in_full(said)))
+    others = (fold(without_one(text)), fold(in_digits(text)), month_in_full(said), weekday_in_full(said))
+    return frozenset((said, *others, *_bases(said)))
+
+
+def _bases(said: str) -> tuple[str, ...]:
+    """Return the verbs that a word may be of: "cut" of "cutting", "tie" of "tying"."""
+    if not said.endswith("ing") or len(said) < 5 or " " in said:
+        return ()
+    root = said[:-3]
+    return tuple(base for base in (root, f"{root}e", f"{root[:-1]}ie", root[:-1]) if len(base) > 2)
 
 
 def _plurals(key: str) -> tuple[str, ...]:
