@@ -80,7 +80,7 @@ def of_kind_of_part(stretch: Stretch, claims: Claims) -> Claims:
 
 # "60 % are 72", "after 9 weeks 54"
 _PAIR = regex(
-    r"(?P<first>\d[\d.,]*\d|\d)\s?(?P<unit>%|[^\W\d_]+)\s(?:(?!of\b)[^\W\d_]+\s){0,4}?(?P<second>\d[\d.,]*\d|\d)(?!\s?[\d/·×*+−-])",
+    r"(?<![\d.,])(?P<first>\d[\d.,]{0,20}\d|\d)\s?(?P<unit>%|[^\W\d_]+)\s(?:(?!of\b)[^\W\d_]+\s){0,4}?(?P<second>\d[\d.,]{0,20}\d|\d)(?!\s?[\d/·×*+−-])",
     re.IGNORECASE,
 )
 _NUMBER = regex(r"(?<![\w.,])\d[\d.,]*\d(?![\w])|(?<![\w.,])\d(?![\w])")

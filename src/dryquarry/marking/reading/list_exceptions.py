@@ -20,7 +20,7 @@ _EXCEPT = regex(
 )
 # "14 and 21, as 14 = 2·7"
 _REASON_BEHIND = regex(
-    r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=|[^,;.]*\b(?:excluded|eliminated|out|missing|impossible)\W*\Z)",
+    r"(?<!\bwell),?\s(?:as|since|because)\s+(?=[^\s=]+\s*=|[^,;.]{0,80}\b(?:excluded|eliminated|out|missing|impossible)\W*\Z)",
     re.IGNORECASE,
 )
 # "A number is divisible by 5 if it ends in 0 or 5, which is the case for 15, 20 and 25."

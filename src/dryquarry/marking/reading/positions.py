@@ -57,7 +57,7 @@ _ONE_DOES_NOT = regex(
 # "It starts at the church and ends at the Old Mill", "Its end is the Old Mill", where it is asked where it ends
 _ASKS_WHERE_IT_ENDS = regex(r"\bwhere\b[^?]*?\s(?:ends?|ended|leads?|led)\b", re.IGNORECASE)
 _ENDS_AT = regex(
-    r"\b(?:(?:ends?|ended)\s+(?:up\s+)?(?:at|in|on|near|by)|(?:its|the)\s+end\s+is|(?:leads?|led|gets?|comes?)\s+(?:you\s+)?to(?=[^,;]*\bin\s+the\s+end\b)|leads?\s+to)\s+"
+    r"\b(?:(?:ends?|ended)\s+(?:up\s+)?(?:at|in|on|near|by)|(?:its|the)\s+end\s+is|(?:leads?|led|gets?|comes?)\s+(?:you\s+)?to(?=[^,;]{0,60}\bin\s+the\s+end\b)|leads?\s+to)\s+"
     r"(?P<one>(?:the\s+)?[^\W\d_]+(?:\s[A-Z][^\W\d_]+)?)(?=[,;.]|\W*\Z|\s+in\s+the\s+end\b)",
     re.IGNORECASE,
 )

@@ -66,7 +66,8 @@ def _by_exception(text: str, start: int, end: int, question: str) -> Answer | No
 # "There are equally many", where it is asked whether there are more
 _ASKS_MORE = regex(r"\b(?:more|less|fewer|[a-z]{2,}er)\b[^?]*\bthan\b", re.IGNORECASE)
 _EQUAL = regex(
-    r"\b(?:equal(?:ly)?|just\s+as|as\s+(?:many|much)\b[^,;]*\bas|the\s+same|alike|no\s+difference)\b", re.IGNORECASE
+    r"\b(?:equal(?:ly)?|just\s+as|as\s+(?:many|much)\b[^,;]{0,80}\bas|the\s+same|alike|no\s+difference)\b",
+    re.IGNORECASE,
 )
 
 

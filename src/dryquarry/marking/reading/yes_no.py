@@ -36,7 +36,7 @@ _SAYS_NOT = regex(
     re.IGNORECASE,
 )
 # "Not prime"
-_NOT_SO = regex(r"\W*(?:not|no)\s+(?:an?\s+)?(?P<what>[^,;.()–—:]{1,40})", re.IGNORECASE)
+_NOT_SO = regex(r"\W*(?:not|no)\s+(?!(?:all|every\w*|each)\b)(?:an?\s+)?(?P<what>[^,;.()–—:]{1,40})", re.IGNORECASE)
 _NOT = regex(r"\b(?:not|no|never|none|neither|nor|cannot)\b|n['’]t\b", re.IGNORECASE)
 
 
