@@ -270,3 +270,7 @@ def test_who_is_more_so_than_one() -> None:
 )
 def test_what_a_plain_answer_is_read_as(scheme: str, key: object, asked: str, reply: str, passes: bool) -> None:
     assert (marked(scheme, key, asked, reply).score == 1.0) is passes
+
+
+def test_an_article_of_another_language_counts_where_articles_count() -> None:
+    assert marked("exact", "quartz", "What is sand made of?", "Answer: le quartz", articles=True).score == 0.0

@@ -151,7 +151,8 @@ class _Texts(Verdicts[Named]):
     def _match(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return the reading that is an accepted text, and which it is."""
         for reading in claim.value.texts:
-            for said in (reading, without_one(reading), in_digits(reading), _itself(reading)):
+            itself = reading if self.counts["articles"] else _itself(reading)
+            for said in (reading, without_one(reading), in_digits(reading), itself):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key
