@@ -47,7 +47,7 @@ _NOT_AS = regex(
     r"(?P<one>[^,;:.]{2,40}?)\s+(?:is|are|was|were)(?:n['’]t|\s+not)\s+(?:as|so)\s+(?P<so>[^\W\d_]{3,})\s+as\s+(?P<other>[^,;:.]{2,40})",
     re.IGNORECASE,
 )
-_CONDITION = regex(r",?\s+(?:when|if|while|in|on|at)\s[^?]*\?", re.IGNORECASE)
+_CONDITION = regex(r"(?P<than>\sthan\s[^?]*?),?\s+(?:when|if|while)\s[^?]*\?", re.IGNORECASE)
 _BUT = regex(r"\W*(?:but|yet|still|in\s+fact),?\s+", re.IGNORECASE)
 _PRONOUN = regex(r"\b(?:it|he|she|they)(?=\s|['’])", re.IGNORECASE)
 
@@ -62,7 +62,7 @@ def _agree(said: str, asked: str) -> int:
 
 def _without_condition(question: str) -> str:
     """Return a question without when or on what condition: "Was Lotte taller than Hanno when both were ten?"."""
-    return _CONDITION.sub("?", question)
+    return _CONDITION.sub(r"\g<than>?", question)
 
 
 def same_way(said: str, question: str) -> bool | None:

@@ -143,8 +143,8 @@ _BETWEEN_THESE = regex(r"[^.;]{0,24}\bbetween\s+(?:the\s+)?\Z", re.IGNORECASE)
 
 def _in_the_middle(text: str, start: int, found: list[Found[Chosen]]) -> list[Found[Chosen]]:
     """Keep the one of three that is told to stand between the others: "Bo, between Ada and Cy", "Ada, Bo, Cy"."""
-    first, second, third = found
+    first, second, _ = found
     if _BETWEEN_THESE.fullmatch(text, first.end, second.start):
         return [first]
     row = all(_BETWEEN.fullmatch(text[one.end : other.start]) for one, other in itertools.pairwise(found))
-    return [second] if row and third and _ORDER.match(text, start, first.start) else found
+    return [second] if row and _ORDER.match(text, start, first.start) else found

@@ -147,10 +147,25 @@ _ASKS_YES_OR_NO = regex(
 )
 
 
+# "Could you name the river?", "Do you know who built it?": what is wanted is no yes
+_ASKS_POLITELY = regex(
+    r"\b(?:can|could|would|will|do|may|might)\s+(?:you|we|i)\s+(?:please\s+|kindly\s+|perhaps\s+)?(?:tell|name|give|say|list|state|write|show|find|"
+    r"work\s+out|compute|calculate|determine|identify|explain|help|put|sort|solve|expand|simplify|count|choose|pick|"
+    r"complete|translate|spell|ask)\b",
+    re.IGNORECASE,
+)
+_WHETHER_KNOWN = regex(
+    r"\b(?:know|known|remember|recall|guess|clear|said|told)\b[^?]*\b(?:who|whom|whose|which|what|where|when|why|how)\b",
+    re.IGNORECASE,
+)
+
+
 @lru_cache(maxsize=256)
 def asks_yes_or_no(asked: str) -> bool:
     """Tell whether a question wants a yes or a no: "Does the equator run through Ecuador?"."""
-    return _ASKS_YES_OR_NO.search(asked) is not None and not re.search(r"\bor\b", question_in(asked))
+    question = question_in(asked)
+    other = re.search(r"\bor\b", question) or _ASKS_POLITELY.search(question) or _WHETHER_KNOWN.search(question)
+    return _ASKS_YES_OR_NO.search(asked) is not None and not other
 
 
 def echo(text: str, asked: str) -> float:

@@ -31,21 +31,26 @@ _SURNAME_FIRST = regex(rf"{_WORD},\s+{_WORD}(?:\s+{_WORD})?")
 
 # "quartz and feldspar", and nothing else
 _THING = r"(?:(?:the|an?)\s+)?[a-zà-þ][\w'’-]{2,}"
-_TWO_THINGS = regex(rf"\W*(?:both\s+)?(?P<one>{_THING})(?:{_AND})(?P<other>{_THING})(?P<verb>(?!))?\W*\Z")
+_TWO_THINGS = regex(rf"\W*(?:both\s+)?(?P<one>{_THING})(?:{_AND})(?P<other>{_THING})\W*\Z")
 
 
-def _things_together(text: str, first: int, end: int, asked: str) -> re.Match[str] | None:
+def _two_things(text: str, first: int, end: int, asked: str) -> Mention | None:
     """Return two things that are all that is named, neither of which the question names already."""
-    two = _TWO_THINGS.match(text[:end], first)
-    known = two is not None and (is_echo(two["one"], asked) or is_echo(two["other"].split()[-1], asked))
-    return None if known else two
+    two = _TWO_THINGS.match(text, first, end)
+    if two is None or is_echo(two["one"], asked) or is_echo(two["other"].split()[-1], asked):
+        return None
+    return two.group(), first, two.end()
 
 
 def named_together(text: str, reading: Mention, end: int, asked: str) -> Mention | None:
     """Return the names, to the end of a clause, of which a reading is the first or all; None where it names one."""
     _, first, last = reading
-    together = _TOGETHER.match(text, first, end) or _things_together(text, first, end, asked)
-    if together is None or together.end() < last or _LISTS.search(text, max(0, first - FARTHEST_LIST), first):
+    if _LISTS.search(text, max(0, first - FARTHEST_LIST), first):
+        return None
+    if (two := _two_things(text, first, end, asked)) is not None:
+        return two
+    together = _TOGETHER.match(text, first, end)
+    if together is None or together.end() < last:
         return None
     given = [name for name in _CAPITAL.findall(together.group()) if is_echo(name, asked)]
     if given and not _OFFERS.search(asked):

@@ -110,18 +110,26 @@ def _in_full(text: str, asked: str) -> str:
     return full.pop() if len(full) == 1 else text
 
 
-# "le quartz", "mainly quartz, with some feldspar"
+# "le quartz", "das Salz", "mainly quartz, with some feldspar", and neither "La Palma" nor "die cast"
 _ARTICLE = regex(
-    r"(?:le|la|les|un|une|der|die|das|den|dem|ein|eine|einen|el|los|las|una|unos|il|lo)\s+(?=[^\W\d_])|l['’](?=[^\W\d_])|"
-    r"(?:mainly|mostly|chiefly|largely|primarily)\s+",
+    r"(?:le|la|les|un|une|el|los|las|una|unos|il|lo)\s+(?=[^\W\d_])|l['’](?=[^\W\d_])|"
+    r"(?i:der|die|das|den|dem|ein|eine|einen)\s+(?=[A-ZÄÖÜ])|(?i:mainly|mostly|chiefly|largely|primarily)\s+"
+)
+# "La pêche", where the French word is asked for
+_ANY_ARTICLE = regex(
+    r"(?:le|la|les|une?|der|die|das|den|dem|eine?n?|el|los|las|unos|una|il|lo|het|de)\s+(?=[^\W\d_])|l['’](?=[^\W\d_])",
     re.IGNORECASE,
+)
+_ASKS_FOREIGN = regex(
+    r"\b(?:French|German|Spanish|Italian|Dutch|Portuguese)\s+(?:word|noun|name|term)\b", re.IGNORECASE
 )
 _WITH_SOME = regex(r",\s+(?:with|and)\s+(?:some|a\s+(?:little|bit\s+of))\s+[^,;:.]{1,40}\Z", re.IGNORECASE)
 
 
-def _itself(text: str) -> str:
+def _itself(text: str, asked: str) -> str:
     """Return a text without an article of another language, and without what is said to be little beside it."""
-    return _ARTICLE.sub("", _WITH_SOME.sub("", text), count=1) if _ARTICLE.match(text) else text
+    article = (_ANY_ARTICLE if _ASKS_FOREIGN.search(asked) else _ARTICLE).match(text)
+    return _WITH_SOME.sub("", text[article.end() :]) if article else text
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,7 +159,7 @@ class _Texts(Verdicts[Named]):
     def _match(self, claim: Claim[Named]) -> tuple[str, str] | None:
         """Return the reading that is an accepted text, and which it is."""
         for reading in claim.value.texts:
-            itself = reading if self.counts["articles"] else _itself(reading)
+            itself = reading if self.counts["articles"] else _itself(reading, self.asked)
             for said in (reading, without_one(reading), in_digits(reading), itself):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
