@@ -123,12 +123,27 @@ def test_how_it_ended_what_it_used_and_said(box: Container) -> None:
     assert containers_left() == ""
 
 
-def test_memory_is_watched_where_a_container_is_slow_to_begin(box: Container, tmp_path: Path) -> None:
-    slow = tmp_path / "slow"
-    slow.write_text(f'#!/bin/sh\n[ "$1" = run ] && sleep 1.5\nexec {box.program} "$@"\n')
+def slow_engine(box: Container, folder: Path, script: str) -> Container:
+    slow = folder / "slow"
+    slow.write_text(f'#!/bin/sh\n[ "$1" = run ] || exec {box.program} "$@"\n{script}\n')
     slow.chmod(0o755)
+    return Container(str(slow), box.image)
+
+
+def test_memory_is_watched_where_a_container_is_slow_to_begin(box: Container, tmp_path: Path) -> None:
+    slow = slow_engine(box, tmp_path, f'sleep 1.5; exec {box.program} "$@"')
     limits = Limits(seconds=30, memory_mb=96)
-    assert run(Container(str(slow), box.image), Start(("python3", "-c", GROWS), limits=limits)).ended is Ended.MEMORY
+    assert run(slow, Start(("python3", "-c", GROWS), limits=limits)).ended is Ended.MEMORY
+
+
+@pytest.mark.parametrize("script", ['sleep 4; exec {} "$@"', '{} "$@"; code=$?; sleep 4; exit $code'])
+def test_the_time_of_the_engine_is_not_the_programs(box: Container, tmp_path: Path, script: str) -> None:
+    slow = slow_engine(box, tmp_path, script.format(box.program))
+    limits = Limits(seconds=3)
+    came = run(slow, Start(("python3", "-c", "import time; time.sleep(.5); print(7)"), limits=limits))
+    assert (came.ended, came.exit_code, came.out) == (Ended.DONE, 0, b"7\n")
+    assert run(slow, Start(("python3", "-c", "while 1: pass"), limits=limits)).ended is Ended.TIME
+    assert containers_left() == ""
 
 
 def test_a_query_is_put_to_its_database(box: Container, no_bubblewrap) -> None:

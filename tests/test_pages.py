@@ -277,7 +277,7 @@ def test_the_family_of_a_process_holds_what_its_other_threads_started() -> None:
     import subprocess
     from concurrent.futures import ThreadPoolExecutor
 
-    from dryquarry.sandbox.running import family_of
+    from dryquarry.sandbox.processes import family_of
 
     with ThreadPoolExecutor(1) as thread, thread.submit(subprocess.Popen, ["sleep", "60"]).result() as child:
         assert child.pid in family_of(os.getpid())

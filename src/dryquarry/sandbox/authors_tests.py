@@ -67,7 +67,7 @@ def run_authors_tests(box: Box, ready: Ready) -> list[Ran]:
             running = Running(box, process, start.limits)
             try:
                 report = running.take_in(report_in, MOST_REPORT_BYTES)
-                running.pump(lambda: False, running.begun + ready.job.limits.seconds)
+                running.pump(lambda: False, ready.job.limits.seconds)
                 came = running.came()
             finally:
                 running.close()
@@ -138,9 +138,7 @@ def _program_beside(box: Box, ready: Ready) -> Iterator[tuple[int, int]]:
         os.close(answer_out)
     over = threading.Event()
     running = Running(box, process, ready.job.limits)
-    watching = threading.Thread(
-        target=lambda: running.pump(over.is_set, running.begun + ready.job.limits.seconds + 5), daemon=True
-    )
+    watching = threading.Thread(target=lambda: running.pump(over.is_set, ready.job.limits.seconds + 5), daemon=True)
     watching.start()
     try:
         yield answer_in, wish_out

@@ -68,6 +68,10 @@ class Bare:
         """Return the process itself."""
         return process.pid
 
+    def own_seconds(self, process: subprocess.Popen[bytes], since: float) -> float:
+        """Return 0: nothing stands before the program."""
+        return 0.0
+
     def could_not(self, exit_code: int | None, err: bytes) -> bool:
         """Tell that there is no box that could fail."""
         return False

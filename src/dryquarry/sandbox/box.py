@@ -97,6 +97,10 @@ class Box(Protocol):
         """Return the process that a started program and all its own are descendants of, None while it is not known."""
         ...
 
+    def own_seconds(self, process: subprocess.Popen[bytes], since: float) -> float:
+        """Return how many seconds since a time the box itself took, in which the program did not run."""
+        ...
+
     def could_not(self, exit_code: int | None, err: bytes) -> bool:
         """Tell whether it looks as if no box could be made; a program can make it look so, too."""
         ...

@@ -24,7 +24,7 @@ from dryquarry.marking.works.jobs import Limits
 from dryquarry.sandbox.box import Start
 from dryquarry.sandbox.bubblewrap import Bubblewrap
 from dryquarry.sandbox.languages import version_of
-from dryquarry.sandbox.running import family_of, resident_mb
+from dryquarry.sandbox.processes import family_of, resident_mb
 
 if TYPE_CHECKING:
     from playwright.sync_api import Browser as Chromium

@@ -8,6 +8,7 @@ a workspace, which may come from somebody else.
 
 from __future__ import annotations
 
+import math
 import os
 import secrets
 import shutil
@@ -26,6 +27,7 @@ from dryquarry.sandbox.box import FOLDER, Start
 from dryquarry.sandbox.bubblewrap import OWN_HARNESS, environment_for
 from dryquarry.sandbox.languages import HARNESS, Missing, OwnLanguage, Runtime
 from dryquarry.sandbox.links import Links, writes_to
+from dryquarry.sandbox.processes import begun_of
 
 FIRST_USER_ID = 1000
 USER_IDS = 60_000
@@ -100,9 +102,17 @@ class Container:
             return None
         if place.pid == 0 and (now := time.monotonic()) >= place.ask_at:
             said = self._engine("inspect", "--format", "{{.State.Pid}}", place.name)
-            place.pid = int(said) if said.isdigit() else 0
+            place.found(int(said) if said.isdigit() else 0)
             place.ask_at = time.monotonic() + (now - place.begun)  # twice as late each time
         return place.pid or None
+
+    def own_seconds(self, process: subprocess.Popen[bytes], since: float) -> float:
+        """Return how many seconds since a time the engine took to begin and to end a container, so many at most."""
+        place = self._running.get(process.pid)
+        if place is None:
+            return 0.0
+        self.root_of(process)
+        return min(place.away_s(since), ENGINE_TIMEOUT_S)
 
     def could_not(self, exit_code: int | None, err: bytes) -> bool:
         """Tell whether it looks as if the container could not be made, by the exit codes that engines agree on."""
@@ -165,6 +175,22 @@ class _Place:
         self.begun = time.monotonic()
         self.ask_at = self.begun + ASK_AFTER_S
         self.pid = 0
+        self.program_begun: float | None = None
+
+    def found(self, pid: int) -> None:
+        """Take in its first process, 0 while there is none."""
+        self.pid = pid
+        self.program_begun = begun_of(pid) if pid else None
+
+    def away_s(self, since: float) -> float:
+        """Return how many seconds since a time no process of it was there, more than any where it has ended."""
+        if self.pid == 0:
+            return time.monotonic() - since
+        if self.program_begun is None:
+            return 0.0  # an engine whose processes this machine does not list
+        if begun_of(self.pid) is None:
+            return math.inf
+        return max(0.0, self.program_begun - since)
 
 
 def _lay_out(folder: Path, start: Start) -> None:

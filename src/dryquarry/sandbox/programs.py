@@ -178,7 +178,7 @@ class _Asked:
         wish = {"op": "call", "path": call.function, "args": list(call.arguments), "kw": dict(call.named), "id": token}
         self.answers.clear()
         running.give(self.wishes, (json.dumps(wish) + "\n").encode("utf-8"))
-        came = running.pump(lambda: self._line(token) is not None, begun + running.limits.seconds)
+        came = running.pump(lambda: self._line(token) is not None, running.limits.seconds, begun)
         said = self._answer(call, self._line(token) or {}) if came else Ran(call.name, running.ended or Ended.LEFT)
         out, err = self._new_text("stdout"), self._new_text("stderr")
         ended = said.ended

@@ -7,8 +7,7 @@ import selectors
 import signal
 import subprocess
 import time
-from collections.abc import Callable, Iterator
-from contextlib import suppress
+from collections.abc import Callable
 from dataclasses import replace
 from typing import IO
 
@@ -16,10 +15,10 @@ from dryquarry.marking.works.jobs import Limits
 from dryquarry.marking.works.results import Ended
 from dryquarry.sandbox.box import Box, Came, Start
 from dryquarry.sandbox.leaving import files_in
+from dryquarry.sandbox.processes import family_of, resident_mb
 
 CHUNK = 65536
 LOOK_EVERY_S = 0.02
-PAGE_MB = os.sysconf("SC_PAGE_SIZE") / 1024 / 1024
 MOST_LEFT_BYTES = 16 * 1024 * 1024
 
 
@@ -67,21 +66,25 @@ class Running:
         self._giving[number] = memoryview(content)
         self._selector.register(number, selectors.EVENT_WRITE)
 
-    def pump(self, until: Callable[[], bool], deadline: float) -> bool:
-        """Go on until something is so, the program has ended, or the deadline (of the clock that only goes forward).
+    def pump(self, until: Callable[[], bool], seconds: float, since: float | None = None) -> bool:
+        """Go on until something is so, the program has ended, or its seconds are over.
 
-        Returns whether it is so; a program that took too long, or too much, is ended, and `ended` says why.
+        They count from `since` (by the clock that only goes forward; from its beginning where nothing is said), without
+        what its box took for itself. Returns whether it is so; a program that took too long, or too much, is ended, and
+        `ended` says why.
         """
+        since = self.begun if since is None else since
+        deadline = since + seconds
         while not until():
             if self._ended_at is not None and not self._open_streams():
                 return until()
             now = time.monotonic()
             if self._ended_at is not None and now > self._ended_at + 1.0:
                 return until()  # somebody else holds a stream open
-            if self._ended_at is None and (now >= deadline or self.stopping.is_set()):
+            if self._ended_at is None and (self.stopping.is_set() or self._is_late(now, deadline, since)):
                 self.end(Ended.TIME)
             self._look(now)
-            wait = max(0.0, min(deadline - now, LOOK_EVERY_S)) if self._ended_at is None else LOOK_EVERY_S
+            wait = min(deadline - now, LOOK_EVERY_S) if self._ended_at is None and now < deadline else LOOK_EVERY_S
             for key, _ in self._selector.select(wait):
                 self._moved(key.fd)
         return True
@@ -102,7 +105,7 @@ class Running:
     def came(self, files: bytes = b"", keeps: tuple[str, ...] = ()) -> Came:
         """Return what came of a program that has ended."""
         if self._ended_at is None:
-            self.pump(lambda: False, time.monotonic() + 5.0)
+            self.pump(lambda: False, 5.0, time.monotonic())
         out, err = (self._text_of(stream) for stream in (self.process.stdout, self.process.stderr))
         seconds = (self._ended_at or time.monotonic()) - self.begun
         ended = self.ended or (Ended.CRASHED if self.crashed else Ended.DONE)
@@ -124,6 +127,9 @@ class Running:
 
     def _open_streams(self) -> bool:
         return any(number in self._selector.get_map() for number in self.streams)
+
+    def _is_late(self, now: float, deadline: float, since: float) -> bool:
+        return now >= deadline and now >= deadline + self.box.own_seconds(self.process, since)
 
     def _moved(self, number: int) -> None:
         if number == self._pid:
@@ -185,36 +191,6 @@ class Running:
             self.end(Ended.MEMORY)
 
 
-def family_of(pid: int) -> list[int]:
-    """Return a process and all its descendants, as far as they are there."""
-    found, new = [pid], [pid]
-    while new:
-        children = list(_children_of(new.pop()))
-        found += children
-        new += children
-    return found
-
-
-def _children_of(pid: int) -> Iterator[int]:
-    """Yield the processes that a process started, from whichever of its threads: the system lists them by thread."""
-    try:
-        threads = os.listdir(f"/proc/{pid}/task")
-    except OSError:
-        return
-    for thread in threads:
-        with suppress(OSError), open(f"/proc/{pid}/task/{thread}/children", encoding="ascii") as file:
-            yield from map(int, file.read().split())
-
-
-def resident_mb(pid: int) -> float:
-    """Return how much memory a process has, 0 where it is gone."""
-    try:
-        with open(f"/proc/{pid}/statm", encoding="ascii") as file:
-            return int(file.read().split()[1]) * PAGE_MB
-    except (OSError, IndexError):
-        return 0.0
-
-
 def run(box: Box, start: Start) -> Came:
     """Run a program to its end, or to the end of what it may take; raises OSError where its box cannot be made."""
     came = _run(box, start)
@@ -254,7 +230,7 @@ def _to_the_end(box: Box, process: subprocess.Popen[bytes], start: Start, kept_i
     running = Running(box, process, start.limits, start.input)
     try:
         left = running.take_in(kept_in, MOST_LEFT_BYTES) if kept_in is not None else bytearray()
-        running.pump(lambda: False, running.begun + start.limits.seconds)
+        running.pump(lambda: False, start.limits.seconds)
         return running.came(bytes(left), start.keeps)
     finally:
         running.close()

@@ -107,7 +107,7 @@ class Terminal:
             found = until()
             return found or time.monotonic() >= end
 
-        self.running.pump(enough, self.running.begun + self.running.limits.seconds)
+        self.running.pump(enough, self.running.limits.seconds)
         self._feed()
         return found or until()
 

@@ -117,7 +117,7 @@ class Window:
             found = until()
             return found or time.monotonic() >= end
 
-        self.running.pump(enough, self.running.begun + self.running.limits.seconds)
+        self.running.pump(enough, self.running.limits.seconds)
         return found or until()
 
     def look(self) -> object:
