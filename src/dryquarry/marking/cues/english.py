@@ -223,6 +223,9 @@ CUES = {
         r"never mind",
     ),
     "evaluates": (
+        r"(?:that's|that is|this is) (?:nearly|almost|(?:a (?:little|bit)|slightly|much|far) (?:less|more) than|(?:more|less) than|"
+        r"(?:about |almost )?as (?:much|many|long|far|heavy|high|old) as) (?:an?|the|one) (?!(?:half|third|quarter|fifth|sixth|"
+        r"eighth|tenth|dozen|hundred|thousand|million)\b)[^\W\d_]+",
         r"(?:this|that|it) (?:looks|sounds|seems|is) (?:harder|easier|simpler|trickier|more \w+) than it (?:is|looks|sounds|seems)[.!]*$",
         r"(?:that|this|it)(?:'s| is| was) (?:also |exactly |just |only |all )?(?:(?:an? )?(?:matter|question) of|(?:where|how) (?:the|many|most|people|the usual) (?:\w+ ){0,2}(?:trick|trap|catch|problem|difficulty|mistakes?|errors?|confusion|fun|people|others)?)\b[^,;:\d]*[.!]*$",
         r"(?:and |but )?i(?:'m| am) (?:\w+ ){0,2}(?:sure|certain|confident|positive)(?: (?:of|about|in|with) (?:this|that|it|my answer|the answer))?[.!]*$",
@@ -658,6 +661,10 @@ CUES = {
         r"no (?:definite|exact|single|fixed|certain|one) (?:number|answer|value|amount|age|date|time)",
         r"no \w+ (?:and|or) no \w+ (?:is|are|was|were) (?:mentioned|given|named|stated|told)",
         r"can (?:tell|say|know), but not (?:how|what|when|where|who|which|why)",
+        r"(?:neither|none) of (?:which|them|these|the two|the three) (?:is|was|are|were) (?:given|stated|mentioned|said|told|specified|named|written)",
+        r"neither is (?:given|stated|mentioned|said|told|specified|named|known)",
+        r"(?:there's|there is|there are|i (?:see|find)) no (?:\w+ ){1,4}in (?:the|this) (?:question|text|puzzle|story|problem|task|passage|exercise)",
+        r"i(?:'m afraid i)? (?:have|had|will have|'ll have) to pass(?: on (?:this|that|it))?(?=\W*(?:\Z|[.,;]))",
         r"neither \w+ (?:is|was) (?:given|stated|mentioned|said|told|specified|named|written)",
         r"(?:which|that) you(?:'d| would|'ll| will) (?:have|need) to (?:tell|give)",
         r"nowhere (?:given|stated|mentioned|said|told|specified|named|written)",

@@ -6,6 +6,7 @@ import itertools
 import re
 from dataclasses import replace
 
+from dryquarry.marking.reading.amounts_added import without_added
 from dryquarry.marking.reading.amounts_apart import (
     before_reason,
     behind_head,
@@ -151,6 +152,7 @@ KEPT: tuple[Keep, ...] = (
     not_converted,
     the_count,
     without_lacking,
+    without_added,
     behind_head,
     by_how_much,
     of_time_asked,

@@ -7,6 +7,7 @@ import re
 from collections.abc import Sequence
 from fractions import Fraction
 
+from dryquarry.marking.reading.amounts_added import only_tells_of_rest
 from dryquarry.marking.reading.amounts_apart import ASKS_REST, ASKS_WHOLE
 from dryquarry.marking.reading.amounts_results import DRAWN
 from dryquarry.marking.reading.chains import is_step
@@ -105,6 +106,7 @@ def weight_of(stretch: Stretch, found: Sequence[Found[Quantity]]) -> Weight:
     share -= STEP * (worked and is_step(reply, place, found[-1].value.value, given))
     share -= 2 * is_rounded_again(reply.text, place, found)
     share -= place.kind is PlaceKind.SENTENCE and is_of_others(reply.text, place, found, question.asked)
+    share -= 2 * only_tells_of_rest(stretch)
     share -= is_of_another(reply.text, place, question.asked)
     share -= in_other_unit(reply.text, found, question.asked)
     share += IS_REST * (not restated and is_rest_asked(reply.text, place, found[-1], question.asked))

@@ -17,6 +17,8 @@ _LISTED = regex(
     r"(?<![\d,.] )(?<!\d)(?:\d{1,4},\s+){2,}\d{1,4}(?=\s+(?:are|is|can|do|does|have|has|divide)\b)",
     re.IGNORECASE,
 )
+# "Ada and Bo are tall, Cleo and Dag short" lists nothing
+_TELLS = regex(r"\s(?:is|are|was|were|has|have|had|does|do|did|can)\s", re.IGNORECASE)
 # Nothing behind the last thing: "mix, let rise."
 _ENDS = regex(r"\s*(?:[.?!;:]|\Z)")
 _IN_BRACKETS = regex(r"\s*\([^()]{0,60}\)")
@@ -36,7 +38,7 @@ def listed_in(asked: str) -> tuple[str, ...]:
         parts = [
             part.strip() for part in re.split(r",\s*(?:and\s+|or\s+)?|\s+(?:and|or)\s+", match.group()) if part.strip()
         ]
-        if len(parts) > len(best):
+        if len(parts) > len(best) and not any(map(_TELLS.search, parts[:-1])):
             width = max((len(part.split()) for part in parts[1:-1]), default=1)
             ends = _ENDS.match(asked_of, match.end()) is not None
             last = parts[-1] if ends else " ".join(parts[-1].split()[:width])

@@ -11,11 +11,13 @@ from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.names_said import (
     ASKS_LETTERED,
     ASKS_NAME,
+    ASKS_WHAT_LIES,
     CALLED,
     IS_LEFT,
     ITS_NAME_IS,
     KNOWN_AS,
     LETTERED,
+    LIES_THERE,
     NAME_IS,
     THAT_IS,
     WHAT_CALL,
@@ -301,7 +303,6 @@ _ITS_ARE = regex(
 )
 # "Tallinn is Estonia, Vilnius is Lithuania → Riga."
 _LED_TO = regex(r"\w\s[^→⇒]{3,}?(?:,|\sis\s)[^→⇒]*(?:→|⇒|->|=>)\s*(?P<one>[^→⇒,;]{1,40}?)\W*\Z")
-# "one goose, two geese", where the singular is asked for
 _ASKS_SINGULAR = regex(r"\bsingular\b", re.IGNORECASE)
 _ONE_OF_TWO = regex(
     r"\b(?:one|an?)\s+(?P<one>[^\W\d_]+),?\s+(?:and\s+|but\s+)?(?:two|three|many|several)\s+[^\W\d_]+", re.IGNORECASE
@@ -355,6 +356,7 @@ SURE = (
     Construction(IS_NOW, ASKS_IS, words=(" is ",)),
     Construction(NO_LONGER, words=(" but ",)),
     Construction(IS_LEFT, words=(" left", " remaining")),
+    Construction(LIES_THERE, ASKS_WHAT_LIES, words=(" l", " s", " h", " b", " ends")),
 )
 # "With the e it's iron."
 _WITH_IT_IS = regex(

@@ -22,7 +22,8 @@ _SO = (
     r"(?P<one>(?:the\s+)?[^,;:.!?\n]{2,60}?)(?=[,;.!]|\s*\Z)"
 )
 _SHORT_TOO = (
-    r"(?:and\s+)?(?P<one>(?!(?:that|this|it)\b)(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
+    r"(?:and\s+)?(?P<one>(?!(?:that|this|it|some|many|most|often|sometimes)\b)"
+    r"(?:the\s+)?[^,;:.!?\n]{2,40}?),?\s+(?:too|as\s+well)\s*(?=[.!]|\Z)"
 )
 _TOO = regex(rf"[^.!?;\n]{{0,40}}[.;]\s+{_SHORT_TOO}", re.IGNORECASE)
 ADDS = regex(rf"\W*(?:{_SO}|{_SHORT_TOO.replace('<one>', '<other>')})", re.IGNORECASE)
@@ -265,8 +266,21 @@ _EACH_IS = regex(
 )
 
 
+# "Copper is one of them; the other is zinc", "One of them is copper, the other zinc"
+_ONE_AND_OTHER = regex(
+    r"\W*(?:(?P<one>[^,;:]{2,40}?)\s+(?:is|was)\s+(?:the\s+)?(?:one(?:\s+of\s+(?:them|these|the\s+two))?|first(?:\s+one)?)|"
+    r"(?:the\s+)?(?:one(?:\s+of\s+(?:them|these|the\s+two))?|first(?:\s+one)?)\s+(?:is|was)\s+(?P<first>[^,;:]{2,40}?))"
+    r"\s*[,;]?\s+(?:and\s+)?(?:(?:the\s+)?(?:other|second)(?:\s+one)?\s+(?:(?:is|was)\s+)?(?P<other>[^,;:]{2,40}?)|"
+    r"(?P<last>[^,;:]{2,40}?)\s+(?:(?:is|was)\s+)?the\s+(?:other|second)(?:\s+one)?)\W*",
+    re.IGNORECASE,
+)
+
+
 def each_that_is(text: str, start: int, end: int) -> tuple[NamedMember, ...]:
     """Return what two descriptions are each said to be; nothing where a stretch is not put so."""
+    if (two := _ONE_AND_OTHER.fullmatch(text, start, end)) is not None:
+        named = [name for name in ("one", "first", "other", "last") if two[name]]
+        return tuple(member_at(text, *two.span(name)) for name in named)
     both = _EACH_IS.fullmatch(text, start, end)
     return tuple(member_at(text, *both.span(name)) for name in ("one", "other")) if both else ()
 

@@ -74,6 +74,7 @@ from dryquarry.marking.reading.order_by_sides import ordered_by_sides
 from dryquarry.marking.reading.order_put_together import put_together
 from dryquarry.marking.reading.orders import compared_in_order, is_told_backwards, told_in_order, told_with_numbers
 from dryquarry.marking.reading.things_told_apart import told_apart
+from dryquarry.marking.reading.things_with_values import with_value_asked
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.reply.structure import Reply
 
@@ -166,6 +167,7 @@ class Lists:
             return [in_order(whole)]
         span = (place.start, place.end)
         told = ordered_by_sides(text, *span, asked) or more_than_one(text, *span, asked)
+        told = told or with_value_asked(text, *span, asked)
         if told := told or (labels_in_row(text, *span, asked) if place.telling else ()):
             return [in_order(told)]
         if place.telling and (lines := short_lines(text, place.start)):
@@ -440,9 +442,7 @@ class Lists:
         return Choice(firm[0], others)
 
 
-# "…, so 730 mm < 95 cm < 1.2 m"
 _ORDERED = regex(r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z")
-# "the hen, which sleeps, the cat, which washes its paws"
 _RELATIVE = regex(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 

@@ -55,6 +55,7 @@ def likely(
     """
     if place.kind not in _UNTOLD or sentences < 2:
         return list(claims)
+    claims = [claim for claim in claims if not _is_narrowed(text, place.end, claim.value.texts)]
     if _ASKS_NUMBERS.search(asked):
         given = numbers_asked(asked)
         claims = [claim for claim in claims if any(map(_is_number, claim.value.texts))]
@@ -68,6 +69,24 @@ def likely(
     named = re.compile("|".join(rf"\b{re.escape(thing)}(?:e?s)?\b" for thing in things), re.IGNORECASE)
     shares = [_share(named, claim.value.texts) for claim in claims]
     return [claim for claim, share in zip(claims, shares, strict=True) if share == 0 or share > LEAST_SHARE]
+
+
+# "…: 6, 9, 12, 15. Every second one is odd: 9 and 15."
+_NARROWS = regex(
+    r"\W*(?:every\s+(?:second|third|fourth|other)\s|(?:out\s+)?of\s+(?:these|those|them|which)\b|among\s+(?:these|those|them)\b|"
+    r"(?:only|just)\s|the\s+[^\W\d_]+\s+(?:ones|among\s+them|of\s+(?:these|them))\b)(?P<rest>[^.!?\n]{1,160})",
+    re.IGNORECASE,
+)
+_NOT = regex(r"\b(?:not|no|none|neither|nor|out|excluded)\b|n['’]t\b", re.IGNORECASE)
+
+
+def _is_narrowed(text: str, end: int, members: Sequence[str]) -> bool:
+    """Tell whether the sentence behind a list says which of its members are meant, two of them or more."""
+    narrows = _NARROWS.match(text, end)
+    if narrows is None or _NOT.search(narrows["rest"]):
+        return False
+    meant = [one for one in members if re.search(rf"(?<!\w){re.escape(one)}(?!\w)", narrows["rest"], re.IGNORECASE)]
+    return 1 < len(meant) < len(members)
 
 
 _TIES = regex(r"\b(?:together|tied|at the same (?:time|place)|share|in a tie|equal(?:ly)?)\b", re.IGNORECASE)

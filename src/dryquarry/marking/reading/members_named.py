@@ -125,7 +125,7 @@ def members_of(text: str, start: int, end: int, pattern: re.Pattern[str]) -> tup
 _DOTS = regex(
     r"[.…\s]+|\\[clv]?dots|(?:and\s+)?so\s+(?:on|forth)|etc\.?|of\s+course|naturally|as\s+well|in\s+(?:this|that|exactly\s+this)\s+order|"
     r"(?:the\s+)?(?:[^\W\d_]+est|first|last)\s+of\s+all|the\s+(?:only|first|last)\s+(?:[a-z]+\s+)?ones?|nothing\s+else|no\s+others?|that's\s+(?:all|it)|"
-    r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:in\s+all|in\s+total|altogether|of\s+them)",
+    r"(?:two|three|four|five|six|seven|eight|nine|ten|\d+)\s+(?:[^\W\d_]+\s+)?(?:in\s+all|in\s+total|altogether|of\s+them)",
     re.IGNORECASE,
 )
 WAY_THERE = regex(

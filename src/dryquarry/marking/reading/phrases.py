@@ -320,6 +320,7 @@ class Phrases:
         """Return the readings of a clause, the likeliest first."""
         whole_text, text = text, points_of_titles_hidden(text)
         spans: list[tuple[int, int]] = []
+        clause = (start, end)
         lead = LEAD.match(text, start, end)
         main = behind_lead(text, start, end)
         of = None if begun_alike(text, main, end) else _OF_WHICH.match(text, main, end)
@@ -352,7 +353,8 @@ class Phrases:
             spoken = [*of_best_part(text, main, end, asked), *spoken]
         if not place.telling:
             spoken = [*of_own_place(text, main, end, asked), *spoken]
-        first_of_all = [*found_by(FIRST, text, (main, end), asked), *said_instead(text, main, end)]
+        first_of_all = [*found_by(SURE, text, clause, asked), *found_by(FIRST, text, (main, end), asked)]
+        first_of_all += said_instead(text, main, end)
         first_of_all += name_apposed(text, main, end, asked)
         first_of_all += doers(text, main, end, asked)
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]

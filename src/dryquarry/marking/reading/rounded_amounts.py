@@ -58,7 +58,9 @@ def rounded_if_asked(stretch: Stretch, claims: Claims) -> Claims:
 
 def _is_rounded(exact: Quantity, rough: Quantity) -> bool:
     """Tell whether a decimal is what stands before it to so many digits: 0.33 of 1/3."""
-    digits = _DECIMALS.search(rough.text)
-    if digits is None or exact.value == rough.value or exact.shape is Shape.RANGE or exact.unit != rough.unit:
+    if exact.value == rough.value or exact.shape is Shape.RANGE or exact.unit != rough.unit:
         return False
-    return abs(exact.value - rough.value) <= Fraction(1, 2 * 10 ** len(digits["digits"]))
+    digits = _DECIMALS.search(rough.text)
+    if digits is None and exact.unit is None:
+        return False  # "5.8 ≈ 6" may be how many whole ones it takes
+    return abs(exact.value - rough.value) <= Fraction(1, 2 * 10 ** (len(digits["digits"]) if digits else 0))
