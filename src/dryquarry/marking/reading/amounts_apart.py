@@ -131,7 +131,8 @@ def behind_head(stretch: Stretch, claims: Claims) -> Claims:
 # "3 · 1¾ = 5¼ cups, so buy 6 cups of stock"
 _ADVICE = regex(
     r"[,;(–—]\s*(?:so|thus|hence|then|better)?,?\s*(?:you\s+should\s+|you'd\s+better\s+|better\s+)?(?P<verb>buy|order|bring|prepare|plan|stock\s+up\s+on)\s+"
-    r"(?:for\s+|with\s+)?(?:at\s+least\s+|about\s+)?\Z",
+    r"(?:for\s+|with\s+)?(?:at\s+least\s+|about\s+)?\Z|"
+    r"[,;(–—]\s*(?:or\s+|but\s+)?(?P<better>better|ideally|preferably)\s+(?:still\s+)?(?:at\s+|by\s+)?\Z",
     re.IGNORECASE,
 )
 
@@ -141,7 +142,9 @@ def without_advice(stretch: Stretch, claims: Claims) -> Claims:
     kept = []
     for claim in claims:
         advice = _ADVICE.search(stretch.text, max(stretch.place.start, claim.start - 50), claim.start)
-        if advice is None or re.search(rf"\b{advice['verb']}", stretch.question.asked, re.IGNORECASE):
+        if advice is None or re.search(
+            rf"\b{advice['verb'] or advice['better']}", stretch.question.asked, re.IGNORECASE
+        ):
             kept.append(claim)
     return kept or claims
 

@@ -59,7 +59,7 @@ from dryquarry.marking.reading.asked_amounts import (
 )
 from dryquarry.marking.reading.chains import end_of_chain
 from dryquarry.marking.reading.claims import Stance
-from dryquarry.marking.reading.each_told import of_count_asked, of_kind_of_part, of_pair_asked
+from dryquarry.marking.reading.each_told import of_count_asked, of_kind_of_part, of_pair_asked, of_pronoun_asked
 from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.equations import close
 from dryquarry.marking.reading.further_amounts import without_per_cent
@@ -112,12 +112,14 @@ def in_unit_of_rough(stretch: Stretch, claims: Claims) -> Claims:
 KEPT: tuple[Keep, ...] = (
     of_count_asked,
     of_pair_asked,
+    of_pronoun_asked,
     of_kind_of_part,
     next_of_series,
     up_to_the_last,
     before_working,
     of_kind_asked,
     not_of_rest,
+    of_label_asked,
     end_of_chain,
     exact_beside_rough,
     rounded_if_asked,
@@ -137,7 +139,6 @@ KEPT: tuple[Keep, ...] = (
     with_chances,
     remainders,
     labelled,
-    of_label_asked,
     drawn_at_end,
     operand_sought,
     firm,

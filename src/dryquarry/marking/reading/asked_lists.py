@@ -42,7 +42,10 @@ def listed_in(asked: str) -> tuple[str, ...]:
             width = max((len(part.split()) for part in parts[1:-1]), default=1)
             ends = _ENDS.match(asked_of, match.end()) is not None
             last = parts[-1] if ends else " ".join(parts[-1].split()[:width])
-            best = [" ".join(parts[0].split()[-width:]), *parts[1:-1], last]
+            # "into order: fry the potatoes, peel them, …" begins behind its colon
+            whole = asked_of[: match.start()].rstrip().endswith(":")
+            first = parts[0] if whole else " ".join(parts[0].split()[-width:])
+            best = [first, *parts[1:-1], last]
     return tuple(best)
 
 
@@ -50,10 +53,22 @@ LONGEST_THING_WORDS = 3
 LEAST_THINGS = 3
 # What turns the order round, or says of some of them that they are not meant.
 _NOT_AS_SAID = regex(
-    r"\b(?:not|no|nor|never|neither|none|but|except|without|unlike|instead|rather|while|whereas|though|although|than|before|after|"
+    r"\b(?:not|no|nor|never|neither|none|but|except|without|unlike|instead|rather|while|whereas|though|although|than|before|after(?!\s+that\b)|"
     r"last|only|other|others|or|if|unless|out|also|same|equal\w*|ties?|tied|possibly|perhaps|maybe|might|may)\b|n't\b|\?",
     re.IGNORECASE,
 )
+
+
+# "fry the potatoes, peel them, wash them, cut them"
+_DONE_TO_IT = regex(r"(?P<verb>[a-z]{2,})\s+(?:(?P<pronoun>it|them|him|her)|(?:the|an?)\s+[^\W\d_]+|[^\W\d_]+)")
+
+
+def _verbs_of(things: list[str]) -> list[str]:
+    """Return the verbs of steps that are all done to one thing, which pronouns stand for; none for anything else."""
+    steps = [_DONE_TO_IT.fullmatch(thing) for thing in things]
+    verbs = [step["verb"] for step in steps if step]
+    pronouns = [step for step in steps if step and step["pronoun"]]
+    return verbs if len(verbs) == len(things) and len(pronouns) >= len(things) - 1 > 0 else []
 
 
 # "Four friends, Ari, Bea, Cem and Dot, …"
@@ -67,6 +82,7 @@ def things_asked(asked: str) -> tuple[str, ...]:
     counted = _COUNTED_THINGS.search(asked)
     if counted is not None and things[:1] == [counted["noun"].casefold()]:
         things = things[1:]
+    things = _verbs_of(things) or things
     too_long = any(len(thing.split()) > LONGEST_THING_WORDS for thing in things)
     return () if too_long or len(things) < LEAST_THINGS else tuple(filter(None, things))
 

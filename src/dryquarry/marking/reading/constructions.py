@@ -12,13 +12,16 @@ from dryquarry.marking.reading.names_said import (
     ASKS_LETTERED,
     ASKS_NAME,
     ASKS_WHAT_LIES,
+    ASKS_WHICH,
     CALLED,
     IS_LEFT,
     ITS_NAME_IS,
+    ITS_ONE_IS,
     KNOWN_AS,
     LETTERED,
     LIES_THERE,
     NAME_IS,
+    TAKE_IT,
     THAT_IS,
     WHAT_CALL,
 )
@@ -366,6 +369,8 @@ _WITH_IT_IS = regex(
 # These come before anything else that a clause tells: what they find is put as the answer.
 FIRST = (
     *SURE,
+    Construction(ITS_ONE_IS, ASKS_WHO, words=(" is ", " was ")),
+    Construction(TAKE_IT, ASKS_WHICH, words=("ake ", "oose ", "ick ", "se ", "pen ", "hrough ")),
     Construction(_WITH_IT_IS, whole=True, words=(" it", " that")),
     Construction(MORE_SO, words=("er than",)),
     Construction(_IN_BRACKETS_OF, words=("(",)),

@@ -7,7 +7,7 @@ import re
 
 from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Found
-from dryquarry.marking.reading.echo import question_in
+from dryquarry.marking.reading.echo import names_in, question_in, stem
 from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numerals import NUMBER_WORDS, in_digits
@@ -148,3 +148,29 @@ def _in_the_middle(text: str, start: int, found: list[Found[Chosen]]) -> list[Fo
         return [first]
     row = all(_BETWEEN.fullmatch(text[one.end : other.start]) for one, other in itertools.pairwise(found))
     return [second] if row and _ORDER.match(text, start, first.start) else found
+
+
+# "Give Ole his five back: he has 23 and she has 18."
+_PRONOUN = regex(
+    r"\b(?P<who>he|she)(?:['’]s|\s+(?:has|had|is|was|gets|pays|needs|weighs|earns|owns|keeps|must\s+be))\s+[€$£]?\Z",
+    re.IGNORECASE,
+)
+_NAME = regex(r"\b[A-Z][^\W\d_]+")
+_LONGEST_SAID = 24
+
+
+def of_pronoun_asked(stretch: Stretch, claims: Claims) -> Claims:
+    """Keep what is told of "he" or "she" where both have theirs, and the one named before is asked about or not."""
+    text, start = stretch.text, stretch.place.start
+    said = [_PRONOUN.search(text, max(start, claim.start - _LONGEST_SAID), claim.start) for claim in claims]
+    whose = {one["who"].lower() for one in said if one}
+    asked = names_in(question_in(stretch.question.asked))
+    first = next((one for one in said if one), None)
+    if len(whose) < 2 or len(asked) != 1 or first is None:
+        return claims
+    named = [stem(one.group()) for one in _NAME.finditer(text, start, first.start())]
+    named = [one for one in named if one in names_in(stretch.question.asked)]
+    if not named:
+        return claims
+    wanted = first["who"].lower() if named[-1] in asked else ({"he", "she"} - {first["who"].lower()}).pop()
+    return [claim for claim, one in zip(claims, said, strict=True) if one and one["who"].lower() == wanted] or claims

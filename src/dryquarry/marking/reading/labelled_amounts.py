@@ -70,6 +70,8 @@ _WORD_LABEL = regex(
     re.IGNORECASE,
 )
 _FARTHEST_LABEL = 48
+# "red 20 %, green 30 %, blue 50 %"
+_BARE_LABEL = regex(r"(?:[:,;\n]|\band\b|\A)\s*(?:for\s+)?(?:the\s+)?(?P<label>[^\W\d_]{3,})\s+[€$£]?\Z", re.IGNORECASE)
 _NOT = regex(r"\bnot\b|n't\b")
 
 
@@ -82,6 +84,9 @@ def of_label_asked(stretch: Stretch, claims: Claims) -> Claims:
         near = max(start, claim.start - _FARTHEST_LABEL)
         said = _WORD_LABEL.search(text[near : claim.start])
         labels.append(content_of(said["label"]) if said and (said.start() or near == start) else frozenset())
+    if not all(labels):
+        bare = [_BARE_LABEL.search(text, max(start, claim.start - _FARTHEST_LABEL), claim.start) for claim in claims]
+        labels = [content_of(said["label"]) if said else frozenset() for said in bare]
     if len(claims) < LEAST_LABELS or not all(labels) or _NOT.search(stretch.question.asked):
         return claims
     own = [claim for claim, words in zip(claims, labels, strict=True) if words & asked]

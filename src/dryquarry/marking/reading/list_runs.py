@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
-from dryquarry.marking.reading.asked_lists import short_mentions, things_of
+from dryquarry.marking.reading.asked_lists import mentioned_in, short_mentions, things_asked, things_of
 from dryquarry.marking.reading.claims import Place, PlaceKind
 from dryquarry.marking.reading.constructions import ARROW_SIGN
 from dryquarry.marking.reading.echo import question_in
@@ -29,6 +29,20 @@ def tells_whole_order(reply: Reply, asked: str) -> bool:
     return not any(put_together(reply.text, one.start, one.end, asked) for one in reply.sentences)
 
 
+_STEPS = regex(r"\b(?:first|then|next|after\s+that|afterwards|finally|lastly|at\s+last)\b", re.IGNORECASE)
+
+
+def _tells_step_by_step(reply: Reply, asked: str) -> bool:
+    """Tell whether all sentences together name what the question lists, each once: "First you wash them. Then …"."""
+    things = things_asked(asked)
+    if len(reply.sentences) < 2 or len(_STEPS.findall(reply.text)) < 2 or not things:
+        return False
+    named = mentioned_in(reply.text, 0, len(reply.text), asked)
+    return len(named) == len(things) and not any(
+        len(mentioned_in(reply.text, one.start, one.end, asked)) == len(things) for one in reply.sentences
+    )
+
+
 def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place]:
     """Yield the runs of list items of a reply, and of sentences that each tell of another thing."""
     runs: list[list[int]] = []
@@ -45,7 +59,7 @@ def runs_in(reply: Reply, answers: Sequence[bool], asked: str) -> Iterator[Place
     whole = affirmed_in(reply.text, 0, len(reply.text), things_of(asked))
     if whole and len(reply.sentences) == 1 and ARROW_SIGN.search(reply.text):
         yield Place(PlaceKind.LIST, reply.sentences[0].start, reply.sentences[0].end, 0)
-    together = bool(whole) or tells_whole_order(reply, asked)
+    together = bool(whole) or tells_whole_order(reply, asked) or _tells_step_by_step(reply, asked)
     if together and len(reply.sentences) > 1:
         runs.append(list(range(len(reply.sentences))))
     runs += short_mentions([one.text for one in reply.sentences], question_in(asked))

@@ -194,7 +194,7 @@ class Lists:
             return [Found(Members(ticked, (cut,) if cut else ()), ticked[0][1], ticked[0][2])]
         if place.kind is PlaceKind.LIST and (so := affirmed_in(text, *span, asked_of)):
             return [Found(Members(so), so[0][1], so[-1][2])]
-        if place.kind is PlaceKind.LIST and (said := tuple(mentioned_in(text, *span, question_in(asked)))):
+        if place.kind is PlaceKind.LIST and (said := tuple(mentioned_in(text, *span, asked_of))):
             return [Found(Members(said), said[0][1], said[-1][2])]
         found = [with_things(text, self._with_next(text, one, place), asked) for one in self._listed(text, place)]
         turned = is_told_backwards(text, place.start, place.end, asked)

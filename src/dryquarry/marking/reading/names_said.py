@@ -59,3 +59,14 @@ ASKS_WHAT_LIES = regex(
     r"(?:lies|lay|stands|stood|sits|sat|lives|lived|hangs|hung|begins|ends|is|was)\b",
     re.IGNORECASE,
 )
+# "…, and its author is Hypatia", "whose author is Hypatia"
+ITS_ONE_IS = regex(
+    r"\b(?i:its|their|whose)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)"
+)
+# "Take the one on the left.", "you have to take the left door"
+TAKE_IT = regex(
+    r"(?:\A\W*|\b(?:have\s+to|has\s+to|must|should|need\s+to|would|will|['’]d)\s+)(?:take|choose|pick|use|open|go\s+through)\s+"
+    r"(?:the\s+one\s+(?:on|in|at|to)\s+)?(?:the\s+)?(?P<one>(?!it\b|this\b|that\b|them\b|one\b)[^,;:.]{1,40}?)(?=[,;:.]|\s+(?:because|since|as|and)\b|\s*\Z)",
+    re.IGNORECASE,
+)
+ASKS_WHICH = regex(r"\bwhich\b", re.IGNORECASE)

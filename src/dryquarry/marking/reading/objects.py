@@ -63,3 +63,25 @@ def word_quoted(text: str, start: int, end: int, asked: str) -> Iterator[tuple[i
     quoted = list(_QUOTED.finditer(text, start, end)) if _ASKS_WORD.search(question_in(asked)) else []
     if len(quoted) == 1:
         yield quoted[0].span("one")
+
+
+# "Which gas do plants give off?"
+_ASKS_PHRASAL = regex(
+    r"\b(?:do|does|did)\s[^?]{1,60}?\b(?P<verb>[a-z]{3,})\s+(?P<particle>off|out|up|in|on|down|away|back|over)\b",
+    re.IGNORECASE,
+)
+
+
+def object_of_phrasal(text: str, start: int, end: int, asked: str) -> Iterator[tuple[int, int]]:
+    """Yield the object of the question's own verb of two words: "plants take in one gas and give off oxygen"."""
+    wanted = _ASKS_PHRASAL.search(question_in(asked))
+    if wanted is None:
+        return
+    verb, particle = wanted["verb"].removesuffix("e"), wanted["particle"]
+    says = re.compile(
+        rf"\b{re.escape(verb)}(?:e?s|e?d|e)?\s+{particle}\s+(?P<one>[^,;:.()]{{1,40}}?)"
+        r"(?=[,;:.(]|\s+(?:and|but|while|at|in|on|to|when|through|for|from|by|during)\b|\W*\Z)",
+        re.IGNORECASE,
+    )
+    for said in says.finditer(text, start, end):
+        yield said.span("one")

@@ -22,6 +22,8 @@ _SAYS_IT_IS = regex(
     r"\W*(?!that|this|it|he|she|they|there|so\b)(?:\w+\s+){1,3}(?:is|was|are|were|did|does|do)\W*", re.IGNORECASE
 )
 _PRONOUNS = frozenset(("they", "he", "she", "we", "you", "these", "those"))
+# "Only Ada and Cleo."
+_BESIDE_NAMES = frozenset(("only", "just", "both", "and"))
 _NO_FIRST = (Role.REMARKS, Role.CHECKS, Role.HEADS, Role.ASKS)
 
 
@@ -123,4 +125,5 @@ def is_bare(reply: Reply, number: int) -> bool:
     alone = sentence.start == block.start and sentence.end >= block.end
     # "126 crates arrive." has a verb, which no list of verbs need know: a bare amount has a unit and no more
     shortest = SHORTEST_BARE_WORDS - words[0].isdecimal()
-    return (alone or len(words) <= shortest) and cue("copula").search(sentence.text) is None
+    count = sum(word.lower() not in _BESIDE_NAMES for word in words)
+    return (alone or count <= shortest) and cue("copula").search(sentence.text) is None

@@ -61,7 +61,14 @@ def text_pattern(option: str, noun: str | None = None) -> re.Pattern[str] | None
     if both := _EITHER_WAY.fullmatch(option):
         swapped = f"{both['second']}{both['joint']}{both['first']}"
         return re.compile("|".join(map(_phrase, (option, swapped))), re.IGNORECASE)
-    return re.compile(_phrase(option, noun if len(words) > 1 else None), re.IGNORECASE)
+    phrase = _phrase(option, noun if len(words) > 1 else None)
+    if len(words) == 2 and noun is None and _TWO_NOUNS.fullmatch(option):
+        phrase += rf"|(?<!\w){re.escape(words[1])}\s+of\s+(?:the\s+)?{re.escape(words[0])}(?!\w)"
+    return re.compile(phrase, re.IGNORECASE)
+
+
+# "air pressure" is "the pressure of the air"
+_TWO_NOUNS = regex(r"(?:the\s+)?[a-z]{3,}\s[a-z]{3,}")
 
 
 # "a lark or a plover" is "a plover or a lark"

@@ -34,7 +34,7 @@ from dryquarry.marking.reading.named_together import named_together, with_surnam
 from dryquarry.marking.reading.names_told import asks_who, asks_year, is_year_of_else
 from dryquarry.marking.reading.neighbours import neighbour_told
 from dryquarry.marking.reading.new_words import only_new_word
-from dryquarry.marking.reading.objects import name_apposed, said_instead
+from dryquarry.marking.reading.objects import name_apposed, object_of_phrasal, said_instead
 from dryquarry.marking.reading.of_another import (
     WITH_HELP,
     answers_about_another,
@@ -354,7 +354,7 @@ class Phrases:
         if not place.telling:
             spoken = [*of_own_place(text, main, end, asked), *spoken]
         first_of_all = [*found_by(SURE, text, clause, asked), *found_by(FIRST, text, (main, end), asked)]
-        first_of_all += said_instead(text, main, end)
+        first_of_all += [*object_of_phrasal(text, start, end, asked), *said_instead(text, main, end)]
         first_of_all += name_apposed(text, main, end, asked)
         first_of_all += doers(text, main, end, asked)
         spoken = [*first_of_all, *spoken, *after_that(text, main, end, asked)]

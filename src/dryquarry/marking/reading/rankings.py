@@ -34,7 +34,7 @@ def only_one_right(text: str) -> tuple[int, int] | None:
     """Return where the only thing stands that a reply says yes to, while it says no to others; None where none does."""
     judged = list(_JUDGED.finditer(text, 0, FARTHEST_LOOK))
     right = [one for one in judged if one["said"].lower() == "yes"]
-    return right[0].span("name") if len(right) == 1 and len(judged) > LEAST_LINES else None
+    return right[0].span("name") if len(right) == 1 and len(judged) > 1 else None
 
 
 # "Ada → red", "Cleo: blue"

@@ -137,6 +137,10 @@ _ASKS_WHAT_ONE_DOES = regex(r"\b(?:which|what|whom?)\b[^?]*?\b(?:do|does|did)\s"
 _JOINED_ON = regex(r"\s+and\s+[a-z]{3,}\b")
 
 
+# "… do plants give off in daylight?"
+_ASKED_VERB = regex(r"\b(?:do|does|did)\s+(?:the\s+|an?\s+)?[^\W\d_]+\s+(?P<verb>[^\W\d_]{3,})", re.IGNORECASE)
+
+
 def behind_own_words(text: str, start: int, end: int, asked: str) -> Span | None:
     """Return what stands behind the question's own subject and verb, where the clause goes on with another verb.
 
@@ -147,7 +151,8 @@ def behind_own_words(text: str, start: int, end: int, asked: str) -> Span | None
     words = list(_WORD.finditer(text, start, end))
     number = next((n for n, word in enumerate(words) if not is_echo(word.group(), asked)), len(words))
     own = [word for word in words[:number] if not is_echo(word.group(), "")]
-    if len(own) < 2 or number == len(words):
+    verb = _ASKED_VERB.search(asked)
+    if len(own) < 2 or number == len(words) or (verb and not any(is_echo(one.group(), verb["verb"]) for one in own)):
         return None
     last = number
     while last < len(words) and not is_echo(words[last].group(), asked) and words[last].group() != "and":

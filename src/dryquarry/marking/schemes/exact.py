@@ -10,6 +10,7 @@ from typing import Any
 from dryquarry.marking.model import Marker, Marking, MarkingFault, Scheme
 from dryquarry.marking.options import option_types, options_of
 from dryquarry.marking.reading.claims import Claim, Question
+from dryquarry.marking.reading.echo import question_in
 from dryquarry.marking.reading.named import Named
 from dryquarry.marking.reading.phrases import Phrases
 from dryquarry.marking.regexes import regex
@@ -126,6 +127,22 @@ _ASKS_FOREIGN = regex(
 _WITH_SOME = regex(r",\s+(?:with|and)\s+(?:some|a\s+(?:little|bit\s+of))\s+[^,;:.]{1,40}\Z", re.IGNORECASE)
 
 
+_ASKS_KIND = regex(
+    r"\b(?:which|what)\s+(?:of\s+(?:the|these)\s+(?:[a-z]+\s+)?)?(?!(?:is|are|was|were|does|did)\b)(?P<kind>[a-z]{3,})\b",
+    re.IGNORECASE,
+)
+
+
+def _without_kind(text: str, asked: str) -> str:
+    """Return a text without the kind that is asked for behind it: "the left door" where it is asked which door."""
+    wanted = _ASKS_KIND.search(question_in(asked))
+    words = text.rsplit(maxsplit=1)
+    if wanted is None or len(words) < 2 or words[0].lower() in ("the", "a", "an"):
+        return text
+    kinds = {wanted["kind"].lower(), wanted["kind"].lower().removesuffix("s")}
+    return words[0] if words[1].lower() in kinds else text
+
+
 def _itself(text: str, asked: str) -> str:
     """Return a text without an article of another language, and without what is said to be little beside it."""
     article = (_ANY_ARTICLE if _ASKS_FOREIGN.search(asked) else _ARTICLE).match(text)
@@ -160,7 +177,8 @@ class _Texts(Verdicts[Named]):
         """Return the reading that is an accepted text, and which it is."""
         for reading in claim.value.texts:
             itself = reading if self.counts["articles"] else _itself(reading, self.asked)
-            for said in (reading, without_one(reading), in_digits(reading), itself):
+            bare = _without_kind(without_one(reading), self.asked)
+            for said in (reading, without_one(reading), in_digits(reading), itself, bare):
                 key = self.folded.get(fold(said, **self.counts))
                 if key is not None:
                     return reading, key

@@ -93,7 +93,12 @@ def _stated(reply: Reply, beside: re.Pattern[str]) -> Sequence[Claim[Quantity]]:
     claims = _without_withdrawn(reply, claims)
     firm = [one for one in claims if one.stance in (Stance.ASSERTED, Stance.HEDGED, Stance.BOUND, Stance.ASIDE)]
     near = [one for one in firm if beside.match(reply.text, one.end)]
-    return near or firm
+    others = [one for one in firm if near and _OR_MAYBE.search(reply.text, near[0].end, one.start)]
+    return [*near, *others] or firm
+
+
+# "ten words, or maybe nine"
+_OR_MAYBE = regex(r"\bor\s+(?:(?:maybe|perhaps|possibly|rather|even|else)\s+)?\Z", re.IGNORECASE)
 
 
 def _find(text: str, start: int, end: int) -> list[Quantity]:
