@@ -357,7 +357,6 @@ READ_OTHERWISE = {
     "b130-nu-26",
     "b130-ex-41",
     "b130-ex-49",
-    "b130-se-108",
     "b130-sq-118",
     "b130-sq-121",
     "b130-xp-127",
@@ -445,6 +444,19 @@ READ_OTHERWISE = {
     "b147-ch-59",
     "b147-se-69",
     "b147-sq-82",
+    "b148-ch-60",
+    "b148-se-77",
+    "b148-se-81",
+    "b148-sq-84",
+    "b149-ex-42",
+    "b149-ex-51",
+    "b149-ex-54",
+    "b149-ex-57",
+    "b150-nu-8",
+    "b150-ch-78",
+    "b150-ch-82",
+    "b150-se-91",
+    "b150-xp-109",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -550,7 +562,6 @@ STILL_WRONG = {
     "b127-sq-86",
     "b127-sq-89",
     "b128-nu-31",
-    "b128-se-113",
     "b130-ab-142",
     "b131-ex-70",
     "b131-nu-97",
@@ -577,6 +588,8 @@ STILL_WRONG = {
     "b143-ex-47",
     "b144-ch-119",
     "b147-nu-15",
+    "b149-nu-29",
+    "b149-ex-45",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -33,10 +33,19 @@ _COLON = regex(r"[^,;:.]*:\s+[€$£]?")
 _SOLVED = regex(r"(?:→|⇒|->|=>|\bso|\bhence|\bthus|\btherefore|,)\s+[a-z]\s*=\s*\Z", re.IGNORECASE)
 
 
+# "Subtracting the two known ones, 60 + 72 = 132, leaves 72 for the third."
+_TAKING = regex(r"\W*(?:so\s+|then\s+|now\s+)?(?:subtract|tak|remov|deduct|divid|multiply|add)ing\b", re.IGNORECASE)
+_LEAVES = regex(r"[^;:.],?\s+(?:leaves|gives|makes|yields)\s+(?:us\s+)?(?:with\s+)?[€$£]?\Z", re.IGNORECASE)
+
+
 def drawn_at_end(stretch: Stretch, claims: Claims) -> Claims:
     """Keep the last number of a sentence, where it says that this is drawn from what stands before it."""
     text, place, given = stretch.text, stretch.place, stretch.given
-    if len(claims) < 2 or place.telling or claims[-1].value.value in given:
+    if len(claims) < 2 or place.telling:
+        return claims
+    if _TAKING.match(text, place.start) and _LEAVES.search(text, place.start, claims[-1].start):
+        return claims[-1:]
+    if claims[-1].value.value in given:
         return claims
     if _SOLVED.search(text, place.start, claims[-1].start) and not text[claims[-1].end : place.end].strip(" .*$"):
         return claims[-1:]

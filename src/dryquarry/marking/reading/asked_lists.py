@@ -199,3 +199,19 @@ def short_mentions(sentences: Sequence[str], asked: str) -> list[list[int]]:
     together = bool(run) and run == list(range(run[0], run[-1] + 1))
     each = {said[number][0][0] for number in run}
     return [run] if together and len(run) == len(each) == len(things) else []
+
+
+_RANKS_TEXT = ("first 1st", "second 2nd", "third 3rd", "fourth 4th")
+_RANKS = {word: at for at, words in enumerate(_RANKS_TEXT) for word in words.split()} | {"last": -1}
+_ONE_PLACE = rf"(?:the\s+|number\s+)?(?:{'|'.join(_RANKS)})(?:\s+one)?"
+_PLACES = regex(rf"\W*{_ONE_PLACE}(?:(?:,|,?\s+and)\s+{_ONE_PLACE})+(?:\s+ones)?\W*", re.IGNORECASE)
+_PLACE = regex(rf"\b(?:{'|'.join(_RANKS)})\b", re.IGNORECASE)
+
+
+def by_places(text: str, start: int, end: int, asked: str) -> list[Mention]:
+    """Return what of a question's list a stretch names by its places and nothing else: "the first and the third"."""
+    things = things_asked(asked)
+    if not things or _PLACES.fullmatch(text, start, end) is None:
+        return []
+    places = [(_RANKS[one.group().lower()], *one.span()) for one in _PLACE.finditer(text, start, end)]
+    return [(things[at], first, last) for at, first, last in places if -len(things) <= at < len(things)]

@@ -11,17 +11,12 @@ from dryquarry.marking.reading.echo import is_echo
 from dryquarry.marking.reading.names_said import (
     ASKS_LETTERED,
     ASKS_NAME,
-    ASKS_WHAT_LIES,
-    ASKS_WHICH,
     CALLED,
     IS_LEFT,
     ITS_NAME_IS,
-    ITS_ONE_IS,
     KNOWN_AS,
     LETTERED,
-    LIES_THERE,
     NAME_IS,
-    TAKE_IT,
     THAT_IS,
     WHAT_CALL,
 )
@@ -46,6 +41,16 @@ from dryquarry.marking.reading.ranks_said import (
     NONE_MORE,
     STILL_MORE,
     THEN_COMES,
+)
+from dryquarry.marking.reading.things_said import (
+    ASKS_WHAT_LIES,
+    ASKS_WHICH,
+    ITS_ONE_IS,
+    LIES_THERE,
+    ONE_USES,
+    TAKE_IT,
+    WHAT_IS_IN,
+    WHAT_THEY_DO,
 )
 from dryquarry.marking.regexes import regex
 
@@ -322,21 +327,6 @@ _THAT_OF = regex(
     r"(?:,|;|\band|\bwhile|\bwhereas|\bbut)\s+(?P<one>[^,;:.]{1,40}?)\s+(?:is\s+|was\s+)?(?:that|the\s+one|those)\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
 )
-# "White is not blue, so what is in there is salt."
-_WHAT_IS_IN = regex(
-    r"\bwhat\s+(?:is|was|are|were|stands?|lies|comes?)\s+(?:in|on|at|there|under|behind|inside|next)\b[^,;:]{0,30}?\s(?:is|was|are)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
-    re.IGNORECASE,
-)
-# "what they take in is carbon dioxide"
-_WHAT_THEY_DO = regex(
-    r"\bwhat\s+(?:[^\W\d_]+\s+)?(?P<what>[^\W\d_]+)(?:\s(?:in|out|up|off|on|for))?\s+(?:is|are)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
-    re.IGNORECASE,
-)
-# "For bronze one adds tin."
-_ONE_USES = regex(
-    r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
-    re.IGNORECASE,
-)
 # "'dog' is the noun, 'slept' the verb"
 _AND_THE = regex(
     r"(?:\band|[,;])\s+['\"“‘]?(?P<one>[^\W\d_]+)['\"”’]?\s+(?:is\s+)?(?:the|an?)\s+(?P<what>[^\W\d_]+)(?=[,;.]|\s+and\b|\s*\Z)",
@@ -381,8 +371,8 @@ FIRST = (
     Construction(_ONE_OF_TWO, _ASKS_SINGULAR),
     Construction(_ITS_ARE, _ASKS_COLOUR, words=(" is ", " are ")),
     Construction(_ARE_ITS, _ASKS_COLOUR, words=(" its ", " the ", " his ", " her ")),
-    Construction(_WHAT_THEY_DO, words=("what ", "What ")),
-    Construction(_WHAT_IS_IN, words=("what ", "What ")),
+    Construction(WHAT_THEY_DO, words=("what ", "What ")),
+    Construction(WHAT_IS_IN, words=("what ", "What ")),
     Construction(NONE_MORE, ASKS_MOST, words=("er than", " as ", "farther", "further")),
     Construction(_THAT_OF, words=(" of ",)),
     Construction(AT_THE_TOP, ASKS_TOP, words=(" at the ", " on top", " in ", " ahead", " leading", " first")),
@@ -435,7 +425,7 @@ LATER = (
     Construction(_WHAT_FOR, words=("what", "What")),
     Construction(_FITS, whole=True),
     Construction(_INTO, words=("into",)),
-    Construction(_ONE_USES),
+    Construction(ONE_USES),
     Construction(_ROLE_AND_NAME, ASKS_WHO, whole=True),
     Construction(_FROM_TO, regex(r"\A(?!.*\bfrom\b)", re.DOTALL)),
 )

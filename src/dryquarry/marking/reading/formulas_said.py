@@ -74,6 +74,11 @@ _LEAD = regex(
 )
 # "2 ln x is ln x², and ln x² + ln 5 is ln(5x²)"
 _LAST_LEAD = regex(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])", re.IGNORECASE | re.DOTALL)
+# "As the diameter is 2r, we get 2πr."
+_WE_GET = regex(
+    r"^.*,\s+(?:(?:so|then|thus|therefore|hence)\s+)?(?:we|you|one)\s+(?:gets?|have|has|obtains?|finds?|arrives?\s+at)\s+(?=\S)",
+    re.IGNORECASE | re.DOTALL,
+)
 # "with n = 1 it's 5n + 2"
 _SETS = regex(r"\b(?:with|for|at|when|if|where)\s+[a-zA-Z]\s*\Z", re.IGNORECASE)
 _SETS_FIRST = regex(r"\W*(?:with|putting|setting|since|as|because)\s+[a-zA-Z]\s*=", re.IGNORECASE)
@@ -266,7 +271,7 @@ class FormulasSaid:
             sets = _SETS_FIRST.match(text, first, end)
             last = next((one.start() for one in _EQUALS.finditer(text, sets.end() if sets else first, end)), end)
             yield from _cut(text, first, last)
-            for pattern in (_COLON, _LAST_LEAD, _LEAD, _UP_TO_COMMA, _WORDS_BEFORE):
+            for pattern in (_WE_GET, _COLON, _LAST_LEAD, _LEAD, _UP_TO_COMMA, _WORDS_BEFORE):
                 lead = pattern.match(text[first:last])
                 if lead:
                     yield from _cut(text, first + lead.end(), last)

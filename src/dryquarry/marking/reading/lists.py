@@ -9,6 +9,7 @@ from typing import ClassVar
 
 from dryquarry.marking.cues import cue
 from dryquarry.marking.reading.asked_lists import (
+    by_places,
     listed_in,
     mentioned_in,
     plain_member,
@@ -84,7 +85,6 @@ OTHERS = 1.2
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
 _NAMELY = regex(r"\bnamely\b|\bviz\b", re.IGNORECASE)
-# "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = regex(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 # "From fewest to most: …"
 _IN_ORDER = regex(
@@ -167,7 +167,7 @@ class Lists:
             return [in_order(whole)]
         span = (place.start, place.end)
         told = ordered_by_sides(text, *span, asked) or more_than_one(text, *span, asked)
-        told = told or with_value_asked(text, *span, asked)
+        told = told or with_value_asked(text, *span, asked) or tuple(by_places(text, *span, asked))
         if told := told or (labels_in_row(text, *span, asked) if place.telling else ()):
             return [in_order(told)]
         if place.telling and (lines := short_lines(text, place.start)):
@@ -178,7 +178,7 @@ class Lists:
             return []  # "Apples do. Pears do. Eggs do not."
         if not place.telling and ADDS.match(text, place.start, place.end):
             return []  # it adds to the list before it
-        if place.kind is PlaceKind.LIST and labelled_run(text, self.question.asked) == span:
+        if place.kind is PlaceKind.LIST and labelled_run(text, asked) == span:
             ones = labelled_ones(text, place.start, place.end)
             return [Found(Members(ones), ones[0][1], ones[-1][2])]
         listed = items(reply, place)

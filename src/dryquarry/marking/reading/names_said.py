@@ -47,26 +47,3 @@ IS_LEFT = regex(
     r"(?:(?:that|who)(?:['’]s|\s+is)\s+)?(?:left|remaining)\b",
     re.IGNORECASE,
 )
-# "At its mouth, where it widens into a bay, lies Lisbon, the capital."
-LIES_THERE = regex(
-    r"\W*(?:at|in|on|behind|beyond|beside|under|above|below|near|between|opposite|next\s+to|in\s+front\s+of|north|south|east|west)\s[^,;:]{1,60}"
-    r"(?:,\s[^,;:]{1,60},)?\s+(?:lies|lay|stands|stood|sits|sat|lives|lived|hangs|hung|begins|ends)\s+(?:the\s+)?(?P<one>[^,;:]{1,40}?)(?=[,;:]|\W*\Z)"
-    r"(?![,;]\s+(?:and\s+|but\s+|while\s+)?(?:at|in|on|behind|beyond|beside|under|above|below|near|between)\s)",
-    re.IGNORECASE,
-)
-ASKS_WHAT_LIES = regex(
-    r"\A\W*(?:what|who)\b|\b(?:which|what)\s+[^\W\d_]+(?:\s+[^\W\d_]+)?\s+"
-    r"(?:lies|lay|stands|stood|sits|sat|lives|lived|hangs|hung|begins|ends|is|was)\b",
-    re.IGNORECASE,
-)
-# "…, and its author is Hypatia", "whose author is Hypatia"
-ITS_ONE_IS = regex(
-    r"\b(?i:its|their|whose)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)"
-)
-# "Take the one on the left.", "you have to take the left door"
-TAKE_IT = regex(
-    r"(?:\A\W*|\b(?:have\s+to|has\s+to|must|should|need\s+to|would|will|['’]d)\s+)(?:take|choose|pick|use|open|go\s+through)\s+"
-    r"(?:the\s+one\s+(?:on|in|at|to)\s+)?(?:the\s+)?(?P<one>(?!it\b|this\b|that\b|them\b|one\b)[^,;:.]{1,40}?)(?=[,;:.]|\s+(?:because|since|as|and)\b|\s*\Z)",
-    re.IGNORECASE,
-)
-ASKS_WHICH = regex(r"\bwhich\b", re.IGNORECASE)

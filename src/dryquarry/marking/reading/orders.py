@@ -31,6 +31,7 @@ _PLACED = regex(
     )(?:(?<=est)\s+[^\W\d_]+)?(?=[,;!]|\.(?!\d)|\s+and\b|\s*\Z)""",
     re.IGNORECASE | re.VERBOSE,
 )
+_AND_MORE = regex(r"\s(?:is|are|was|were|has|have)\s[^,;.]+\Z", re.IGNORECASE)
 _ORDINALS = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4, "fifth": 5}
 
 
@@ -217,6 +218,8 @@ def told_in_order(text: str, start: int, end: int, asked: str = "") -> tuple[tup
             if match[group]
         )
         first, last = match.span(named)
+        more = _AND_MORE.search(match[named])  # "The queen is worth most and comes last"
+        last = first + more.start() if more else last
         placed.append((at, (start + first, start + last)))
     inner = any(match["middle"] or (match["place"] or "").lower().startswith("in ") for match in found)
     turned = any(match["earlier"] or match["ahead"] for match in found)

@@ -60,7 +60,11 @@ def numbers_asked(asked: str) -> frozenset[object]:
     return frozenset(term.value for part in parts for term in find_terms(part))
 
 
-_ASKS_FORM = regex(r"\A\W*(?:express|convert|simplify|write)\s+\S*\d", re.IGNORECASE)
+_ASKS_FORM = regex(
+    r"\A\W*(?:express|convert|simplify|write)\s+\S*\d|"
+    r"\bwhat\s+is\s+\S*\d\S*\s+as\s+(?:an?\s+)?(?:[a-z]+\s+)?(?:fraction|decimal|percentage|number)\b",
+    re.IGNORECASE,
+)
 _WORKED_OUT = regex(
     r"\s(?:[-+−–*/×·÷^]|plus|minus|times|over|(?:divided|multiplied)\s+by|(?:raised\s+)?to\s+the(?:\s+power(?:\s+of)?)?)\s|\^"
 )

@@ -98,6 +98,11 @@ def is_only_at_times(text: str, start: int, end: int) -> bool:
 _OF_EACH = regex(r"\W*(?:in|for|per|at|from)\s+(?:each|every)\s+(?P<what>[^\W\d_]+)\b", re.IGNORECASE)
 
 
+# "Today the house is 87 years old.", where it is asked when it was built
+_ASKS_WHEN = regex(r"\bwhen\b|\b(?:in\s+)?(?:which|what)\s+year\b", re.IGNORECASE)
+_YEARS_OLD = regex(r"\b\d+\s+years\s+(?:old|of\s+age|ago)\b", re.IGNORECASE)
+
+
 def is_of_other_period(sentence: str, asked: str) -> bool:
     """Tell whether a sentence tells what the result comes to in another time, or in each part of it."""
     each = _OF_EACH.match(sentence)
@@ -105,6 +110,8 @@ def is_of_other_period(sentence: str, asked: str) -> bool:
         return True
     later = _IN_LATER.match(sentence)
     if later is not None and later["which"].lower() not in asked.lower() and _FIRST_OF.search(question_in(asked)):
+        return True
+    if _ASKS_WHEN.search(question_in(asked)) and _YEARS_OLD.search(sentence):
         return True
     over = _OVER_PERIOD.match(sentence)
     return over is not None and over["period"].lower() not in asked.lower()
