@@ -633,7 +633,7 @@ CUES = {
         r"but (?:of|about|on) no \w+(?=\W*(?:\Z|[.;]))",
         r"(?:calls?|names?|refers? to) (?:him|her|it|them) (?:only|just|simply|merely)",
         r"(?:we|i) (?:only )?know [^.;]{1,50}, but (?:not|neither|nothing)",
-        r"(?:we're|we are|we were) (?:only )?(?:told|given) [^.;]{1,60}, but not",
+        r"(?:we're|we are|we were) (?:only )?(?:told|given) [^.;]{1,60}, but not (?:how|what|when|where|who|whose|which|why|the|his|her|their|its|anything)",
         r"(?:need|require|want)s? (?:one|some|a bit|a piece of)? ?more (?:pieces? of |bits? of )?information",
         r"any (?:number|value|amount|year|day) (?:from|between) [^.;]{1,30} (?:is|are) possible",
         r"(?:information|data|details|text) (?:is|are) (?:incomplete|not complete|too (?:little|sparse|vague|scarce))",

@@ -11,21 +11,14 @@ from dryquarry.marking.reading.stretches import Claims, Stretch
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.quantities import Quantity
 
-FARTHEST_BEFORE = 40
 _BY_THE_WAY = regex(
     r"\b(?:by\s+the\s+way|incidentally|just\s+for\s+comparison|for\s+what\s+it['’]s\s+worth)\b", re.IGNORECASE
-)
-# "7/12 of it, so that 5/12 are left"
-_SO_LEFT = regex(r",?\s+(?:so\s+that|so|and|with|while|but)\s+(?:only\s+|just\s+|another\s+)?[€$£]?\Z", re.IGNORECASE)
-_LEFT_OVER = regex(
-    r"(?:\s+[^\W\d_]+){0,2}\s+(?:(?:is|are|was|were|will\s+be)\s+)?(?:still\s+)?(?:left(?:\s+over)?|to\s+spare)\b"
-    r"(?!\s+(?:to|of|from)\b)",
-    re.IGNORECASE,
 )
 # "40.5 l. That's about a twentieth of 810 litres."
 _COMPARES = regex(
     r"[.;(]\s*(?:that|this|it)(?:['’]s|\s+is)\s+(?:(?:nearly|almost|about|roughly|(?:more|less)\s+than)\s+)?"
-    r"(?:an?|the|one)\s+(?:[^\W\d_]+\s+){1,4}of\s",
+    r"(?:an?|the|one)\s+(?!(?:[^\W\d_]+\s+)?(?:total|sum|number|amount|distance|length|weight|height|speed|cost|price|average|"
+    r"mean|rate|profit|value|result)\b)(?:[^\W\d_]+\s+){1,4}of\s",
     re.IGNORECASE,
 )
 
@@ -37,12 +30,16 @@ def without_added(stretch: Stretch, claims: Claims) -> Claims:
         claims = [claim for claim in claims if claim.start < aside.start()] or claims
     if len(claims) < 2 or ASKS_REST.search(question_in(stretch.question.asked)):
         return claims
-    return [claims[0], *(claim for claim in claims[1:] if not _is_left_over(text, place.start, claim))]
+    return [claims[0], *(claim for claim in claims[1:] if not _is_rest_of(text, claims[0], claim))]
 
 
-def _is_left_over(text: str, start: int, claim: Claim[Quantity]) -> bool:
-    first = max(start, claim.start - FARTHEST_BEFORE)
-    return _SO_LEFT.search(text, first, claim.start) is not None and _LEFT_OVER.match(text, claim.end) is not None
+# "7/12 of it, so that 5/12 are left"
+_LEFT_OVER = regex(r"(?:\s+[^\W\d_]+){0,2}\s+(?:is|are|was|were)\s+(?:still\s+)?left\b", re.IGNORECASE)
+
+
+def _is_rest_of(text: str, first: Claim[Quantity], claim: Claim[Quantity]) -> bool:
+    """Tell whether a share is what another leaves of the whole."""
+    return first.value.value + claim.value.value == 1 and _LEFT_OVER.match(text, claim.end) is not None
 
 
 def only_tells_of_rest(stretch: Stretch) -> bool:

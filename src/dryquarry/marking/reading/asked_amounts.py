@@ -265,15 +265,17 @@ def up_to_the_last(stretch: Stretch, claims: Claims) -> Claims:
 def years(stretch: Stretch, claims: Claims) -> Claims:
     """Leave out how many years it took where it is asked in which year: "46 years after 1187, in 1233"."""
     text, question = stretch.text, stretch.question
-    if not _ASKS_YEAR.search(question.asked):
+    asks_when = _ASKS_WHEN.search(question_in(question.asked)) and any(
+        1000 <= one.value.value <= 2100 for one in claims
+    )
+    if not (_ASKS_YEAR.search(question.asked) or asks_when):
         return claims
     return [claim for claim in claims if not _YEARS.match(text, claim.end)] or claims
 
 
 _ASKS_YEAR = regex(r"\b(?:which|what)\s+year\b", re.IGNORECASE)
+_ASKS_WHEN = regex(r"\bwhen\b", re.IGNORECASE)
 _YEARS = regex(r"\s+years?\b", re.IGNORECASE)
-
-
 _ASKS_BALANCE = regex(r"\b(?:balance|account)\b", re.IGNORECASE)
 _OWES = regex(
     r"\b(?:owe[sd]?|owing|debts?\s+of|deficit\s+of|overdrawn\s+by|(?:in\s+debt|in\s+the\s+red|short)\s+by)\s+(?:about\s+)?\Z",

@@ -18,7 +18,7 @@ _LISTED = regex(
     re.IGNORECASE,
 )
 # "Ada and Bo are tall, Cleo and Dag short" lists nothing
-_TELLS = regex(r"\s(?:is|are|was|were|has|have|had|does|do|did|can)\s", re.IGNORECASE)
+_TELLS = regex(r"\s(?:is|are|was|were|has|have|had|does|do|did|can)\s|\bones\Z", re.IGNORECASE)
 # Nothing behind the last thing: "mix, let rise."
 _ENDS = regex(r"\s*(?:[.?!;:]|\Z)")
 _IN_BRACKETS = regex(r"\s*\([^()]{0,60}\)")

@@ -100,7 +100,7 @@ _OF_EACH = regex(r"\W*(?:in|for|per|at|from)\s+(?:each|every)\s+(?P<what>[^\W\d_
 
 # "Today the house is 87 years old.", where it is asked when it was built
 _ASKS_WHEN = regex(r"\bwhen\b|\b(?:in\s+)?(?:which|what)\s+year\b", re.IGNORECASE)
-_YEARS_OLD = regex(r"\b\d+\s+years\s+(?:old|of\s+age|ago)\b", re.IGNORECASE)
+_YEARS_OLD = regex(r"\b\d+\s+years\s+(?:old|of\s+age)\b(?!.*\b\d{4}\b)", re.IGNORECASE)
 
 
 def is_of_other_period(sentence: str, asked: str) -> bool:

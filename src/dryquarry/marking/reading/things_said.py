@@ -23,7 +23,7 @@ ONE_USES = regex(
 )
 # "At its mouth, where it widens into a bay, lies Lisbon, the capital."
 LIES_THERE = regex(
-    r"\W*(?:at|in|on|behind|beyond|beside|under|above|below|near|between|opposite|next\s+to|in\s+front\s+of|north|south|east|west)\s[^,;:]{1,60}"
+    r"(?:\A\W*|[,;]\s)(?:at|in|on|behind|beyond|beside|under|above|below|near|between|opposite|next\s+to|in\s+front\s+of|north|south|east|west)\s[^,;:]{1,60}"
     r"(?:,\s[^,;:]{1,60},)?\s+(?:lies|lay|stands|stood|sits|sat|lives|lived|hangs|hung|begins|ends)\s+(?:the\s+)?(?P<one>[^,;:]{1,40}?)(?=[,;:]|\W*\Z)"
     r"(?![,;]\s+(?:and\s+|but\s+|while\s+)?(?:at|in|on|behind|beyond|beside|under|above|below|near|between)\s)",
     re.IGNORECASE,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from dryquarry.marking.reading.asked_lists import things_asked
 from dryquarry.marking.reading.echo import content_of, question_in
 from dryquarry.marking.reading.members_named import NamedMember, member_at
@@ -26,26 +28,27 @@ _HAS_ONE = regex(
 _NOT = regex(r"\b(?:not?|never|none|without)\b|n['’]t\b")
 
 
+def _entries(text: str, start: int, end: int) -> list[re.Match[str]]:
+    """Return the things and values that a stretch is made of; nothing where it has anything else."""
+    parts = [part.span() for part in _PART.finditer(text, start, end) if _LETTER.search(part.group())]
+    entries = [one for part in parts if (one := _ENTRY.fullmatch(text, *part)) is not None]
+    if len(entries) < len(parts):
+        ends = [(one.start(), one.end()) for one in _GAPPED.finditer(text, start, end)]
+        parts = list(zip([start, *(last for _, last in ends)], [*(first for first, _ in ends), end], strict=True))
+        entries = [one for part in parts if (one := _HAS_ONE.fullmatch(text, *part)) is not None]
+        if not entries or not entries[0]["verb"]:
+            return []
+    return entries if len(entries) == len(parts) and FEWEST_ENTRIES <= len(parts) <= MOST_ENTRIES else []
+
+
 def with_value_asked(text: str, start: int, end: int, asked: str) -> tuple[NamedMember, ...]:
     """Return the things whose value is one that the question names, where others have other values; none else."""
-    parts = [part for part in _PART.finditer(text, start, end) if _LETTER.search(part.group())]
-    if not FEWEST_ENTRIES <= len(parts) <= MOST_ENTRIES or _NOT.search(question_in(asked).lower()):
-        return ()
-    entries = [_ENTRY.fullmatch(text, *part.span()) for part in parts]
-    if None in entries:
-        ends = [(one.start(), one.end()) for one in _GAPPED.finditer(text, start, end)]
-        begins = [start, *(last for _, last in ends)]
-        stops = [*(first for first, _ in ends), end]
-        entries = [_HAS_ONE.fullmatch(text, *span) for span in zip(begins, stops, strict=True)]
-        if len(entries) < FEWEST_ENTRIES or entries[0] is None or not entries[0]["verb"]:
-            return ()
-    if None in entries or any(one and _NOT.search(one["value"].lower()) for one in entries):
-        return ()
+    entries = _entries(text, start, end) if not _NOT.search(question_in(asked).lower()) else []
     listed = {word for thing in things_asked(asked) for word in content_of(thing)}
     wanted = content_of(question_in(asked)) - listed
-    # the values of all that have none of it may not be named, either: "Which is redder, the blue or the green one?"
-    right = [one for one in entries if one and (content := content_of(one["value"])) and content <= wanted]
-    others = [one for one in entries if one and (content := content_of(one["value"])) and not content & wanted]
+    values = [(one, content_of(one["value"]), _NOT.search(one["value"].lower())) for one in entries]
+    right = [one for one, value, denied in values if value and value <= wanted and not denied]
+    others = [one for one, value, denied in values if denied or (value and not value & wanted)]
     if not right or not others or len(right) + len(others) < len(entries):
         return ()
     if any(content_of(one["one"]) & wanted for one in right):
