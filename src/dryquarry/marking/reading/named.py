@@ -24,6 +24,7 @@ from dryquarry.marking.reading.names_told import asks_who
 from dryquarry.marking.reading.offers import offered_by, without_offers
 from dryquarry.marking.reading.possible_answers import GAPPED, is_possible, possible_in
 from dryquarry.marking.reading.set_aside import IT_IS
+from dryquarry.marking.reading.things_said import ITS_ONE_IS
 from dryquarry.marking.reading.told import NEGATION, is_main_verb
 from dryquarry.marking.reading.turns import turns
 from dryquarry.marking.regexes import regex
@@ -129,6 +130,8 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
         final = firm[0]
     elif labelled is not None and _all_labelled(reply.text, place, firm):
         final = labelled
+    elif len(whose := _whose(reply.text, firm, asked)) == 1:
+        final = whose[0]
     elif turned:
         final = own if own is not None and own.start > turned[-1].start else turned[-1]
     elif labelled is not None:
@@ -158,6 +161,11 @@ def clause_that_answers(reply: Reply, place: Place, claims: Sequence[Claim[Named
     if place.telling and final is claims[0] and two_of_a_kind(reply.text, place.start, place.end):
         others = claims[1:]
     return Choice(final, tuple(others), ())
+
+
+def _whose(text: str, firm: Sequence[Claim[Named]], asked: str) -> list[Claim[Named]]:
+    """Return what is said in words such as "and its author is Hypatia", where it is asked who."""
+    return [one for one in firm if ITS_ONE_IS.search(clause_text(text, one))] if asks_who(asked) else []
 
 
 # "The Sill reaches the sea, the Tarn doesn't", where it is asked which doesn't

@@ -33,9 +33,9 @@ ASKS_WHAT_LIES = regex(
     r"(?:lies|lay|stands|stood|sits|sat|lives|lived|hangs|hung|begins|ends|is|was)\b",
     re.IGNORECASE,
 )
-# "…, and its author is Hypatia", "whose author is Hypatia"
+# "…, and its author is Hypatia"
 ITS_ONE_IS = regex(
-    r"\b(?i:its|their|whose)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)"
+    r"\b(?i:its|their)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)"
 )
 # "Take the one on the left.", "you have to take the left door"
 TAKE_IT = regex(
