@@ -34,9 +34,7 @@ ASKS_WHAT_LIES = regex(
     re.IGNORECASE,
 )
 # "…, and its author is Hypatia"
-ITS_ONE_IS = regex(
-    r"\b(?i:its|their)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)"
-)
+ITS_ONE_IS = regex(r"\b(?i:its|their)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)")
 # "Take the one on the left.", "you have to take the left door"
 TAKE_IT = regex(
     r"(?:\A\W*|\b(?:have\s+to|has\s+to|must|should|need\s+to|would|will|['’]d)\s+)(?:take|choose|pick|use|open|go\s+through)\s+"
