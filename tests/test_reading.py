@@ -457,6 +457,8 @@ READ_OTHERWISE = {
     "b150-ch-82",
     "b150-se-91",
     "b150-xp-109",
+    "b151-nu-10",
+    "b151-ab-85",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -590,6 +592,7 @@ STILL_WRONG = {
     "b147-nu-15",
     "b149-nu-29",
     "b149-ex-45",
+    "b151-nu-28",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -148,3 +148,22 @@ def test_formulas_options_counts_and_what_cannot_be_known() -> None:
     for said in ("We would need the distance and her speed, and neither is given.", "I'm afraid I have to pass."):
         assert marked("abstain", None, EDDA, said).score == 1.0
     assert marked("abstain", None, EDDA, "We're told that it is far, but not all day: an hour.").score == 0.0
+
+
+@pytest.mark.parametrize(
+    ("scheme", "key", "asked", "reply"),
+    [
+        ("number", 8, "How old is Finn?", "Finn is 8. In eight years he will be 16."),
+        ("number", 16, "How old will Finn be in eight years?", "In eight years he will be 16."),
+        ("number", 8, "How old is Finn?", "Finn is an eighth of her age: 8 years."),
+        ("exact", "Mira", "Who won?", "1st Mira, 2nd Ove, 3rd Nele"),
+        ("exact", "salt", "What is in the blue jar?", "There's salt in the blue jar, not sugar."),
+        ("sequence", ["Ina", "Pal", "Kim"], "List them from the oldest to the youngest.",
+         "The youngest is Kim, the oldest Ina, with Pal in between."),
+        ("expression", "3*x+2*y", "What do they cost together?", "Together they cost three times x plus two times y."),
+        ("set", ["11", "13"], "List the primes from 10 to 15.",
+         "The odd numbers are 11, 13 and 15. As 15 is divisible by 3, the primes are 11 and 13."),
+    ],
+)  # fmt: skip
+def test_sentences_beside_and_around_an_answer(scheme: str, key: object, asked: str, reply: str) -> None:
+    assert marked(scheme, key, asked, reply).score == 1.0, marked(scheme, key, asked, reply).reason

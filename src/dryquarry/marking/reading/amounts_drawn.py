@@ -33,6 +33,8 @@ _COLON = regex(r"[^,;:.]*:\s+[€$£]?")
 _SOLVED = regex(r"(?:→|⇒|->|=>|\bso|\bhence|\bthus|\btherefore|,)\s+[a-z]\s*=\s*\Z", re.IGNORECASE)
 
 
+# "Finn is an eighth of her age: 8 years."
+_PART_OF_IT = regex(r"\s+of\s+[^\d:;,.]{2,40}[:=]\s*[€$£]?", re.IGNORECASE)
 # "Subtracting the two known ones, 60 + 72 = 132, leaves 72 for the third."
 _TAKING = regex(r"\W*(?:so\s+|then\s+|now\s+)?(?:subtract|tak|remov|deduct|divid|multiply|add)ing\b", re.IGNORECASE)
 _LEAVES = regex(r"[^;:.],?\s+(?:leaves|gives|makes|yields)\s+(?:us\s+)?(?:with\s+)?[€$£]?\Z", re.IGNORECASE)
@@ -44,6 +46,8 @@ def drawn_at_end(stretch: Stretch, claims: Claims) -> Claims:
     if len(claims) < 2 or place.telling:
         return claims
     if _TAKING.match(text, place.start) and _LEAVES.search(text, place.start, claims[-1].start):
+        return claims[-1:]
+    if 0 < claims[0].value.value < 1 and _PART_OF_IT.fullmatch(text, claims[0].end, claims[-1].start):
         return claims[-1:]
     if claims[-1].value.value in given:
         return claims

@@ -43,12 +43,16 @@ from dryquarry.marking.reading.ranks_said import (
     THEN_COMES,
 )
 from dryquarry.marking.reading.things_said import (
+    ASKS_WHAT_IS_THERE,
     ASKS_WHAT_LIES,
     ASKS_WHICH,
+    ASKS_WINNER,
     ITS_ONE_IS,
     LIES_THERE,
     ONE_USES,
+    RANKED,
     TAKE_IT,
+    THERE_IS,
     WHAT_IS_IN,
     WHAT_THEY_DO,
 )
@@ -126,7 +130,6 @@ _ODD_ONE = regex(
     r"(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE | re.DOTALL,
 )
-# "early October", "8 October"
 _ASKS_MONTH = regex(r"\bmonth\b", re.IGNORECASE)
 _MONTH = regex(
     r"\W*(?:(?:in|on)\s+)?(?:the\s+)?(?:(?:early|late|mid|about|around|the\s+\w+\s+of|\d{1,2}(?:st|nd|rd|th)?(?:\s+of)?)[\s-]+)?"
@@ -134,7 +137,6 @@ _MONTH = regex(
     r"(?:\s+\d{1,2}(?:st|nd|rd|th)?)?\W*",
     re.IGNORECASE,
 )
-# "on Thursdays", "Thursday morning"
 _ASKS_DAY = regex(r"\b(?:day|weekday)\b", re.IGNORECASE)
 _DAY = regex(
     r"\W*(?:(?:it\s+(?:is|takes\s+place)\s+)?(?:on|every|each)\s+)?"
@@ -349,6 +351,8 @@ SURE = (
     Construction(IS_NOW, ASKS_IS, words=(" is ",)),
     Construction(NO_LONGER, words=(" but ",)),
     Construction(IS_LEFT, words=(" left", " remaining")),
+    Construction(RANKED, ASKS_WINNER, whole=True, words=("1", "irst")),
+    Construction(THERE_IS, ASKS_WHAT_IS_THERE, words=("here",)),
     Construction(LIES_THERE, ASKS_WHAT_LIES, words=(" l", " s", " h", " b", " ends")),
 )
 # "With the e it's iron."

@@ -74,6 +74,11 @@ _LEAD = regex(
 )
 # "2 ln x is ln x², and ln x² + ln 5 is ln(5x²)"
 _LAST_LEAD = regex(r"^.*(?:\b(?:is|are|equals|gives|becomes)|it's)\s+(?=[^\s])", re.IGNORECASE | re.DOTALL)
+# "Together they cost three times x plus two times y."
+_COUNTED = regex(
+    r"^[^\d=]*?\b[a-z]{3,}\s+(?=(?:two|three|four|five|six|seven|eight|nine|ten|twice|half)\s+(?:(?:times|of)\s+)?[a-z]\b)",
+    re.IGNORECASE,
+)
 # "As the diameter is 2r, we get 2πr."
 _WE_GET = regex(
     r"^.*,\s+(?:(?:so|then|thus|therefore|hence)\s+)?(?:we|you|one)\s+(?:gets?|have|has|obtains?|finds?|arrives?\s+at)\s+(?=\S)",
@@ -271,7 +276,7 @@ class FormulasSaid:
             sets = _SETS_FIRST.match(text, first, end)
             last = next((one.start() for one in _EQUALS.finditer(text, sets.end() if sets else first, end)), end)
             yield from _cut(text, first, last)
-            for pattern in (_WE_GET, _COLON, _LAST_LEAD, _LEAD, _UP_TO_COMMA, _WORDS_BEFORE):
+            for pattern in (_WE_GET, _COUNTED, _COLON, _LAST_LEAD, _LEAD, _UP_TO_COMMA, _WORDS_BEFORE):
                 lead = pattern.match(text[first:last])
                 if lead:
                     yield from _cut(text, first + lead.end(), last)

@@ -74,7 +74,7 @@ def likely(
 # "…: 6, 9, 12, 15. Every second one is odd: 9 and 15."
 _NARROWS = regex(
     r"\W*(?:every\s+(?:second|third|fourth|other)\s|(?:out\s+)?of\s+(?:these|those|them|which)\b|among\s+(?:these|those|them)\b|"
-    r"(?:only|just)\s|the\s+[^\W\d_]+\s+(?:ones|among\s+them|of\s+(?:these|them))\b)(?P<rest>[^.!?\n]{1,160})",
+    r"(?:only|just)\s|(?:as|since|because)\s[^,.\n]{3,60},\s|the\s+[^\W\d_]+\s+(?:ones|among\s+them|of\s+(?:these|them))\b)(?P<rest>[^.!?\n]{1,160})",
     re.IGNORECASE,
 )
 _NOT = regex(r"\b(?:not|no|none|neither|nor|out|excluded)\b|n['’]t\b", re.IGNORECASE)

@@ -187,6 +187,11 @@ def _end_told(said: str, asked: str) -> int | None:
     return 1 if said.removeprefix("the ") == (ends["first"] or ends["only"]).lower() else _LAST
 
 
+def _with_article(most: str | None) -> str:
+    """Return a superlative in small letters, with its article: "the oldest"."""
+    return f"the {most.lower().removeprefix('the ')}" if most else ""
+
+
 def told_in_order(text: str, start: int, end: int, asked: str = "") -> tuple[tuple[int, int], ...]:
     """Return where the members of an order stand, in that order; nothing where a stretch tells none."""
     if chain := _handed_on(text, start, end):
@@ -199,7 +204,7 @@ def told_in_order(text: str, start: int, end: int, asked: str = "") -> tuple[tup
         explicit += bool(said)
         if said == "last":
             at = _LAST
-        elif (end_told := _end_told(said, asked)) is not None:
+        elif (end_told := _end_told(said or _with_article(match["most"]), asked)) is not None:
             at = end_told
         elif match["most"] and placed and explicit:
             at = _LAST  # "the smallest is 3, the largest is 8"
@@ -218,8 +223,10 @@ def told_in_order(text: str, start: int, end: int, asked: str = "") -> tuple[tup
             if match[group]
         )
         first, last = match.span(named)
+        if at == _LAST // 2 and match[named].lower().startswith("with "):
+            first += len("with ")  # "…, with Pal in between"
         more = _AND_MORE.search(match[named])  # "The queen is worth most and comes last"
-        last = first + more.start() if more else last
+        last = match.start(named) + more.start() if more else last
         placed.append((at, (start + first, start + last)))
     inner = any(match["middle"] or (match["place"] or "").lower().startswith("in ") for match in found)
     turned = any(match["earlier"] or match["ahead"] for match in found)

@@ -103,6 +103,17 @@ _ASKS_WHEN = regex(r"\bwhen\b|\b(?:in\s+)?(?:which|what)\s+year\b", re.IGNORECAS
 _YEARS_OLD = regex(r"\b\d+\s+years\s+(?:old|of\s+age)\b(?!.*\b\d{4}\b)", re.IGNORECASE)
 
 
+# "In eight years he'll be 16.", where it is asked how old he is
+_IN_YEARS = regex(
+    r"\W*(?:in|after)\s+(?:another\s+)?[^\W_]+\s+(?:more\s+)?(?:years?|months?|weeks?|days?|hours?)(?:['’]\s*time)?,?\s+(?:[^\W\d_]+\s+){0,3}?"
+    r"[^\W\d_]+(?:['’]ll|\s+will)\s",
+    re.IGNORECASE,
+)
+_ASKS_FUTURE = regex(
+    r"\bwill\b|['’]ll\b|\b(?:in|after)\s+[^?]*\b(?:years?|months?|weeks?|days?|hours?)\b", re.IGNORECASE
+)
+
+
 def is_of_other_period(sentence: str, asked: str) -> bool:
     """Tell whether a sentence tells what the result comes to in another time, or in each part of it."""
     each = _OF_EACH.match(sentence)
@@ -112,6 +123,8 @@ def is_of_other_period(sentence: str, asked: str) -> bool:
     if later is not None and later["which"].lower() not in asked.lower() and _FIRST_OF.search(question_in(asked)):
         return True
     if _ASKS_WHEN.search(question_in(asked)) and _YEARS_OLD.search(sentence):
+        return True
+    if _IN_YEARS.match(sentence) and not _ASKS_FUTURE.search(question_in(asked)):
         return True
     over = _OVER_PERIOD.match(sentence)
     return over is not None and over["period"].lower() not in asked.lower()

@@ -33,6 +33,22 @@ ASKS_WHAT_LIES = regex(
     r"(?:lies|lay|stands|stood|sits|sat|lives|lived|hangs|hung|begins|ends|is|was)\b",
     re.IGNORECASE,
 )
+# "There's salt in the blue jar."
+THERE_IS = regex(
+    r"\bthere(?:['’]s|\s+is|\s+are|\s+was|\s+were)\s+(?:only\s+|just\s+)?(?P<one>(?!no\b|not\b|nothing\b)[^,;:.]{1,40}?)\s+"
+    r"(?:in|inside|on|at|under|behind|below|above|beneath)\s",
+    re.IGNORECASE,
+)
+ASKS_WHAT_IS_THERE = regex(
+    r"\bwhat(?:['’]s|\s+(?:is|are|was|were))\s+(?:there\s+)?(?:in|inside|on|at|under|behind|below|above|beneath)\b",
+    re.IGNORECASE,
+)
+# "1st Mira, 2nd Ove, 3rd Nele", where it is asked who won
+RANKED = regex(
+    r"\W*(?:1st|1[.:)]|first)[:.]?\s+(?P<one>[^,;:.]{1,40}?)[,;]\s+(?:and\s+)?(?:2nd|2[.:)]|second)[:.]?\s+[^;:]{1,120}",
+    re.IGNORECASE,
+)
+ASKS_WINNER = regex(r"\b(?:won|wins|winner|(?:is|was|came|comes|finished)\s+(?:in\s+)?first)\b", re.IGNORECASE)
 # "…, and its author is Hypatia"
 ITS_ONE_IS = regex(r"\b(?i:its|their)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)")
 # "Take the one on the left.", "you have to take the left door"
