@@ -44,6 +44,7 @@ def marked(scheme: str, key: object, asked: str, reply: str, choices: tuple[str,
         ("50", EGGS, "There are 60 eggs, of which 10 are bad. The rest, 50, are good."),
         ("50", "How many eggs are in five boxes of ten?", "There are 10 in one; that's a total of 50 eggs."),
         ("23", OLE, "Give Ole his five back: he has 23 and she has 18."),
+        ("23", OLE, "Pia has fewer: she has 18 and he has 23."),
         ("0.3", BALLS, "Red: 20 %, green: 30 %, blue: 50 %."),
         ("0.3", BALLS, "The chances are: red 20 %, green 30 %, blue 50 %."),
         ("1939", HOUSE, "1999 minus 60 makes 1939. Today the house is 87 years old."),
@@ -111,7 +112,14 @@ def test_lists_told_in_other_ways(key: list[str], asked: str, reply: str) -> Non
 def test_only_values_that_the_question_names_choose() -> None:
     text = "Ada: blue; Bo: red"
     assert [one for one, _, _ in with_value_asked(text, 0, len(text), HATS)] == ["Ada"]
-    for other in ("Ada: green; Bo: red", "Ada: blue; Bo: blue", "Ada: blue", "Ada is blue, Bo: red", "Ada: blue; Bo"):
+    for other in (
+        "Ada: blue; Bo: red; Cleo: blue red",
+        "Ada: green; Bo: red",
+        "Ada: blue; Bo: blue",
+        "Ada: blue",
+        "Ada is blue, Bo: red",
+        "Ada: blue; Bo",
+    ):
         assert with_value_asked(other, 0, len(other), HATS) == ()
     assert with_value_asked(text, 0, len(text), "Who does not have a blue hat?") == ()
 

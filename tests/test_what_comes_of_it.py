@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from dryquarry.marking.model import Mark, Marking
@@ -42,6 +42,7 @@ def test_what_ends_a_chain_of_sums_is_the_answer(bundles: int, size: int, torn: 
         assert marked("number", every, asked, reply).score == 0.0
 
 
+@example(rows=16, seats=28, boxes=7, chairs=64)
 @given(rows=st.integers(11, 40), seats=st.integers(13, 40), boxes=st.integers(3, 9), chairs=st.integers(41, 90))
 def test_the_sum_of_two_lines_is_the_answer_and_neither_of_them(rows: int, seats: int, boxes: int, chairs: int) -> None:
     asked = f"A hall has {rows} rows at {seats} each and {boxes} boxes at {chairs} each. What does it hold?"

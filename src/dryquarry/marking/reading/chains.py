@@ -96,4 +96,5 @@ def _comes_of(numbers: list[Fraction], operand: Fraction, between: list[Fraction
         if any(result in (operand * one, one and operand / one) for one in others):
             return True
     used = [one for one in (*beside, *between) if one != operand and result in (operand + one, operand - one)]
+    used += [one for one in between if one == operand and result == operand + one]  # two lines may come to the same
     return bool(used) and all(value in given or value in (operand, *used) for value in beside)

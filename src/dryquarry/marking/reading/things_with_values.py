@@ -19,7 +19,8 @@ _ENTRY = regex(
 )
 # "Ada has a blue one, Bo a red one and Cleo a blue one."
 _GAPPED = regex(
-    r"(?:,\s+(?:and\s+|while\s+|but\s+)?|\s+(?:and|while|but)\s+)(?=(?:the\s+[^\W\d_]+|[A-Z][^\W\d_]+)\s+(?:[a-z]+\s+)?(?:an?|the)\s)"
+    r"(?:,\s{1,4}(?:and\s+|while\s+|but\s+)?|\s(?:and|while|but)\s{1,4})"
+    r"(?=(?:the\s+[^\W\d_]+|[A-Z][^\W\d_]+)\s+(?:[a-z]+\s+)?(?:an?|the)\s)"
 )
 _HAS_ONE = regex(
     r"\W*(?P<one>(?:[Tt]he\s+)?[^\W\d_]+)\s+(?:(?P<verb>[a-z]{2,})\s+)?"
