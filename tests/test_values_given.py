@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from dryquarry.marking.model import Mark, Marking
 from dryquarry.marking.reading.asked_lists import by_places, things_asked
 from dryquarry.marking.reading.things_with_values import with_value_asked
-from dryquarry.marking.registry import prepare
+from test_told_of_each import marked
 
-LINE = "Answer:"
 CAR = "A car uses 5.4 litres for 100 km. How many litres does it use for 750 km?"
 PIE = "Mara ate a third of a pie and Jon a quarter of it. Which fraction was eaten?"
 EGGS = "Of 60 eggs 10 are bad. How many are good?"
@@ -25,11 +23,6 @@ BALLS = "A bag holds 6 red, 9 green and 15 blue balls. What is the probability o
 HOUSE = "A house was built 60 years before the bridge of 1999. When was the house built?"
 CIRCLE = "What is the circumference of a circle of radius r?"
 EDDA = "Edda walks to the mill and back again. How long does she take?"
-
-
-def marked(scheme: str, key: object, asked: str, reply: str, choices: tuple[str, ...] = (), **options: object) -> Mark:
-    line = LINE if LINE in reply else None
-    return prepare(Marking(scheme, key, options, tuple(zip("ABCD", choices, strict=False)), line, asked=asked))(reply)
 
 
 @pytest.mark.parametrize(

@@ -43,10 +43,12 @@ from dryquarry.marking.reading.ranks_said import (
     THEN_COMES,
 )
 from dryquarry.marking.reading.things_said import (
+    AND_THE,
     ASKS_WHAT_IS_THERE,
     ASKS_WHAT_LIES,
     ASKS_WHICH,
     ASKS_WINNER,
+    IN_BRACKETS_OF,
     ITS_ONE_IS,
     LIES_THERE,
     ONE_USES,
@@ -130,6 +132,7 @@ _ODD_ONE = regex(
     r"(?P<one>[^,;:.]{1,60}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE | re.DOTALL,
 )
+# "early October", "8 October"
 _ASKS_MONTH = regex(r"\bmonth\b", re.IGNORECASE)
 _MONTH = regex(
     r"\W*(?:(?:in|on)\s+)?(?:the\s+)?(?:(?:early|late|mid|about|around|the\s+\w+\s+of|\d{1,2}(?:st|nd|rd|th)?(?:\s+of)?)[\s-]+)?"
@@ -137,6 +140,7 @@ _MONTH = regex(
     r"(?:\s+\d{1,2}(?:st|nd|rd|th)?)?\W*",
     re.IGNORECASE,
 )
+# "on Thursdays", "Thursday morning"
 _ASKS_DAY = regex(r"\b(?:day|weekday)\b", re.IGNORECASE)
 _DAY = regex(
     r"\W*(?:(?:it\s+(?:is|takes\s+place)\s+)?(?:on|every|each)\s+)?"
@@ -313,6 +317,7 @@ _ITS_ARE = regex(
 )
 # "Tallinn is Estonia, Vilnius is Lithuania → Riga."
 _LED_TO = regex(r"\w\s[^→⇒]{3,}?(?:,|\sis\s)[^→⇒]*(?:→|⇒|->|=>)\s*(?P<one>[^→⇒,;]{1,40}?)\W*\Z")
+# "one goose, two geese", where the singular is asked for
 _ASKS_SINGULAR = regex(r"\bsingular\b", re.IGNORECASE)
 _ONE_OF_TWO = regex(
     r"\b(?:one|an?)\s+(?P<one>[^\W\d_]+),?\s+(?:and\s+|but\s+)?(?:two|three|many|several)\s+[^\W\d_]+", re.IGNORECASE
@@ -328,15 +333,6 @@ _ARE_ITS = regex(
 _THAT_OF = regex(
     r"(?:,|;|\band|\bwhile|\bwhereas|\bbut)\s+(?P<one>[^,;:.]{1,40}?)\s+(?:is\s+|was\s+)?(?:that|the\s+one|those)\s+of\s+(?:the\s+)?(?P<what>[^\W\d_]+)",
     re.IGNORECASE,
-)
-# "'dog' is the noun, 'slept' the verb"
-_AND_THE = regex(
-    r"(?:\band|[,;])\s+['\"“‘]?(?P<one>[^\W\d_]+)['\"”’]?\s+(?:is\s+)?(?:the|an?)\s+(?P<what>[^\W\d_]+)(?=[,;.]|\s+and\b|\s*\Z)",
-    re.IGNORECASE,
-)
-# "red (box), blue (lid)", where the colour of the lid is asked for
-_IN_BRACKETS_OF = regex(
-    r"(?:\A|[,;]\s(?:and\s)?)\W*(?P<one>[^,;()]{1,40}?)\s\((?:the\s)?(?P<what>[^\W\d_]+)\)(?=[,;]|\W*\Z)"
 )
 # "…, and with 60 degrees it's a sextant"
 _AND_IT_IS = regex(
@@ -367,7 +363,7 @@ FIRST = (
     Construction(TAKE_IT, ASKS_WHICH, words=("ake ", "oose ", "ick ", "se ", "pen ", "hrough ")),
     Construction(_WITH_IT_IS, whole=True, words=(" it", " that")),
     Construction(MORE_SO, words=("er than",)),
-    Construction(_IN_BRACKETS_OF, words=("(",)),
+    Construction(IN_BRACKETS_OF, words=("(",)),
     Construction(FARTHER, ASKS_MOST, words=(" of ",)),
     Construction(_SO_LONG_AFTER, words=("fter ", "rom ")),
     Construction(_DESCRIBED, whole=True, words=(", ",)),
@@ -402,7 +398,7 @@ FIRST = (
     Construction(_IN_WHICH, _ASKS_IN_WHICH, words=("in ", "In ")),
     Construction(_BROUGHT_BY, words=(" by ",)),
     Construction(_LEAVES, words=(" leav",)),
-    Construction(_AND_THE, regex(r"\bwhich\s+word\b", re.IGNORECASE)),
+    Construction(AND_THE, regex(r"\bwhich\s+word\b", re.IGNORECASE)),
     Construction(AND_THE_MOST, words=("est",)),
     Construction(AND_THE_SECOND, ASKS_SECOND, words=("second",)),
     Construction(_ONE_AND_TWO, _ASKS_PLURAL),

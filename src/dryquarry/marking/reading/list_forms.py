@@ -259,6 +259,12 @@ def named_in_brackets(text: str, start: int, end: int) -> tuple[NamedMember, ...
 _BEHIND_OFFERED = regex(r"\s*(?:→|⇒|->|=|:)\s")
 
 
+# "…, so 730 mm < 95 cm < 1.2 m"
+ORDERED = regex(r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z")
+# "the hen, which sleeps, the cat, which washes its paws"
+RELATIVE = regex(r",\s+(?:which|who|that)\s", re.IGNORECASE)
+
+
 # "The day after Sunday is Monday, and the day before Saturday is Friday."
 _EACH_IS = regex(
     r"\W*the\s[^,;:]{3,60}?\s(?:is|was)\s+(?P<one>(?:the\s+)?[A-Z][^\W\d_]+),?\s+and\s+the\s[^,;:]{3,60}?\s(?:is|was)\s+(?P<other>(?:the\s+)?[A-Z][^\W\d_]+)\W*",

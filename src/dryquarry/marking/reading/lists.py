@@ -27,6 +27,8 @@ from dryquarry.marking.reading.list_exceptions import ASKS_WHICH_NOT, BUT_NOT, a
 from dryquarry.marking.reading.list_forms import (
     ADDS,
     GOES_FOR,
+    ORDERED,
+    RELATIVE,
     WRITTEN,
     added_after,
     alternatives,
@@ -85,6 +87,7 @@ OTHERS = 1.2
 # Of a question that lists so many things or fewer, one alone may well be the answer.
 LEAST_ASKED_OF = 2
 _NAMELY = regex(r"\bnamely\b|\bviz\b", re.IGNORECASE)
+# "Maro > Pil > Nuno": nothing but an order is written so
 _CHAIN = regex(r"(?:\S\s*(?:->|→|⇒|=>|>|<)\s*[^-=→⇒<>\n]{1,40}){2}")
 # "From fewest to most: …"
 _IN_ORDER = regex(
@@ -289,10 +292,10 @@ class Lists:
         if (said_so := _THAT_IS.search(text, start, end)) is not None:
             yield members_of(text, said_so.end(), end, BETWEEN)  # "x = (3 ± 13)/2, i.e. 8 and -5"
             yield members_of(text, start, said_so.start(), BETWEEN)
-        if len(_RELATIVE.findall(text, start, end)) > 1:
+        if len(RELATIVE.findall(text, start, end)) > 1:
             colon = text.rfind(": ", start, end)
             every = members_of(text, colon + 2 if colon >= 0 else start, end, BETWEEN)
-            yield tuple(one for one in every if not _RELATIVE.match(f", {one[0]}"))
+            yield tuple(one for one in every if not RELATIVE.match(f", {one[0]}"))
         by_semicolons = text.count(";", start, end) > 1 and "," not in text[start:end]
         aside = None if by_semicolons else _ASIDE_START.search(hide_brackets(text[start:end]), 1)
         cut = start + aside.start() if aside and text[start : start + aside.start()].strip() else end
@@ -353,7 +356,7 @@ class Lists:
         beside = _TELLS_IN_BRACKETS.search(text, start, end)
         if beside is not None and text[start : beside.start()].strip() and not text[beside.end() : end].strip(" .!"):
             end = beside.start()
-        if (ordered := _ORDERED.search(text, start, end)) is not None and ordered.start() > start:
+        if (ordered := ORDERED.search(text, start, end)) is not None and ordered.start() > start:
             yield ordered.span("all")
         if (they_are := _THEY_ARE.match(text, start, end)) is not None:
             yield they_are.end(), end
@@ -440,10 +443,6 @@ class Lists:
             claim for claim in firm[1:] if either or len(claim.value.texts) > 1 or claim.stance is Stance.HEDGED
         )
         return Choice(firm[0], others)
-
-
-_ORDERED = regex(r"(?:\b(?:so|therefore|thus|hence|is|:)\s+)(?P<all>(?:[^<>,;:]{1,40}\s[<>]\s){2,}[^<>,;:]{1,40})\Z")
-_RELATIVE = regex(r",\s+(?:which|who|that)\s", re.IGNORECASE)
 
 
 # "They're blue, green and red."

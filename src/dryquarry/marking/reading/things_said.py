@@ -21,6 +21,15 @@ ONE_USES = regex(
     r"\b(?:one|you|we|they|people)\s+(?:adds?|uses?|takes?|calls?|says?|finds?|gets?|needs?|sees?|puts?)\s+(?P<one>[^,;:.]{1,40}?)(?=[,;:.]|\s*\Z)",
     re.IGNORECASE,
 )
+# "'dog' is the noun, 'slept' the verb"
+AND_THE = regex(
+    r"(?:\band|[,;])\s+['\"“‘]?(?P<one>[^\W\d_]+)['\"”’]?\s+(?:is\s+)?(?:the|an?)\s+(?P<what>[^\W\d_]+)(?=[,;.]|\s+and\b|\s*\Z)",
+    re.IGNORECASE,
+)
+# "red (box), blue (lid)", where the colour of the lid is asked for
+IN_BRACKETS_OF = regex(
+    r"(?:\A|[,;]\s(?:and\s)?)\W*(?P<one>[^,;()]{1,40}?)\s\((?:the\s)?(?P<what>[^\W\d_]+)\)(?=[,;]|\W*\Z)"
+)
 # "At its mouth, where it widens into a bay, lies Lisbon, the capital."
 LIES_THERE = regex(
     r"(?:\A\W*|[,;]\s)(?:at|in|on|behind|beyond|beside|under|above|below|near|between|opposite|next\s+to|in\s+front\s+of|north|south|east|west)\s[^,;:]{1,60}"
