@@ -459,6 +459,10 @@ READ_OTHERWISE = {
     "b150-xp-109",
     "b151-nu-10",
     "b151-ab-85",
+    "b152-nu-3",
+    "b152-nu-22",
+    "b152-ex-26",
+    "b152-ex-36",
 }
 # Not read yet: numbers in words of other languages, what a sentence before says "it" is, an order told backwards.
 STILL_WRONG = {
@@ -593,6 +597,7 @@ STILL_WRONG = {
     "b149-nu-29",
     "b149-ex-45",
     "b151-nu-28",
+    "b152-nu-9",
 }
 # Passes for the wrong answer, and is sure of it: an answer to another question of the same reply.
 PASSES_WRONGLY = {

@@ -162,6 +162,8 @@ def test_formulas_options_counts_and_what_cannot_be_known() -> None:
         ("sequence", ["Ina", "Pal", "Kim"], "List them from the oldest to the youngest.",
          "The youngest is Kim, the oldest Ina, with Pal in between."),
         ("expression", "3*x+2*y", "What do they cost together?", "Together they cost three times x plus two times y."),
+        ("expression", "a^2", "What is the area of a square of side a?", "The area is $a^2$, the perimeter $4a$."),
+        ("number", 14, "How many are whole?", "0.7 · 20 = 14. That's enough for two cakes of seven eggs each."),
         ("set", ["11", "13"], "List the primes from 10 to 15.",
          "The odd numbers are 11, 13 and 15. As 15 is divisible by 3, the primes are 11 and 13."),
     ],

@@ -223,6 +223,7 @@ CUES = {
         r"never mind",
     ),
     "evaluates": (
+        r"(?:that's|that is|this is) (?:just |more than |quite )?enough (?:for|to)",
         r"(?:that's|that is|this is) (?:nearly|almost|(?:a (?:little|bit)|slightly|much|far) (?:less|more) than|(?:more|less) than|"
         r"(?:about |almost )?as (?:much|many|long|far|heavy|high|old) as) (?:an?|the|one) (?!(?:half|third|quarter|fifth|sixth|"
         r"eighth|tenth|dozen|hundred|thousand|million)\b)[^\W\d_]+",

@@ -8,7 +8,7 @@ import re
 from dryquarry.marking.reading.chosen import Chosen
 from dryquarry.marking.reading.claims import Found
 from dryquarry.marking.reading.echo import names_in, question_in, stem
-from dryquarry.marking.reading.stretches import Claims, Stretch
+from dryquarry.marking.reading.stretches import Claims, Stretch, how_many
 from dryquarry.marking.regexes import regex
 from dryquarry.marking.values.numerals import NUMBER_WORDS, in_digits
 
@@ -114,10 +114,18 @@ def _asks_many(unit: str, asked: str) -> bool:
     return re.search(rf"\bhow\s+many\s+(?:[^\W\d_]+\s+)?{re.escape(unit)}\b", asked, re.IGNORECASE) is not None
 
 
+_COUNTED = regex(r"\s+(?P<noun>[^\W\d_]{3,})\b")
+
+
 def of_end_asked(text: str, start: int, end: int, found: list[Found[Chosen]], asked: str) -> list[Found[Chosen]]:
     """Keep the option that is told to stand where it is asked: D of "D comes last, A first", of "A, B, C, D"."""
     if (there := count_that_has(text, start, end, asked)) is not None:
         return [one for one in found if one.start == there[0]] or found
+    if (counted := how_many(asked)) is not None and len(found) > 1:
+        behind = [_COUNTED.match(text, one.end, end) for one in found]
+        own = [one for one, noun in zip(found, behind, strict=True) if noun and stem(noun["noun"].lower()) == counted]
+        if len(own) == 1 and all(behind):
+            return own  # "3 pieces need 2 cuts"
     if len(found) == 3 and _ASKS_MIDDLE.search(question_in(asked)):
         return _in_the_middle(text, start, found)
     wanted = _ASKS_END.search(question_in(asked))

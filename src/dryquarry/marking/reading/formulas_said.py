@@ -372,14 +372,21 @@ def _solved_as_asked(text: str, claims: Sequence[Claim[Said]], asked: str) -> li
 
 def _of_asked_kind(text: str, place: Place, claims: Sequence[Claim[Said]], asked: str) -> Claim[Said] | None:
     """Return the one formula of the kind asked for: "The longer one is (L + 3)/2, the shorter one (L − 3)/2."."""
-    wanted = {word.lower() for word in _KIND.findall(question_in(asked))}
     starts = [place.start, *(claim.end for claim in claims[:-1])]
-    told = [
-        {word.lower() for word in _KIND.findall(text[start : claim.start])}
-        for start, claim in zip(starts, claims, strict=True)
-    ]
-    own = [claim for claim, said in zip(claims, told, strict=True) if said & wanted]
-    return own[0] if len(claims) > 1 and len(own) == 1 and all(told) else None
+    for kinds in (_KIND, _THE_NOUN):
+        wanted = {word.lower() for word in kinds.findall(question_in(asked))}
+        told = [
+            {word.lower() for word in kinds.findall(text[start : claim.start])}
+            for start, claim in zip(starts, claims, strict=True)
+        ]
+        own = [claim for claim, said in zip(claims, told, strict=True) if said & wanted]
+        if len(claims) > 1 and len(own) == 1 and all(told):
+            return own[0]
+    return None
+
+
+# "The area is a², the perimeter 4a."
+_THE_NOUN = regex(r"\bthe\s+([^\W\d_]{4,})(?=\s+(?:of|is|would\s+be|=)\s|\W{0,3}\Z)", re.IGNORECASE)
 
 
 def _cut(text: str, start: int, end: int) -> Iterator[tuple[int, int]]:
