@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -284,10 +285,19 @@ def test_the_family_of_a_process_holds_what_its_other_threads_started() -> None:
         child.kill()
 
 
+def _name_of(pid: int) -> str:
+    try:
+        return Path(f"/proc/{pid}/comm").read_text(encoding="utf-8", errors="replace")
+    except OSError:
+        return ""
+
+
 @needs_browser
 def test_marking_ends_at_once_when_it_is_interrupted_and_goes_on_later(place: Place, service, monkeypatch) -> None:
     import signal
     import time
+
+    from dryquarry.sandbox.processes import family_of
 
     slow = page("<script>while (true) {}</script>")
     one = service(lambda content: (200, completion(slow)))
@@ -300,7 +310,10 @@ def test_marking_ends_at_once_when_it_is_interrupted_and_goes_on_later(place: Pl
         without.setattr("dryquarry.sandbox.performing.browser_missing", lambda: "no browser")
         assert "1 program or query not run: no browser" in place.run("run", "pages").stderr
     marking = place.started("mark", "pages")
-    time.sleep(4)
+    until = time.monotonic() + 60  # a busy machine takes its time to start a browser
+    while not any("chrom" in _name_of(pid) for pid in family_of(marking.pid)) and time.monotonic() < until:
+        time.sleep(0.1)
+    time.sleep(1)
     marking.send_signal(signal.SIGINT)
     assert marking.wait(timeout=20) == 130
     assert {reply["verdict"] for reply in place.json("replies", "pages")} == {"open"}
