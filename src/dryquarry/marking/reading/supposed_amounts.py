@@ -105,13 +105,11 @@ _YEARS_OLD = regex(r"\b\d+\s+years\s+(?:old|of\s+age)\b(?!.*\b\d{4}\b)", re.IGNO
 
 # "In eight years he'll be 16.", where it is asked how old he is
 _IN_YEARS = regex(
-    r"\W*(?:in|after)\s+(?:another\s+)?[^\W_]+\s+(?:more\s+)?(?:years?|months?|weeks?|days?|hours?)(?:['’]\s*time)?,?\s+(?:[^\W\d_]+\s+){0,3}?"
+    r"\W*(?:in|after)\s+(?:another\s+)?[^\W_]+\s+(?:more\s+)?(?P<period>year|month|week|day|hour)s?(?:['’]\s*time)?,?\s+(?:[^\W\d_]+\s+){0,3}?"
     r"[^\W\d_]+(?:['’]ll|\s+will)\s",
     re.IGNORECASE,
 )
-_ASKS_FUTURE = regex(
-    r"\bwill\b|['’]ll\b|\b(?:in|after)\s+[^?]*\b(?:years?|months?|weeks?|days?|hours?)\b", re.IGNORECASE
-)
+_WILL_BE = regex(r"\bwill\b|['’]ll\b", re.IGNORECASE)
 
 
 def is_of_other_period(sentence: str, asked: str) -> bool:
@@ -124,7 +122,8 @@ def is_of_other_period(sentence: str, asked: str) -> bool:
         return True
     if _ASKS_WHEN.search(question_in(asked)) and _YEARS_OLD.search(sentence):
         return True
-    if _IN_YEARS.match(sentence) and not _ASKS_FUTURE.search(question_in(asked)):
+    ahead = _IN_YEARS.match(sentence)
+    if ahead is not None and ahead["period"].lower() not in asked.lower() and not _WILL_BE.search(question_in(asked)):
         return True
     over = _OVER_PERIOD.match(sentence)
     return over is not None and over["period"].lower() not in asked.lower()

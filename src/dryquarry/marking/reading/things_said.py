@@ -59,10 +59,14 @@ RANKED = regex(
 )
 ASKS_WINNER = regex(r"\b(?:won|wins|winner|(?:is|was|came|comes|finished)\s+(?:in\s+)?first)\b", re.IGNORECASE)
 # "…, and its author is Hypatia"
-ITS_ONE_IS = regex(r"\b(?i:its|their)\s+[a-z]+\s+(?:is|was)\s+(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)")
+ITS_ONE_IS = regex(
+    r"\b(?i:its|their)\s+(?:[a-z]+(?:er|or|ist|ian)|captain|chief|head|king|queen|poet|architect)\s+(?:is|was)\s+"
+    r"(?P<one>[A-Z][^,;:.]{1,40}?)(?=[,;:.]|\s+and\b|\s*\Z)"
+)
 # "Take the one on the left.", "you have to take the left door"
 TAKE_IT = regex(
-    r"(?:\A\W*|\b(?:have\s+to|has\s+to|must|should|need\s+to|would|will|['’]d)\s+)(?:take|choose|pick|use|open|go\s+through)\s+"
+    r"(?:\A\W*|\b(?:one|you|we|I|he|she|they)(?:['’]d|\s+(?:have\s+to|has\s+to|must|should|needs?\s+to|would))\s+)"
+    r"(?:take|choose|pick|use|open|go\s+through)\s+"
     r"(?:the\s+one\s+(?:on|in|at|to)\s+)?(?:the\s+)?(?P<one>(?!it\b|this\b|that\b|them\b|one\b)[^,;:.]{1,40}?)(?=[,;:.]|\s+(?:because|since|as|and)\b|\s*\Z)",
     re.IGNORECASE,
 )
